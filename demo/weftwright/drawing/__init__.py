@@ -1,0 +1,1 @@
+"""Drawing the cloth."""

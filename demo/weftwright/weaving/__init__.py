@@ -1,0 +1,1 @@
+"""Weaving a draft to a picture file."""

@@ -1,0 +1,1 @@
+"""Differences between variants: intervals, verdicts and the words for them."""

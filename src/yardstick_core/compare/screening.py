@@ -1,0 +1,58 @@
+"""Which runs stand apart: warm-up at the start, wild single values, a remaining trend."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+MAD_TO_SD = 1.4826
+TREND_Z = 1.96
+FEWEST_TO_SCREEN = 5
+FEWEST_FOR_TREND = 5
+FEWEST_FOR_WARM_UP = 4
+
+
+def mad(values: Array) -> float:
+    """Median absolute deviation, scaled to a normal standard deviation."""
+    return float(MAD_TO_SD * np.median(np.abs(values - np.median(values))))
+
+
+def warm_up_length(values: Array) -> int:
+    """How many leading runs still warm up; values in the order taken, shape (n,), slow = large.
+
+    A run is warming up while it lies above the median of the last half by more than
+    3 · max(MAD · (1 + 1.5/h), 1 % of the median), h being the size of that half.
+    """
+    if len(values) < FEWEST_FOR_WARM_UP:
+        return 0
+    half = values[len(values) // 2 :]
+    level = float(np.median(half))
+    limit = level + 3 * max(mad(half) * (1 + 1.5 / len(half)), 0.01 * abs(level))
+    late = np.flatnonzero(values[: len(values) // 2] <= limit)
+    return int(late[0]) if len(late) else len(values) // 2
+
+
+def screened(values: Array) -> NDArray[np.bool_]:
+    """Which values stay, shape (n,): wild ones go, but never more than a fifth, else none."""
+    keep = np.ones(len(values), bool)
+    if len(values) < FEWEST_TO_SCREEN:
+        return keep
+    limit = 8 * mad(values) * (1 + 1.5 / len(values))
+    wild = np.abs(values - np.median(values)) > limit
+    if limit == 0 or wild.sum() > max(1, len(values) // 5):
+        return keep
+    return ~wild
+
+
+def trend_z(values: Array) -> float:
+    """Mann-Kendall z of values in the order taken, shape (n,); 0 below 5 values."""
+    n = len(values)
+    if n < FEWEST_FOR_TREND:
+        return 0.0
+    later_minus_earlier = values[None, :] - values[:, None]
+    score = float(np.sign(later_minus_earlier[np.triu_indices(n, 1)]).sum())
+    spread = math.sqrt(n * (n - 1) * (2 * n + 5) / 18)
+    return float((score - np.sign(score)) / spread)

@@ -1,0 +1,60 @@
+"""Verdicts: ahead, behind, level or open, from an interval and what matters."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from scipy import special
+
+from yardstick_core.compare.intervals import Interval
+from yardstick_core.readings.metric import Metric
+
+AHEAD, BEHIND, LEVEL, OPEN = "ahead", "behind", "level", "open"
+MOST_ADVISED = 60
+
+
+def materiality(metric: Metric, baseline: float) -> float:
+    """The smallest difference that matters: on logs for ratio metrics, else in the own unit."""
+    if not metric.on_logs:
+        return metric.material_amount
+    return math.log1p(max(metric.material_share, metric.material_amount / abs(baseline)))
+
+
+def decide(gain: Interval, band: float) -> str:
+    """Verdict for a gain (positive is better) with the band of what is too small to matter."""
+    if -band < gain.low and gain.high < band:
+        return LEVEL
+    if not gain.contains(0) and abs(gain.estimate) >= band:
+        return AHEAD if gain.estimate > 0 else BEHIND
+    return OPEN
+
+
+def benjamini_hochberg(p_values: list[float], alpha: float = 0.05) -> list[bool]:
+    """Which of many tests stand at false discovery rate `alpha`."""
+    if not p_values:
+        return []
+    order = np.argsort(p_values)
+    limits = alpha * np.arange(1, len(order) + 1) / len(order)
+    passing = np.flatnonzero(np.asarray(p_values)[order] <= limits)
+    stands = np.zeros(len(order), bool)
+    if len(passing):
+        stands[order[: passing[-1] + 1]] = True
+    return [bool(value) for value in stands]
+
+
+def runs_to_decide(gain: Interval, band: float, n: int, alpha: float = 0.05) -> int | None:
+    """Fewest runs a side whose predicted interval decides, or None where no sensible number does.
+
+    The spread is inflated by √((n−1)/χ²₀.₂₅,ₙ₋₁), for it was itself measured on few runs.
+    """
+    if n < 2 or not np.isfinite(gain.spread):
+        return None
+    inflate = math.sqrt((n - 1) / special.chdtri(n - 1, 0.75))
+    single = gain.spread * math.sqrt(n) * inflate
+    for count in range(n + 1, MOST_ADVISED + 1):
+        reach = float(special.stdtrit(count - 1, 1 - alpha / 2)) * single / math.sqrt(count)
+        size = abs(gain.estimate)
+        if (size >= band and size > reach) or size + reach < band:
+            return count
+    return None

@@ -1,0 +1,89 @@
+"""Numbers and differences in words, written once for every screen and report."""
+
+from __future__ import annotations
+
+import math
+
+from yardstick_core.readings.metric import Metric
+
+THIN, MINUS, DASH = "\u202f", "\u2212", "\u2013"
+
+
+def significant(value: float, digits: int = 3) -> str:
+    """`digits` significant digits with a true minus sign: 0.0712, 6.84, 1310."""
+    if not math.isfinite(value):
+        return ("" if value > 0 else MINUS) + "∞"
+    if value == 0:
+        return "0"
+    places = max(0, digits - 1 - math.floor(math.log10(abs(value))))
+    text = f"{abs(value):.{places}f}"
+    if float(text) >= 10 ** (digits - places) and places:
+        text = f"{abs(value):.{places - 1}f}"
+    return (MINUS if value < 0 else "") + text
+
+
+def unit_scale(metric: Metric, size: float) -> tuple[float, str]:
+    """Factor and unit that show `size` best: seconds become ms below 1 s and min above 10 min."""
+    if metric.unit != "s":
+        return 1.0, metric.unit
+    if abs(size) < 1:
+        return 1000.0, "ms"
+    if abs(size) >= 600:
+        return 1 / 60, "min"
+    return 1.0, "s"
+
+
+def quantity(metric: Metric, value: float) -> str:
+    """A reading with its unit: `6.84 s`, `71.0 fps`."""
+    factor, unit = unit_scale(metric, value)
+    return significant(value * factor) + (THIN + unit if unit else "")
+
+
+def signed(metric: Metric, value: float) -> str:
+    """A change in the metric's own unit, with its sign; a share changes by points."""
+    factor, unit = unit_scale(metric, value)
+    unit = "pt" if unit == "%" else unit
+    text = significant(value * factor)
+    plus = "" if text.startswith(MINUS) or text == "0" else "+"
+    return plus + text + (THIN + unit if unit else "")
+
+
+def percent(ratio: float) -> str:
+    """A ratio candidate/baseline as percent of the baseline, in words: `25 % less`."""
+    change = 100 * (ratio - 1)
+    size = abs(change)
+    text = f"{size:.0f}" if size >= 9.5 else f"{size:.1f}"
+    return f"{text}{THIN}% {'less' if change < 0 else 'more'}"
+
+
+def percent_noun(metric: Metric, ratio: float) -> str:
+    """Percent with what there is less or more of: `31 % less time`."""
+    noun = {"s": "time", "MiB": "memory"}.get(metric.unit, "")
+    return f"{percent(ratio)} {noun}".strip()
+
+
+def times_as(metric: Metric, ratio: float) -> str:
+    """The factor, worded for its kind: × as fast, × the rate, × as much."""
+    if metric.unit in ("s", "ms") and metric.key not in ("processor_seconds", "evenness"):
+        return f"{significant(1 / ratio)}{THIN}× as fast"
+    if metric.unit == "fps":
+        return f"{significant(ratio)}{THIN}× the rate"
+    return f"{significant(ratio)}{THIN}× as much"
+
+
+def interval_words(metric: Metric, low: float, high: float) -> str:
+    """The interval of a change, smaller limit first, in percent or in the own unit."""
+    if metric.on_logs:
+        first, second = (f"{_signed_percent(limit)}" for limit in (low, high))
+        return f"{first} to {second}{THIN}%"
+    return f"{signed(metric, low)} to {signed(metric, high)}"
+
+
+def _signed_percent(ratio: float) -> str:
+    change = 100 * (ratio - 1)
+    if not math.isfinite(change):
+        return "∞"
+    text = f"{abs(change):.0f}" if abs(change) >= 9.5 else f"{abs(change):.1f}"
+    if float(text) == 0:
+        return "0"
+    return (MINUS if change < 0 else "+") + text

@@ -1,0 +1,51 @@
+"""What a metric is, and the list of all of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Metric:
+    """A quantity read from a run: unit, which way is better, and how much matters.
+
+    `material_share` is the smallest relative difference that matters; `material_amount`, in the
+    metric's own unit, is the smallest one that anyone would notice. Metrics compared on their raw
+    values (`on_logs` false: shares, counts) use only the amount. Metrics that say something about
+    the machine and not about the subject are shown but not `judged`.
+    """
+
+    key: str
+    name: str
+    unit: str
+    higher_is_better: bool
+    definition: str
+    material_share: float = 0.03
+    material_amount: float = 0.0
+    on_logs: bool = True
+    minimum: str = ""
+    judged: bool = True
+
+
+METRICS: dict[str, Metric] = {}
+
+
+def define(
+    key: str,
+    name: str,
+    unit: str,
+    better: str,
+    definition: str,
+    *,
+    material_amount: float = 0.0,
+    on_logs: bool = True,
+    minimum: str = "",
+    judged: bool = True,
+) -> Metric:
+    """Register a metric; `better` is "higher" or "lower"."""
+    metric = Metric(
+        key, name, unit, better == "higher", definition,
+        material_amount=material_amount, on_logs=on_logs, minimum=minimum, judged=judged,
+    )  # fmt: skip
+    METRICS[key] = metric
+    return metric

@@ -1,0 +1,129 @@
+"""A run as recorded: its journal, frames and counters, joined from their chunks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from yardstick_core.streams.chunk import (
+    Instants,
+    Values,
+    decode_counter,
+    decode_frames,
+    decode_journal,
+)
+
+FINISHED = "finished"
+#: How a run may end; all but `finished` are kept, counted and never averaged in.
+OUTCOMES = ("finished", "cut off", "crashed", "not started", "aborted")
+
+
+@dataclass(frozen=True, slots=True)
+class StretchRecord:
+    """A step, timing or frame stretch of a run.
+
+    It lasts from `start_ns` to `end_ns`, which is known to ± `plus_minus_ns`;
+    `longer_than` is true where the end was never seen and `end_ns` is only when waiting stopped.
+    """
+
+    kind: str
+    path: tuple[str, ...]
+    start_ns: int
+    end_ns: int
+    plus_minus_ns: int = 0
+    longer_than: bool = False
+
+    @property
+    def name(self) -> str:
+        return " / ".join(self.path)
+
+    @property
+    def duration_s(self) -> float:
+        return (self.end_ns - self.start_ns) / 1e9
+
+
+@dataclass(frozen=True, slots=True)
+class InputRecord:
+    """One input: when it was sent, how late against its schedule, and what it was."""
+
+    at_ns: int
+    late_ns: int
+    what: str
+
+
+@dataclass(frozen=True, slots=True)
+class RunRecord:
+    """Everything recorded in one run; instants are ns since its start."""
+
+    stretches: tuple[StretchRecord, ...] = ()
+    inputs: tuple[InputRecord, ...] = ()
+    marks: tuple[tuple[int, str], ...] = ()
+    frames_ns: Instants = field(default_factory=lambda: np.empty(0, np.int64))
+    counters: dict[str, tuple[Instants, Values]] = field(default_factory=dict)
+    outcome: str = FINISHED
+    detail: str = ""
+    journal: tuple[dict[str, Any], ...] = ()
+
+
+def join(chunks: dict[str, Iterable[bytes]]) -> RunRecord:
+    """Put a run together from its chunks, by stream, in order.
+
+    Raises ChunkError where a chunk cannot be read.
+    """
+    journal: list[dict[str, Any]] = []
+    frames: list[Instants] = []
+    counters: dict[str, tuple[Instants, Values]] = {}
+    for stream, parts in chunks.items():
+        if stream == "journal":
+            for part in parts:
+                journal += decode_journal(part)
+        elif stream == "frames":
+            frames += [decode_frames(part) for part in parts]
+        else:
+            pairs = [decode_counter(part) for part in parts]
+            if pairs:
+                counters[stream] = (
+                    np.concatenate([pair[0] for pair in pairs]),
+                    np.concatenate([pair[1] for pair in pairs]),
+                )
+    return from_journal(journal, np.concatenate(frames) if frames else None, counters)
+
+
+def from_journal(
+    journal: list[dict[str, Any]],
+    frames_ns: Instants | None = None,
+    counters: dict[str, tuple[Instants, Values]] | None = None,
+) -> RunRecord:
+    """A run from its journal entries and, where there are any, its frames and counters."""
+    stretches = [
+        StretchRecord(
+            entry["kind"],
+            tuple(entry["path"]),
+            int(entry["start"]),
+            int(entry["end"]),
+            int(entry.get("plus_minus", 0)),
+            bool(entry.get("longer_than", False)),
+        )
+        for entry in journal
+        if entry["kind"] in ("step", "time", "frames")
+    ]
+    inputs = [
+        InputRecord(int(entry["at"]), int(entry.get("late", 0)), str(entry["what"]))
+        for entry in journal
+        if entry["kind"] == "input"
+    ]
+    marks = [(int(entry["at"]), str(entry["name"])) for entry in journal if entry["kind"] == "mark"]
+    ends = [entry for entry in journal if entry["kind"] == "outcome"]
+    return RunRecord(
+        tuple(sorted(stretches, key=lambda s: (s.start_ns, -s.end_ns, len(s.path)))),
+        tuple(inputs),
+        tuple(marks),
+        np.empty(0, np.int64) if frames_ns is None else frames_ns,
+        counters or {},
+        str(ends[-1]["outcome"]) if ends else "cut off",
+        str(ends[-1].get("detail", "")) if ends else "the record ends without an outcome",
+        tuple(journal),
+    )

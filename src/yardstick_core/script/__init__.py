@@ -1,0 +1,17 @@
+"""The session script: text → tokens → statements → checks → schedule."""
+
+from yardstick_core.script.grammar import parse
+from yardstick_core.script.model import Script, ScriptError, ScriptProblem
+from yardstick_core.script.outline import Outline, outline
+from yardstick_core.script.schedule import Schedule, schedule
+
+__all__ = [
+    "Outline",
+    "Schedule",
+    "Script",
+    "ScriptError",
+    "ScriptProblem",
+    "outline",
+    "parse",
+    "schedule",
+]

@@ -1,0 +1,118 @@
+"""Finds mistakes that no single line shows: order, names used twice, endless repeats."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yardstick_core.script.model import (
+    Click,
+    Drag,
+    Frames,
+    Move,
+    Press,
+    Repeat,
+    Script,
+    ScriptProblem,
+    Scroll,
+    Start,
+    Statement,
+    Step,
+    Stop,
+    Timing,
+    Type,
+    Until,
+)
+
+INPUTS = (Press, Type, Click, Move, Drag, Scroll)
+MOST_OPERATIONS = 200_000
+
+
+def walk(statements: tuple[Statement, ...]) -> Iterator[Statement]:
+    """Every statement, blocks before what is in them, in the order written."""
+    for statement in statements:
+        yield statement
+        if isinstance(statement, (Step, Timing, Frames, Repeat)):
+            yield from walk(statement.body)
+
+
+def check(script: Script) -> list[ScriptProblem]:
+    """Problems of a script whose lines are each well formed."""
+    problems: list[ScriptProblem] = []
+    if not script.title:
+        problems.append(ScriptProblem(1, 1, "the script has no title", 'session "What is done"'))
+    if not script.steps:
+        problems.append(ScriptProblem(1, 1, "the session has no step", 'step "Name"'))
+    problems += _order(script)
+    problems += _names(script)
+    problems += _blocks(script)
+    return problems
+
+
+def _order(script: Script) -> list[ScriptProblem]:
+    problems, running = [], False
+    for statement in walk(script.steps):
+        if isinstance(statement, Start):
+            if running:
+                problems.append(_at(statement, "the subject is already started", "`stop` before"))
+            running = True
+        elif isinstance(statement, Stop):
+            running = False
+        elif not running and isinstance(statement, INPUTS):
+            problems.append(_at(statement, "nothing is running that could take input", "`start`"))
+    return problems
+
+
+def _names(script: Script) -> list[ScriptProblem]:
+    problems = []
+    steps: set[str] = set()
+    for step in script.steps:
+        if step.name in steps:
+            problems.append(_at(step, f"a second step “{step.name}”", "another name"))
+        steps.add(step.name)
+        problems += _names_within(step.body, set())
+    return problems
+
+
+def _names_within(body: tuple[Statement, ...], seen: set[str]) -> list[ScriptProblem]:
+    problems = []
+    for statement in body:
+        if isinstance(statement, (Timing, Frames)):
+            if statement.name in seen:
+                problems.append(_at(statement, f"“{statement.name}” twice here", "another name"))
+            seen.add(statement.name)
+            problems += _names_within(statement.body, set())
+        elif isinstance(statement, Repeat):
+            for inner in walk(statement.body):
+                if isinstance(inner, (Timing, Frames)):
+                    problems.append(_at(inner, "a timing inside `repeat`", "it around the repeat"))
+    return problems
+
+
+def _blocks(script: Script) -> list[ScriptProblem]:
+    problems = []
+    for statement in walk(script.steps):
+        if isinstance(statement, Timing) and not any(
+            isinstance(inner, Until) for inner in walk(statement.body)
+        ):
+            problems.append(
+                _at(statement, f"nothing says when “{statement.name}” ends", "an `until` in it")
+            )
+        if isinstance(statement, Repeat) and statement.count < 1:
+            problems.append(_at(statement, "a repeat of nothing", "at least 1"))
+    size = sum(_size(step) for step in script.steps)
+    if not problems and size > MOST_OPERATIONS:
+        problems.append(
+            ScriptProblem(1, 1, f"{size} operations", f"at most {MOST_OPERATIONS} in a session")
+        )
+    return problems
+
+
+def _size(statement: Statement) -> int:
+    if isinstance(statement, (Step, Timing, Frames, Repeat)):
+        times = statement.count if isinstance(statement, Repeat) else 1
+        return times * sum(_size(inner) for inner in statement.body) + 2
+    return statement.times if isinstance(statement, Press) else 1
+
+
+def _at(statement: Statement, found: str, expected: str) -> ScriptProblem:
+    return ScriptProblem(statement.line, 1, found, expected)

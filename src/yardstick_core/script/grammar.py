@@ -1,0 +1,462 @@
+"""Session script grammar: reads lines of tokens into statements, line by line.
+
+Every line is one statement, so a mistake in one line never hides those in the next;
+all problems of a text are reported at once.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from difflib import get_close_matches
+from typing import NoReturn
+
+from yardstick_core.script import keys
+from yardstick_core.script.check import check
+from yardstick_core.script.lexer import Line, Token, duration_ns, split_lines, unquote
+from yardstick_core.script.model import (
+    Click,
+    Condition,
+    Drag,
+    Fixture,
+    Frames,
+    Mark,
+    Move,
+    Place,
+    Press,
+    Repeat,
+    Script,
+    ScriptError,
+    ScriptProblem,
+    Scroll,
+    Start,
+    Statement,
+    Step,
+    Stop,
+    Timing,
+    Type,
+    Until,
+    Wait,
+)
+
+DEFAULT_WITHIN_NS = 30_000_000_000
+DEFAULT_QUIET_NS = 400_000_000
+HEAD_WORDS = ("fixture", "set", "place", "fact")
+STEP_WORDS = (
+    *("start", "stop", "press", "type", "click", "move", "drag", "scroll"),
+    *("wait", "mark", "until", "repeat", "time", "frames"),
+)
+CONDITION_WORDS = ("window", "picture", "file", "log", "exited")
+BUTTONS = ("left", "middle", "right", "double")
+
+
+class _LineProblem(Exception):
+    def __init__(self, problem: ScriptProblem) -> None:
+        self.problem = problem
+
+
+class _Cursor:
+    """Reads the tokens of one line; every failed expectation becomes a problem."""
+
+    def __init__(self, line: Line, values: dict[str, str]) -> None:
+        self.line, self.values, self.position = line, values, 0
+
+    @property
+    def token(self) -> Token | None:
+        tokens = self.line.tokens
+        return tokens[self.position] if self.position < len(tokens) else None
+
+    def fail(self, expected: str, choices: tuple[str, ...] = ()) -> NoReturn:
+        token = self.token
+        if token is None:
+            column, found = self.line.tokens[-1].end, "the line ends here"
+        else:
+            column, found = token.column, f"found “{token.text}”"
+        meant = ""
+        if token is not None and choices:
+            near = get_close_matches(token.text.lower(), choices, 1, 0.6)
+            meant = near[0] if near else ""
+        raise _LineProblem(ScriptProblem(self.line.number, column, found, expected, meant))
+
+    def take(self, kind: str, expected: str, choices: tuple[str, ...] = ()) -> Token:
+        token = self.token
+        if token is not None and token.kind == "value" and kind in ("number", "duration"):
+            token = self._value(token, kind, expected)
+        if token is None or token.kind != kind or (choices and token.text not in choices):
+            self.fail(expected, choices)
+        self.position += 1
+        return token
+
+    def _value(self, token: Token, kind: str, expected: str) -> Token:
+        name = token.text[1:-1]
+        if name not in self.values:
+            self.fail(f"a name given by `set` or `fixture` ({expected})", tuple(self.values))
+        text = self.values[name]
+        pattern = r"\d+(\.\d+)?" + ("(ms|s|min|h)" if kind == "duration" else "")
+        if not re.fullmatch(pattern, text):
+            self.fail(f"{expected}, but {token.text} is “{text}”")
+        return Token(kind, text, token.column)
+
+    def words(self, *texts: str) -> None:
+        for text in texts:
+            self.take("word", f"“{text}”", (text,))
+
+    def maybe(self, text: str) -> bool:
+        token = self.token
+        if token is not None and token.text == text:
+            self.position += 1
+            return True
+        return False
+
+    def string(self, expected: str) -> str:
+        token = self.take("string", expected)
+        return self.fill(unquote(token.text), token)
+
+    def fill(self, text: str, token: Token) -> str:
+        """Put the values of `set` and `fixture` in place of {name}."""
+
+        def replace(match: re.Match[str]) -> str:
+            name = match.group(1)
+            if name in self.values:
+                return self.values[name]
+            near = get_close_matches(name, self.values, 1, 0.6)
+            raise _LineProblem(
+                ScriptProblem(
+                    self.line.number,
+                    token.column + 1 + match.start(),
+                    f"nothing is called {{{name}}}",
+                    "a name given by `set` or `fixture`",
+                    near[0] if near else "",
+                )
+            )
+
+        return re.sub(r"\{([A-Za-z_]\w*)\}", replace, text)
+
+    def duration(self, expected: str = "a duration such as 400ms or 2s") -> int:
+        return duration_ns(self.take("duration", expected).text)
+
+    def whole(self, expected: str) -> int:
+        token = self.take("number", expected)
+        if "." in token.text:
+            self.position -= 1
+            self.fail(expected)
+        return int(token.text)
+
+    def name(self, expected: str) -> str:
+        parts = []
+        while (token := self.token) is not None and token.kind in ("word", "number"):
+            parts.append(token.text)
+            self.position += 1
+        if not parts:
+            self.fail(expected)
+        return " ".join(parts)
+
+    def end(self) -> None:
+        if self.token is not None:
+            self.fail("the end of the line")
+
+
+class _Reader:
+    def __init__(self, lines: list[Line], overrides: dict[str, str]) -> None:
+        self.lines, self.at = lines, 0
+        self.overrides = overrides
+        self.values: dict[str, str] = {}
+        self.places: dict[str, Place] = {}
+        self.facts: dict[str, str] = {}
+        self.fixtures: list[Fixture] = []
+        self.problems: list[ScriptProblem] = []
+        self.statements: dict[str, Callable[[_Cursor], Statement]] = {
+            "start": lambda c: Start(c.line.number),
+            "stop": lambda c: Stop(c.line.number),
+            "press": self.press,
+            "type": lambda c: Type(c.line.number, c.string("the text to type, in quotes")),
+            "click": self.click,
+            "move": lambda c: Move(c.line.number, self.place(c, "to")),
+            "drag": self.drag,
+            "scroll": self.scroll,
+            "wait": lambda c: Wait(c.line.number, c.duration()),
+            "mark": lambda c: Mark(c.line.number, c.name("a name for the mark")),
+            "until": self.until,
+        }
+
+    # -- blocks ----------------------------------------------------------------
+
+    def script(self, text: str) -> Script:
+        title = ""
+        steps: list[Step] = []
+        if not self.lines:
+            self.problems.append(
+                ScriptProblem(1, 1, "the script is empty", 'session "What is done"')
+            )
+        while self.at < len(self.lines):
+            line = self.lines[self.at]
+            cursor = _Cursor(line, self.values)
+            self.at += 1
+            try:
+                if line.level:
+                    raise _LineProblem(
+                        ScriptProblem(
+                            line.number,
+                            line.tokens[0].column,
+                            "this line is indented, but stands in no step",
+                            "no indentation, or a `step` above it",
+                        )
+                    )
+                word = cursor.take("word", "`session` or `step`", ("session", "step")).text
+                if word == "session":
+                    if title or steps:
+                        raise _LineProblem(
+                            ScriptProblem(
+                                line.number,
+                                line.tokens[0].column,
+                                "a second `session`",
+                                "one `session`, on the first line",
+                            )
+                        )
+                    title = cursor.string("the session's title, in quotes")
+                    cursor.end()
+                    self.head()
+                else:
+                    name = cursor.string("the step's name, in quotes")
+                    cursor.end()
+                    body = self.block(line, 1, "a step")
+                    steps.append(Step(line.number, name, body))
+            except _LineProblem as error:
+                self.problems.append(error.problem)
+                self.skip_block(line.level)
+        return Script(
+            title, tuple(self.fixtures), dict(self.values), self.places, self.facts,
+            tuple(steps), text,
+        )  # fmt: skip
+
+    def skip_block(self, level: int) -> None:
+        """After a broken opening line, read its block only for further problems."""
+        while self.at < len(self.lines) and self.lines[self.at].level > level:
+            line = self.lines[self.at]
+            if line.level == 1 and line.tokens[0].text in HEAD_WORDS:
+                self.head()
+            else:
+                self.statement(line.level)
+
+    def head(self) -> None:
+        while self.at < len(self.lines) and self.lines[self.at].level >= 1:
+            line = self.lines[self.at]
+            cursor = _Cursor(line, self.values)
+            self.at += 1
+            try:
+                word = cursor.take("word", _one_of(HEAD_WORDS), HEAD_WORDS).text
+                name = cursor.take("word", f"a name for the {word}").text
+                cursor.take("sign", "“=”", ("=",))
+                self.head_line(word, name, cursor)
+                cursor.end()
+            except _LineProblem as error:
+                self.problems.append(error.problem)
+
+    def head_line(self, word: str, name: str, cursor: _Cursor) -> None:
+        if word == "place":
+            self.places[name] = _place_value(cursor)
+        elif word == "fact":
+            self.facts[name] = _plain_value(cursor)
+        elif word == "fixture":
+            file = cursor.string("the fixture's file name, in quotes")
+            if "/" in file or file.startswith("."):
+                cursor.position -= 1
+                cursor.fail("a plain file name, without folders")
+            self.fixtures.append(Fixture(name, file, cursor.line.number))
+            self.values[name] = file
+        else:
+            value = _plain_value(cursor)
+            self.values[name] = self.overrides.get(name, value)
+
+    def block(self, opener: Line, level: int, what: str) -> tuple[Statement, ...]:
+        body: list[Statement] = []
+        while self.at < len(self.lines) and self.lines[self.at].level >= level:
+            statement = self.statement(level)
+            if statement is not None:
+                body.append(statement)
+        if not body and not any(p.line > opener.number for p in self.problems):
+            self.problems.append(
+                ScriptProblem(
+                    opener.number,
+                    opener.tokens[-1].end,
+                    f"{what} with nothing in it",
+                    "at least one line below, indented by two more spaces",
+                )
+            )
+        return tuple(body)
+
+    def statement(self, level: int) -> Statement | None:
+        line = self.lines[self.at]
+        cursor = _Cursor(line, self.values)
+        self.at += 1
+        try:
+            if line.level != level:
+                raise _LineProblem(
+                    ScriptProblem(
+                        line.number,
+                        line.tokens[0].column,
+                        "this line is indented too far",
+                        f"{2 * level} spaces",
+                    )
+                )
+            word = cursor.take("word", _one_of(STEP_WORDS), STEP_WORDS).text
+            if word in ("time", "frames"):
+                name = cursor.name(f"a name after `{word}`")
+                cursor.end()
+                body = self.block(line, level + 1, f"`{word}`")
+                return (Timing if word == "time" else Frames)(line.number, name, body)
+            if word == "repeat":
+                count = cursor.whole("how many times, a whole number")
+                every = cursor.duration() if cursor.maybe("every") else None
+                cursor.end()
+                body = self.block(line, level + 1, "`repeat`")
+                return Repeat(line.number, count, every, body)
+            statement = self.statements[word](cursor)
+            cursor.end()
+            return statement
+        except _LineProblem as error:
+            self.problems.append(error.problem)
+            return None
+
+    # -- single statements -------------------------------------------------------
+
+    def press(self, cursor: _Cursor) -> Statement:
+        token = cursor.token
+        if token is None or token.kind not in ("word", "number"):
+            cursor.fail("a key or chord such as Enter or Ctrl+O")
+        cursor.position += 1
+        wrong = keys.unknown_key(token.text)
+        if wrong is not None:
+            near = get_close_matches(wrong, keys.NAMES, 1, 0.6)
+            raise _LineProblem(
+                ScriptProblem(
+                    cursor.line.number,
+                    token.column + token.text.find(wrong),
+                    f"there is no key called “{wrong}”",
+                    "a key or chord such as Enter or Ctrl+O",
+                    near[0] if near else "",
+                )
+            )
+        times = 1
+        if cursor.token is not None:
+            times = cursor.whole("how many times")
+            cursor.words("times")
+        return Press(cursor.line.number, token.text, times)
+
+    def click(self, cursor: _Cursor) -> Statement:
+        button, double = "left", False
+        token = cursor.token
+        if token is not None and token.text != "at":
+            word = cursor.take("word", "“at”, or a button", BUTTONS).text
+            double = word == "double"
+            button = "left" if double else word
+        return Click(cursor.line.number, self.place(cursor, "at"), button, double)
+
+    def drag(self, cursor: _Cursor) -> Statement:
+        start = self.place(cursor)
+        end = self.place(cursor, "to")
+        cursor.words("over")
+        return Drag(cursor.line.number, start, end, cursor.duration())
+
+    def scroll(self, cursor: _Cursor) -> Statement:
+        ways = ("up", "down", "left", "right")
+        direction = cursor.take("word", _one_of(ways), ways).text
+        notches = cursor.whole("how many notches")
+        place = self.place(cursor, "at") if cursor.token is not None else None
+        return Scroll(cursor.line.number, direction, notches, place)
+
+    def place(self, cursor: _Cursor, lead: str = "") -> Place:
+        if lead:
+            cursor.words(lead)
+        token = cursor.token
+        if token is not None and token.kind == "point":
+            cursor.position += 1
+            x, y = token.text.split(",")
+            return Place(int(x), int(y))
+        if token is None or token.kind != "word" or token.text not in self.places:
+            cursor.fail("a place from the head, or a point such as 120,90", tuple(self.places))
+        cursor.position += 1
+        return self.places[token.text]
+
+    def until(self, cursor: _Cursor) -> Statement:
+        condition = self.condition(cursor)
+        within = DEFAULT_WITHIN_NS
+        if cursor.maybe(","):
+            cursor.words("within")
+            within = cursor.duration()
+        return Until(cursor.line.number, condition, within)
+
+    def condition(self, cursor: _Cursor) -> Condition:
+        word = cursor.take("word", _one_of(CONDITION_WORDS), CONDITION_WORDS).text
+        if word == "exited":
+            return Condition("exited")
+        if word == "log":
+            token = cursor.token
+            if token is not None and token.kind == "regex":
+                return Condition("log regex", self.regex(cursor))
+            return Condition("log text", cursor.string('"text" or /pattern/'))
+        subject = ""
+        token = cursor.token
+        if word == "file" or (word == "window" and token is not None and token.kind == "string"):
+            subject = cursor.string(f"the {word}'s name, in quotes")
+        cursor.words("is")
+        states = {
+            "window": ("shown", "gone", "steady"),
+            "picture": ("steady",),
+            "file": ("written",),
+        }[word]
+        state = cursor.take("word", _one_of(states), states).text
+        quiet = 0
+        if state == "steady":
+            quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_QUIET_NS
+        return Condition(f"{word} {state}", subject, quiet)
+
+    def regex(self, cursor: _Cursor) -> str:
+        pattern = cursor.take("regex", "/pattern/").text[1:-1]
+        try:
+            re.compile(pattern)
+        except re.error as error:
+            cursor.position -= 1
+            cursor.fail(f"a pattern that can be read ({error})")
+        return pattern
+
+
+def _one_of(words: tuple[str, ...]) -> str:
+    return "one of " + ", ".join(words) if len(words) > 1 else f"“{words[0]}”"
+
+
+def _place_value(cursor: _Cursor) -> Place:
+    if cursor.maybe("region"):
+        x, y = cursor.take("point", "the corner, such as 120,90").text.split(",")
+        width, height = cursor.take("size", "the size, such as 900x600").text.split("x")
+        return Place(int(x), int(y), int(width), int(height))
+    x, y = cursor.take("point", "a point such as 120,90, or `region 120,90 900x600`").text.split(
+        ","
+    )
+    return Place(int(x), int(y))
+
+
+def _plain_value(cursor: _Cursor) -> str:
+    token = cursor.token
+    if token is None or token.kind not in ("string", "number", "duration", "word", "percent"):
+        cursor.fail("a text, number or duration")
+    if token.kind == "string":
+        return cursor.string("a text")
+    cursor.position += 1
+    return token.text
+
+
+def parse(text: str, values: dict[str, str] | None = None) -> Script:
+    """Read and check a session script; `values` override those of `set` lines.
+
+    Raises ScriptError with every problem found.
+    """
+    lines, problems = split_lines(text)
+    reader = _Reader(lines, values or {})
+    script = reader.script(text)
+    problems += reader.problems
+    if not problems:
+        problems = check(script)
+    if problems:
+        raise ScriptError(problems)
+    return script

@@ -1,0 +1,187 @@
+"""What a session script says, as plain immutable values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True, slots=True)
+class ScriptProblem:
+    """One mistake: where it stands, what was found, what was expected, the word meant."""
+
+    line: int
+    column: int
+    found: str
+    expected: str = ""
+    meant: str = ""
+
+    def __str__(self) -> str:
+        text = f"line {self.line}, column {self.column}: {self.found}"
+        if self.expected:
+            text += f"; expected {self.expected}"
+        if self.meant:
+            text += f" — did you mean “{self.meant}”?"
+        return text
+
+
+class ScriptError(Exception):
+    """The script has mistakes."""
+
+    def __init__(self, problems: list[ScriptProblem]) -> None:
+        self.problems = sorted(problems, key=lambda p: (p.line, p.column))
+        super().__init__("\n".join(str(problem) for problem in self.problems))
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A point or region in window co-ordinates, in pixels."""
+
+    x: int
+    y: int
+    width: int = 0
+    height: int = 0
+
+    @property
+    def centre(self) -> tuple[int, int]:
+        return self.x + self.width // 2, self.y + self.height // 2
+
+
+@dataclass(frozen=True, slots=True)
+class Condition:
+    """What an `until` waits for. `subject` is a window title, file name or log text."""
+
+    kind: str
+    subject: str = ""
+    quiet_ns: int = 0
+
+    def __str__(self) -> str:
+        quiet = f" for {self.quiet_ns / 1e6:g} ms" if self.quiet_ns else ""
+        return {
+            "window shown": f"window “{self.subject}” is shown",
+            "window gone": f"window “{self.subject}” is gone",
+            "window steady": f"window “{self.subject}” is steady{quiet}",
+            "picture steady": f"picture is steady{quiet}",
+            "file written": f"file “{self.subject}” is written",
+            "log text": f"log “{self.subject}”",
+            "log regex": f"log /{self.subject}/",
+            "exited": "exited",
+        }[self.kind]
+
+
+@dataclass(frozen=True, slots=True)
+class Statement:
+    """Base of all statements; `line` is where it stands in the text."""
+
+    line: int
+
+
+@dataclass(frozen=True, slots=True)
+class Start(Statement):
+    """Start the variant under test."""
+
+
+@dataclass(frozen=True, slots=True)
+class Stop(Statement):
+    """Ask the subject to end, then make it end."""
+
+
+@dataclass(frozen=True, slots=True)
+class Press(Statement):
+    chord: str
+    times: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Type(Statement):
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Click(Statement):
+    place: Place
+    button: str = "left"
+    double: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Move(Statement):
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
+class Drag(Statement):
+    start: Place
+    end: Place
+    over_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class Scroll(Statement):
+    direction: str
+    notches: int
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Wait(Statement):
+    duration_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class Mark(Statement):
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Until(Statement):
+    condition: Condition
+    within_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class Repeat(Statement):
+    count: int
+    every_ns: int | None
+    body: tuple[Statement, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Timing(Statement):
+    """`time NAME`: from its first input to the instant its last condition became true."""
+
+    name: str
+    body: tuple[Statement, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Frames(Statement):
+    """`frames NAME`: a stretch in which every gap between pictures counts as a frame."""
+
+    name: str
+    body: tuple[Statement, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Step(Statement):
+    name: str
+    body: tuple[Statement, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Fixture:
+    name: str
+    file: str
+    line: int
+
+
+@dataclass(frozen=True, slots=True)
+class Script:
+    """A whole session: its head and its steps, every value already put in."""
+
+    title: str
+    fixtures: tuple[Fixture, ...]
+    values: dict[str, str]
+    places: dict[str, Place]
+    facts: dict[str, str]
+    steps: tuple[Step, ...]
+    text: str = field(repr=False, default="")

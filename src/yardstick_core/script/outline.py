@@ -1,0 +1,80 @@
+"""What a session will time, before it runs: for the editor, progress and reports."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yardstick_core.script.check import INPUTS
+from yardstick_core.script.model import Frames, Script, Step, Timing, Until, Wait
+from yardstick_core.script.schedule import Operation, schedule
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A timing or frame stretch of the script and what ends it."""
+
+    path: tuple[str, ...]
+    kind: str
+    line: int
+    ends_with: str
+    inputs: int
+    scheduled_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """Steps in order, the stretches measured in them, and totals."""
+
+    title: str
+    steps: tuple[str, ...]
+    stretches: tuple[Stretch, ...]
+    inputs: int
+    scheduled_ns: int
+    operations: int
+
+
+def outline(script: Script) -> Outline:
+    """Summarise a checked script."""
+    operations = schedule(script).operations
+    stretches = []
+    for position, operation in enumerate(operations):
+        if operation.kind == "open" and isinstance(operation.statement, (Timing, Frames)):
+            inside = _inside(operations, position)
+            ends = [o.statement for o in inside if isinstance(o.statement, Until)]
+            stretches.append(
+                Stretch(
+                    operation.path,
+                    "frames" if isinstance(operation.statement, Frames) else "time",
+                    operation.line,
+                    str(ends[-1].condition) if ends else "",
+                    _inputs(inside),
+                    _scheduled(inside),
+                )
+            )
+    steps = tuple(s.name for s in script.steps if isinstance(s, Step))
+    return Outline(
+        script.title, steps, tuple(stretches), _inputs(operations), _scheduled(operations),
+        len(operations),
+    )  # fmt: skip
+
+
+def _inside(operations: tuple[Operation, ...], position: int) -> tuple[Operation, ...]:
+    path = operations[position].path
+    for end in range(position + 1, len(operations)):
+        if operations[end].kind == "close" and operations[end].path == path:
+            return operations[position + 1 : end]
+    return operations[position + 1 :]
+
+
+def _inputs(operations: tuple[Operation, ...]) -> int:
+    return sum(isinstance(operation.statement, INPUTS) for operation in operations)
+
+
+def _scheduled(operations: tuple[Operation, ...]) -> int:
+    total = 0
+    for operation in operations:
+        if operation.kind == "hold" and operation.due_ns is not None:
+            total += operation.due_ns
+        elif isinstance(operation.statement, Wait):
+            total += operation.statement.duration_ns
+    return total

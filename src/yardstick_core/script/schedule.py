@@ -1,0 +1,74 @@
+"""Lays a script out as one flat list of operations: what the agent carries out, in order."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+from yardstick_core.script.model import Frames, Press, Repeat, Script, Statement, Step, Timing
+
+
+@dataclass(frozen=True, slots=True)
+class Operation:
+    """One thing the agent does.
+
+    `kind` is *open* or *close* of a stretch; *anchor*, the start of a scheduled repeat; *due*,
+    the moment a turn of it is due; *hold*, its end; or *do*, an input, wait or condition.
+    `path` names the stretch, such as ("Open draft", "open", "read file").
+    `due_ns` counts from the operation numbered `anchor`.
+    """
+
+    kind: str
+    line: int
+    path: tuple[str, ...] = ()
+    statement: Statement | None = None
+    due_ns: int | None = None
+    anchor: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Schedule:
+    """The operations of one session; equal digests mean equal sessions."""
+
+    operations: tuple[Operation, ...]
+    digest: str
+
+
+def schedule(script: Script) -> Schedule:
+    """Unroll every repeat of a checked script and give each scheduled input its due moment."""
+    operations: list[Operation] = []
+    for step in script.steps:
+        _lay(step, (), operations)
+    digest = hashlib.sha256(repr(operations).encode()).hexdigest()
+    return Schedule(tuple(operations), digest)
+
+
+def _lay(statement: Statement, path: tuple[str, ...], into: list[Operation]) -> None:
+    if isinstance(statement, (Step, Timing, Frames)):
+        inner = (*path, statement.name)
+        into.append(Operation("open", statement.line, inner, statement))
+        for part in statement.body:
+            _lay(part, inner, into)
+        into.append(Operation("close", statement.line, inner, statement))
+    elif isinstance(statement, Repeat):
+        _lay_repeat(statement, path, into)
+    elif isinstance(statement, Press) and statement.times > 1:
+        single = Press(statement.line, statement.chord)
+        into.extend([Operation("do", statement.line, path, single)] * statement.times)
+    else:
+        into.append(Operation("do", statement.line, path, statement))
+
+
+def _lay_repeat(repeat: Repeat, path: tuple[str, ...], into: list[Operation]) -> None:
+    anchor = len(into)
+    if repeat.every_ns is not None:
+        into.append(Operation("anchor", repeat.line, path, anchor=anchor))
+    for turn in range(repeat.count):
+        if repeat.every_ns is not None:
+            due = turn * repeat.every_ns
+            into.append(Operation("due", repeat.line, path, due_ns=due, anchor=anchor))
+        for part in repeat.body:
+            _lay(part, path, into)
+    if repeat.every_ns is not None:
+        end = repeat.count * repeat.every_ns
+        into.append(Operation("hold", repeat.line, path, due_ns=end, anchor=anchor))

@@ -1,0 +1,1 @@
+"""Recorded series: packed chunks, their min/max, stretches."""

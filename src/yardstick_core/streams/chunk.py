@@ -1,0 +1,167 @@
+"""Packs samples of a stream into chunks and back.
+
+A chunk is a 32-byte head and a zstd body:
+
+    magic   4 bytes   "NYC1"
+    kind    u8        1 frames · 2 counter · 3 journal
+    unused  3 bytes
+    count   u32       samples in the chunk
+    before  i64       frames: instant of the last frame before this chunk, -1 for none
+    first   i64       instant of the first sample
+    length  u32       bytes of the body before compression
+
+Instants are nanoseconds since the start of the run; within a chunk they are kept as
+differences in ticks of 100 ns, the bytes grouped by significance.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import zstandard
+from numpy.typing import NDArray
+
+TICK_NS = 100
+FRAMES_PER_CHUNK = 16_384
+NO_FRAME = -1
+MOST_BODY_BYTES = 64 * 1024 * 1024
+
+_HEAD = struct.Struct("<4sB3xIqqI")
+_MAGIC = b"NYC1"
+_FRAMES, _COUNTER, _JOURNAL = 1, 2, 3
+KINDS = {_FRAMES: "frames", _COUNTER: "counter", _JOURNAL: "journal"}
+_LONGEST_TICKS = np.iinfo(np.int32).max
+
+Instants = NDArray[np.int64]
+Values = NDArray[np.float64]
+
+
+class ChunkError(ValueError):
+    """The bytes are not a chunk of ours, or are damaged."""
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    kind: str
+    count: int
+    before_ns: int
+    first_ns: int
+    length: int
+
+
+def _shuffle(array: NDArray[Any]) -> bytes:
+    flat = np.ascontiguousarray(array)
+    return flat.view(np.uint8).reshape(flat.size, flat.itemsize).T.tobytes()
+
+
+def _unshuffle(data: bytes, dtype: str, count: int) -> NDArray[Any]:
+    kind = np.dtype(dtype)
+    if len(data) != count * kind.itemsize:
+        raise ChunkError(f"{len(data)} bytes do not hold {count} samples of {kind.itemsize} bytes")
+    grouped = np.frombuffer(data, np.uint8).reshape(kind.itemsize, count)
+    return np.ascontiguousarray(grouped.T).view(kind).reshape(count)
+
+
+def _pack(kind: int, count: int, before_ns: int, first_ns: int, body: bytes) -> bytes:
+    head = _HEAD.pack(_MAGIC, kind, count, before_ns, first_ns, len(body))
+    return head + zstandard.ZstdCompressor(level=3).compress(body)
+
+
+def read_head(data: bytes) -> Head:
+    """Head of a chunk. Raises ChunkError where the bytes are no chunk."""
+    if len(data) < _HEAD.size:
+        raise ChunkError("too short to be a chunk")
+    magic, kind, count, before, first, length = _HEAD.unpack_from(data)
+    if magic != _MAGIC or kind not in KINDS:
+        raise ChunkError("these bytes are not a chunk")
+    if length > MOST_BODY_BYTES:
+        raise ChunkError(f"a chunk of {length} bytes is larger than {MOST_BODY_BYTES}")
+    return Head(KINDS[kind], count, before, first, length)
+
+
+def _body(data: bytes, kind: str) -> tuple[Head, bytes]:
+    head = read_head(data)
+    if head.kind != kind:
+        raise ChunkError(f"a chunk of {head.kind}, where one of {kind} was expected")
+    try:
+        body = zstandard.ZstdDecompressor().decompress(
+            data[_HEAD.size :], max_output_size=max(head.length, 1)
+        )
+    except zstandard.ZstdError as error:
+        raise ChunkError(f"the chunk is damaged: {error}") from error
+    if len(body) != head.length:
+        raise ChunkError("the chunk is damaged: its length is wrong")
+    return head, body
+
+
+def encode_frames(instants_ns: Instants, before_ns: int = NO_FRAME) -> bytes:
+    """Pack presentation instants, shape (n,), ns, ascending; n ≥ 1."""
+    ticks = np.diff(instants_ns // TICK_NS, prepend=instants_ns[:1] // TICK_NS)
+    first = 0 if before_ns == NO_FRAME else (instants_ns[0] - before_ns) // TICK_NS
+    ticks[0] = min(first, _LONGEST_TICKS)
+    if ticks.max(initial=0) > _LONGEST_TICKS:
+        raise ChunkError("two frames more than 214 s apart must not share a chunk")
+    body = _shuffle(ticks.astype("<i4"))
+    return _pack(_FRAMES, len(instants_ns), before_ns, int(instants_ns[0]), body)
+
+
+def decode_frame_ticks(data: bytes) -> tuple[Head, NDArray[np.int32]]:
+    """Head and frame times of a chunk, shape (n,), in ticks of 100 ns.
+
+    The first frame of a run has no frame time; its tick is 0.
+    """
+    head, body = _body(data, "frames")
+    return head, _unshuffle(body, "<i4", head.count)
+
+
+def frame_instants(head: Head, ticks: NDArray[np.int32]) -> Instants:
+    """Presentation instants, shape (n,), ns, of a decoded chunk."""
+    steps = ticks.astype(np.int64)
+    steps[:1] = 0
+    return head.first_ns + np.cumsum(steps) * TICK_NS
+
+
+def decode_frames(data: bytes) -> Instants:
+    """Presentation instants of a packed chunk, shape (n,), ns, to 100 ns."""
+    return frame_instants(*decode_frame_ticks(data))
+
+
+def encode_counter(instants_ns: Instants, values: Values) -> bytes:
+    """Pack samples of one counter: instants (n,), ns, and values (n,), n ≥ 1."""
+    ticks = np.diff(instants_ns // TICK_NS, prepend=instants_ns[:1] // TICK_NS)
+    body = _shuffle(ticks.astype("<i8")) + _shuffle(np.asarray(values, "<f8"))
+    return _pack(_COUNTER, len(instants_ns), NO_FRAME, int(instants_ns[0]), body)
+
+
+def decode_counter(data: bytes) -> tuple[Instants, Values]:
+    """Instants (n,), ns, and values (n,) of a packed counter chunk."""
+    head, body = _body(data, "counter")
+    if len(body) != 16 * head.count:
+        raise ChunkError("the chunk is damaged: its length does not fit its count")
+    ticks = _unshuffle(body[: 8 * head.count], "<i8", head.count)
+    values = _unshuffle(body[8 * head.count :], "<f8", head.count)
+    return head.first_ns + np.cumsum(ticks) * TICK_NS, values
+
+
+def encode_journal(entries: Sequence[dict[str, Any]]) -> bytes:
+    """Pack journal entries, each a JSON object with `at` in ns; at least one."""
+    lines = "\n".join(json.dumps(entry, ensure_ascii=False) for entry in entries)
+    first = int(entries[0].get("at", 0))
+    return _pack(_JOURNAL, len(entries), NO_FRAME, first, lines.encode())
+
+
+def decode_journal(data: bytes) -> list[dict[str, Any]]:
+    """Journal entries of a packed chunk. Raises ChunkError where they are not JSON objects."""
+    head, body = _body(data, "journal")
+    try:
+        entries = [json.loads(line) for line in body.decode().split("\n")]
+    except ValueError as error:
+        raise ChunkError(f"the journal cannot be read: {error}") from error
+    if len(entries) != head.count or not all(isinstance(entry, dict) for entry in entries):
+        raise ChunkError("the journal does not hold what its head says")
+    return entries
