@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import time
 
@@ -144,6 +145,7 @@ class Editor:
             self.log(f"draft refused: {error}")
             return
         self.log(f"draft read: {draft.ends} ends, {draft.picks} picks")
+        gc.freeze()
         self.message = f"drawing {draft.name}"
         self.paint()
         self.draft, self.view = None, View()

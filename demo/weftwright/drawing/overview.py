@@ -32,7 +32,12 @@ class OverviewRenderer(TileRenderer):
         columns = np.linspace(0, draft.ends, OVERVIEW_WIDTH + 1).astype(int)[:-1]
         for row in range(height):
             first, last = bands[row], max(bands[row] + 1, bands[row + 1])
-            cells = draft.cloth(0, draft.ends, first, min(last - first, MOST_PICKS_A_ROW)).astype(np.float64) ** 2.2
+            cells = (
+                draft.cloth(0, draft.ends, first, min(last - first, MOST_PICKS_A_ROW)).astype(
+                    np.float64
+                )
+                ** 2.2
+            )
             sums = np.add.reduceat(cells.mean(axis=1), columns, axis=0)
             image[:, row] = (sums / np.diff(np.r_[columns, draft.ends])[:, None]) ** (1 / 2.2)
             if row % 24 == 0:

@@ -38,7 +38,9 @@ class TileRenderer:
     def tile(self, across: int, along: int, cell: int) -> pygame.Surface:
         surface = pygame.Surface((TILE_CELLS * cell, TILE_CELLS * cell))
         if across >= 0 and along >= 0:
-            cells = self.draft.cloth(across * TILE_CELLS, TILE_CELLS, along * TILE_CELLS, TILE_CELLS)
+            cells = self.draft.cloth(
+                across * TILE_CELLS, TILE_CELLS, along * TILE_CELLS, TILE_CELLS
+            )
             pixels = enlarge(cells, cell)
             area = pygame.surfarray.pixels3d(surface)
             area[: pixels.shape[0], : pixels.shape[1]] = np.asarray(pixels)

@@ -7,6 +7,7 @@ from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
 import numpy as np
+
 from weftwright.draft import Draft
 from weftwright.weaving.yarn import weave_picks
 

@@ -33,10 +33,10 @@ def unit_scale(metric: Metric, size: float) -> tuple[float, str]:
     return 1.0, "s"
 
 
-def quantity(metric: Metric, value: float) -> str:
+def quantity(metric: Metric, value: float, digits: int = 3) -> str:
     """A reading with its unit: `6.84 s`, `71.0 fps`."""
     factor, unit = unit_scale(metric, value)
-    return significant(value * factor) + (THIN + unit if unit else "")
+    return significant(value * factor, digits) + (THIN + unit if unit else "")
 
 
 def signed(metric: Metric, value: float) -> str:

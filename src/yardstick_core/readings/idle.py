@@ -11,11 +11,15 @@ IDLE_GAP_MS = 250.0
 def frame_times(
     frames_ns: NDArray[np.int64], start_ns: int, end_ns: int
 ) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """Frames whose end lies in (start, end]: their end instants (k,), ns, and times (k,), ms."""
+    """Frames whose end lies in (start, end]: their end instants (k,), ns, and times (k,), ms.
+
+    The first is counted from the start of the stretch where it began before it.
+    """
     low = max(1, int(np.searchsorted(frames_ns, start_ns, side="right")))
     high = int(np.searchsorted(frames_ns, end_ns, side="right"))
     ends = frames_ns[low:high]
-    return ends, (ends - frames_ns[low - 1 : max(high - 1, low - 1)]) / 1e6
+    begins = np.maximum(frames_ns[low - 1 : max(high - 1, low - 1)], start_ns)
+    return ends, (ends - begins) / 1e6
 
 
 def cut_idle(

@@ -1,0 +1,3 @@
+from yardstick_agent.cli import main
+
+main()

@@ -1,0 +1,123 @@
+"""`yardstick-agent`: serve a rig, or play one session here and now."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import shlex
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import zipfile
+from pathlib import Path
+
+from yardstick_agent.client import Client
+from yardstick_agent.config import ConfigError, load
+from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.service import Service
+from yardstick_agent.spool.reader import SpoolReader
+from yardstick_core.compare.words import quantity
+from yardstick_core.readings import METRICS, derive
+from yardstick_core.record import FINISHED
+from yardstick_core.script import ScriptError, parse
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="yardstick-agent", description=__doc__)
+    parser.set_defaults(act=None)
+    parts = parser.add_subparsers(required=True)
+    serve = parts.add_parser("serve", help="take runs from a server")
+    serve.add_argument("config", type=Path, help="the rig's JSON file")
+    serve.set_defaults(act=_serve)
+    play = parts.add_parser("play", help="play one session without a server")
+    play.add_argument("script", type=Path)
+    play.add_argument("--variant", required=True, metavar="COMMAND", help="what to start")
+    play.add_argument("--log", default="", help="the subject's log file, in its working folder")
+    play.add_argument("--fixtures", type=Path, help="folder with the script's fixtures")
+    play.add_argument("--display", default="", help="an X display; without it a virtual one")
+    play.add_argument("--out", type=Path, help="where to write the record (default NAME.run)")
+    play.set_defaults(act=_play)
+    options = parser.parse_args()
+    sys.exit(options.act(options))
+
+
+def _serve(options: argparse.Namespace) -> int:
+    try:
+        config = load(options.config)
+    except ConfigError as error:
+        print(error, file=sys.stderr)
+        return 2
+    config.spool.mkdir(parents=True, exist_ok=True)
+    service = Service(
+        config, Client(config.server, config.token), lambda text: print(text, flush=True)
+    )
+    for kind in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(kind, lambda *_: service.stop())
+    service.serve()
+    return 0
+
+
+def _play(options: argparse.Namespace) -> int:
+    text = options.script.read_text(encoding="utf-8")
+    try:
+        script = parse(text)
+    except ScriptError as error:
+        print(f"{options.script} cannot be played:\n{error}", file=sys.stderr)
+        return 2
+    folder = Path(tempfile.mkdtemp(prefix="yardstick-"))
+    try:
+        work = folder / "work"
+        work.mkdir()
+        source = options.fixtures or options.script.parent
+        for fixture in script.fixtures:
+            if not (source / fixture.file).exists():
+                print(f"the fixture {fixture.file} is not in {source}", file=sys.stderr)
+                return 2
+            shutil.copy(source / fixture.file, work)
+        program = {"command": shlex.split(options.variant), "log": options.log}
+        assignment = {"script": text, "program": program, "display": options.display}
+        (folder / "assignment.json").write_text(json.dumps(assignment))
+        outcome = measure(folder)
+        out = options.out or options.script.with_suffix(".run")
+        write_record(folder, out)
+        print_readings(folder)
+        print(f"\n{outcome}; the record is in {out}")
+        return 0 if outcome == FINISHED else 1
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def measure(folder: Path) -> str:
+    """Measure the run prepared in a folder, in a process of its own; its outcome in words."""
+    with machine_to_ourselves(waiting=lambda: print("waiting for another session to end")):
+        subprocess.run(
+            [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)], check=False
+        )
+    run = SpoolReader(folder).run()
+    return run.outcome if run.outcome == FINISHED else f"{run.outcome}: {run.detail}"
+
+
+def write_record(folder: Path, out: Path) -> None:
+    """The run's chunks in one file."""
+    reader = SpoolReader(folder)
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("assignment.json", (folder / "assignment.json").read_text())
+        for stream in reader.streams():
+            for part in reader.chunks(stream, 0, 0, finished=True):
+                archive.writestr(f"streams/{stream}/{part.sequence}.chunk", part.data)
+
+
+def print_readings(folder: Path) -> None:
+    last: tuple[str, ...] = ()
+    for reading in derive(SpoolReader(folder).run()):
+        if reading.stretch != last:
+            last = reading.stretch
+            print("\n" + " / ".join(last))
+        metric = METRICS[reading.metric]
+        value = quantity(metric, reading.value)
+        more = f" ± {quantity(metric, reading.plus_minus, 2)}" if reading.plus_minus else ""
+        longer = "longer than " if reading.longer_than else ""
+        note = f"   ({reading.warning})" if reading.warning else ""
+        print(f"  {metric.name:<34}{longer}{value}{more}{note}")

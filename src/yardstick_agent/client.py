@@ -1,0 +1,95 @@
+"""Speaks to the server on behalf of a rig; see docs/ingest.md."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import httpx
+
+from yardstick_agent import AGENT_VERSION
+
+
+class ServerAway(Exception):
+    """The server cannot be reached, or cannot answer just now: try again later."""
+
+
+class ServerRefused(Exception):
+    """The server understood and said no; trying again would not help."""
+
+    def __init__(self, status: int, message: str) -> None:
+        super().__init__(f"{status}: {message}")
+        self.status = status
+
+
+class Client:
+    """One rig's way to its server."""
+
+    def __init__(self, server: str, token: str, transport: httpx.BaseTransport | None = None):
+        self.http = httpx.Client(
+            base_url=server,
+            headers={
+                "Authorization": f"Rig {token}",
+                "User-Agent": f"noble-yardstick-agent/{AGENT_VERSION}",
+            },
+            timeout=20,
+            transport=transport,
+            trust_env=False,
+        )
+
+    def close(self) -> None:
+        self.http.close()
+
+    def _ask(self, method: str, path: str, **more: Any) -> httpx.Response:
+        try:
+            answer = self.http.request(method, path, **more)
+        except httpx.HTTPError as error:
+            raise ServerAway(str(error)) from error
+        if answer.status_code >= 500 or answer.status_code == 429:
+            raise ServerAway(f"the server answers {answer.status_code}")
+        return answer
+
+    def _agreed(self, method: str, path: str, **more: Any) -> httpx.Response:
+        answer = self._ask(method, path, **more)
+        if answer.status_code >= 400:
+            raise ServerRefused(answer.status_code, _message(answer))
+        return answer
+
+    def hello(self, facts: dict[str, Any]) -> dict[str, Any]:
+        body = {"agent_version": AGENT_VERSION, "facts": facts}
+        return dict(self._agreed("POST", "/api/agent/hello", json=body).json())
+
+    def take(self) -> dict[str, Any] | None:
+        """The next run for this rig, or None."""
+        answer = self._agreed("POST", "/api/agent/runs/take")
+        return None if answer.status_code == 204 else dict(answer.json())
+
+    def fixture(self, sha256: str) -> bytes:
+        return self._agreed("GET", f"/api/agent/fixtures/{sha256}").content
+
+    def heartbeat(self, run: int, progress: dict[str, Any]) -> dict[str, Any]:
+        body = {"progress": progress}
+        return dict(self._agreed("POST", f"/api/agent/runs/{run}/heartbeat", json=body).json())
+
+    def put_chunk(self, run: int, stream: str, sequence: int, data: bytes, sha256: str) -> None:
+        self._agreed(
+            "PUT",
+            f"/api/agent/runs/{run}/streams/{stream}/chunks/{sequence}",
+            content=data,
+            headers={"Content-Type": "application/octet-stream", "Chunk-SHA256": sha256},
+        )
+
+    def seal(self, run: int, body: dict[str, Any]) -> list[tuple[str, int]]:
+        """Seal a run; the chunks the server still misses, none where it is sealed."""
+        answer = self._ask("POST", f"/api/agent/runs/{run}/seal", json=body)
+        if answer.status_code == 409 and "missing" in answer.json():
+            return [(part["stream"], part["sequence"]) for part in answer.json()["missing"]]
+        if answer.status_code >= 400:
+            raise ServerRefused(answer.status_code, _message(answer))
+        return []
+
+
+def _message(answer: httpx.Response) -> str:
+    try:
+        return str(answer.json().get("detail", answer.text[:200]))
+    except ValueError:
+        return answer.text[:200]

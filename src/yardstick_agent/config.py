@@ -1,0 +1,43 @@
+"""What this rig is: where its server is, who it is there, and which programs it may start.
+
+A variant only names a program; what is started for that name is decided here, on the rig.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+
+class ConfigError(ValueError):
+    """The rig's file cannot be used; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class RigConfig:
+    """Settings of a rig; `programs` maps a name to command, environment and log file."""
+
+    server: str
+    token: str
+    spool: Path
+    programs: dict[str, dict[str, Any]] = field(default_factory=dict)
+    display: str = ""
+
+
+def load(path: Path) -> RigConfig:
+    """Read a rig's JSON file."""
+    try:
+        data = json.loads(path.read_text())
+        return RigConfig(
+            data["server"].rstrip("/"),
+            data["token"],
+            Path(data["spool"]).expanduser(),
+            data.get("programs", {}),
+            data.get("display", ""),
+        )
+    except FileNotFoundError:
+        raise ConfigError(f"there is no rig file {path}") from None
+    except (ValueError, KeyError, AttributeError) as error:
+        raise ConfigError(f"the rig file {path} cannot be read: {error}") from error

@@ -1,0 +1,1 @@
+"""X11: the display, its windows and pictures, and input sent to it."""

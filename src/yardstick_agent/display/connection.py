@@ -1,0 +1,98 @@
+"""A connection to an X server with the few requests that the agent makes of it."""
+
+from __future__ import annotations
+
+import struct
+from typing import Any
+
+import xcffib
+import xcffib.damage
+import xcffib.res
+import xcffib.xproto
+import xcffib.xtest
+
+from yardstick_agent.display.virtual import DisplayError
+
+CLIENT_PID = 2
+#: What a request about a window that no longer exists ends in.
+GONE = (xcffib.ProtocolException, xcffib.Error)
+
+
+class Connection:
+    """One client of the display; not shared between threads that wait for events."""
+
+    def __init__(self, display: str) -> None:
+        try:
+            self.raw = xcffib.connect(display=display)
+        except xcffib.ConnectionException as error:
+            raise DisplayError(f"the display {display} cannot be reached") from error
+        self.core = self.raw.core
+        setup = self.raw.get_setup()
+        self.setup = setup
+        self.screen = setup.roots[self.raw.pref_screen]
+        self.root: int = self.screen.root
+        self._atoms: dict[str, int] = {}
+
+    def close(self) -> None:
+        self.raw.disconnect()
+
+    def atom(self, name: str) -> int:
+        if name not in self._atoms:
+            reply = self.core.InternAtom(False, len(name), name).reply()
+            self._atoms[name] = reply.atom
+        return self._atoms[name]
+
+    def property(self, window: int, name: str) -> bytes:
+        """The value of a window's property, empty where it has none or the window is gone."""
+        try:
+            reply = self.core.GetProperty(
+                False, window, self.atom(name), xcffib.xproto.GetPropertyType.Any, 0, 4096
+            ).reply()
+        except GONE:
+            return b""
+        return bytes(reply.value.buf())
+
+    def has_manager(self) -> bool:
+        return len(self.property(self.root, "_NET_SUPPORTING_WM_CHECK")) >= 4
+
+    def title(self, window: int) -> str:
+        text = self.property(window, "_NET_WM_NAME") or self.property(window, "WM_NAME")
+        return text.decode("utf-8", "replace")
+
+    def owner_pid(self, window: int) -> int:
+        """Process that made a window, 0 where the server does not know."""
+        resources = self.raw(xcffib.res.key)
+        spec = xcffib.res.ClientIdSpec.synthetic(window, 1 << (CLIENT_PID - 1))
+        try:
+            reply = resources.QueryClientIds(1, [spec]).reply()
+        except GONE:
+            return 0
+        for answer in reply.ids:
+            if answer.length >= 4:
+                return int(answer.value[0])
+        return 0
+
+    def origin(self, window: int) -> tuple[int, int]:
+        """Where a window's upper left corner lies on the screen, in pixels."""
+        reply = self.core.TranslateCoordinates(window, self.root, 0, 0).reply()
+        return reply.dst_x, reply.dst_y
+
+    def ask_to_close(self, window: int) -> None:
+        """Ask a window politely to close, as its title bar would."""
+        data = struct.pack("=5I", self.atom("WM_DELETE_WINDOW"), xcffib.CurrentTime, 0, 0, 0)
+        event = struct.pack("=BBHII", 33, 32, 0, window, self.atom("WM_PROTOCOLS")) + data
+        self.core.SendEvent(False, window, 0, event)
+        self.raw.flush()
+
+    def extension(self, key: Any) -> Any:
+        return self.raw(key)
+
+    def describe(self) -> dict[str, Any]:
+        """Facts about the display server."""
+        return {
+            "vendor": self.setup.vendor.to_string(),
+            "release": self.setup.release_number,
+            "width": self.screen.width_in_pixels,
+            "height": self.screen.height_in_pixels,
+            "depth": self.screen.root_depth,
+        }

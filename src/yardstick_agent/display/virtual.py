@@ -1,0 +1,107 @@
+"""A virtual display of our own: an X server without screen, and a window manager on it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import time
+from types import TracebackType
+
+
+class DisplayError(RuntimeError):
+    """The display could not be started or reached."""
+
+
+def _program(name: str, package: str) -> str:
+    found = shutil.which(name)
+    if found is None:
+        raise DisplayError(f"{name} is not installed: apt-get install {package}")
+    return found
+
+
+class VirtualDisplay:
+    """Starts on entering, ends on leaving; `name` is what DISPLAY is set to."""
+
+    def __init__(self, width: int = 1280, height: int = 800, *, manager: bool = True) -> None:
+        self.size = (width, height)
+        self.manager = manager
+        self.name = ""
+        self.processes: list[subprocess.Popen[bytes]] = []
+
+    def __enter__(self) -> VirtualDisplay:
+        try:
+            self._start()
+        except BaseException:
+            self.stop()
+            raise
+        return self
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        self.stop()
+
+    def _start(self) -> None:
+        reader, writer = os.pipe()
+        width, height = self.size
+        command = [
+            *(_program("Xvfb", "xvfb"), "-displayfd", str(writer)),
+            *("-screen", "0", f"{width}x{height}x24", "-nolisten", "tcp", "-noreset"),
+        ]
+        self.processes.append(
+            subprocess.Popen(
+                command,
+                pass_fds=[writer],
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
+                start_new_session=True,
+            )
+        )
+        os.close(writer)
+        with os.fdopen(reader) as answer:
+            number = answer.readline().strip()
+        if not number:
+            raise DisplayError("the virtual display ended before it was ready")
+        self.name = f":{number}"
+        if self.manager:
+            self._start_manager()
+
+    def _start_manager(self) -> None:
+        from yardstick_agent.display.connection import Connection
+
+        environment = {**os.environ, "DISPLAY": self.name}
+        manager = subprocess.Popen(
+            [_program("openbox", "openbox"), "--sm-disable"],
+            env=environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+        self.processes.append(manager)
+        connection = Connection(self.name)
+        deadline = time.monotonic() + 10
+        while not connection.has_manager():
+            if time.monotonic() > deadline or manager.poll() is not None:
+                raise DisplayError("the window manager did not start")
+            time.sleep(0.01)
+        connection.close()
+
+    def stop(self) -> None:
+        for process in reversed(self.processes):
+            if process.poll() is None:
+                process.terminate()
+        for process in reversed(self.processes):
+            try:
+                process.wait(5)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+        self.processes.clear()
+
+    @property
+    def process_ids(self) -> list[int]:
+        return [process.pid for process in self.processes]

@@ -1,0 +1,191 @@
+"""Watches the subject's windows and every change of their picture.
+
+Every drawn rectangle is reported by the DAMAGE extension and stamped on receipt. Rectangles less
+than 2 ms apart are one picture: a frame.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import xcffib
+import xcffib.damage
+from xcffib.xproto import (
+    CW,
+    ConfigureNotifyEvent,
+    CreateNotifyEvent,
+    DestroyNotifyEvent,
+    EventMask,
+    MapNotifyEvent,
+    PropertyNotifyEvent,
+    UnmapNotifyEvent,
+)
+
+from yardstick_agent.changes import Changes
+from yardstick_agent.clock import now_ns
+from yardstick_agent.display.connection import GONE, Connection
+
+FRAME_GAP_NS = 2_000_000
+STARVED_NS = 1_200_000
+QUIETEST_ERROR_NS = 1_000_000
+
+
+@dataclass(slots=True)
+class Window:
+    """A top-level window of the subject; instants in ns, 0 where it has not happened."""
+
+    id: int
+    title: str
+    width: int
+    height: int
+    popup: bool
+    shown_ns: int = 0
+    gone_ns: int = 0
+    changed_ns: int = 0
+
+    @property
+    def visible(self) -> bool:
+        return self.shown_ns > self.gone_ns
+
+
+class Watcher:
+    """Runs in a thread of its own; `belongs` says whether a process is of the subject."""
+
+    def __init__(
+        self,
+        display: str,
+        belongs: Callable[[int], bool],
+        keep_frame: Callable[[int], None],
+        changes: Changes,
+    ) -> None:
+        self.display = display
+        self.connection = Connection(display)
+        self.belongs, self.keep_frame, self.changes = belongs, keep_frame, changes
+        self.windows: dict[int, Window] = {}
+        self.last_change_ns = 0
+        self.last_lag_ns = 0
+        self.starved = 0
+        self.longest_lag_ns = 0
+        self.frames = 0
+        self.recent: list[int] = []
+        self._damage = self.connection.extension(xcffib.damage.key)
+        self._damage.QueryVersion(1, 1).reply()
+        self._select(self.connection.root, EventMask.SubstructureNotify)
+        self.connection.raw.flush()
+        self._stopping = False
+        self._thread = threading.Thread(target=self._run, name="watcher", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End the thread: a window of our own, made for it, is the event that wakes it."""
+        self._stopping = True
+        waker = Connection(self.display)
+        screen = waker.screen
+        waker.core.CreateWindow(
+            0, waker.raw.generate_id(), waker.root, 0, 0, 1, 1, 0, 1, screen.root_visual, 0, []
+        )
+        waker.raw.flush()
+        self._thread.join(5)
+        waker.close()
+        self.connection.close()
+
+    def _select(self, window: int, mask: int) -> None:
+        self.connection.core.ChangeWindowAttributes(window, CW.EventMask, [mask])
+
+    # -- the thread --------------------------------------------------------------
+
+    def _run(self) -> None:
+        with contextlib.suppress(OSError):
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), -10)
+        raw = self.connection.raw
+        while not self._stopping:
+            try:
+                event = raw.wait_for_event()
+            except GONE:
+                continue  # a window that went away while it was being looked at
+            except xcffib.ConnectionException:
+                return  # the display ended
+            if event is not None:
+                self._handle(event, now_ns())
+
+    def _handle(self, event: xcffib.Event, at: int) -> None:
+        if isinstance(event, xcffib.damage.NotifyEvent):
+            self._changed(event, at)
+            return
+        if isinstance(event, CreateNotifyEvent):
+            self._created(event)
+        elif isinstance(event, MapNotifyEvent):
+            window = self.windows.get(event.window)
+            if window is not None and not window.visible:
+                window.shown_ns = at
+                window.title = self.connection.title(window.id)
+        elif isinstance(event, (UnmapNotifyEvent, DestroyNotifyEvent)):
+            window = self.windows.get(event.window)
+            if window is not None and window.visible:
+                window.gone_ns = at
+        elif isinstance(event, PropertyNotifyEvent):
+            window = self.windows.get(event.window)
+            if window is not None:
+                window.title = self.connection.title(window.id) or window.title
+        elif isinstance(event, ConfigureNotifyEvent):
+            window = self.windows.get(event.window)
+            if window is not None:
+                window.width, window.height = event.width, event.height
+        self.changes.tell()
+
+    def _created(self, event: CreateNotifyEvent) -> None:
+        if event.parent != self.connection.root or event.window in self.windows:
+            return
+        pid = self.connection.owner_pid(event.window)
+        if not pid or not self.belongs(pid):
+            return
+        self._select(event.window, EventMask.StructureNotify | EventMask.PropertyChange)
+        damage = self.connection.raw.generate_id()
+        self._damage.Create(damage, event.window, xcffib.damage.ReportLevel.RawRectangles)
+        self.connection.raw.flush()
+        popup = bool(event.override_redirect)
+        title = self.connection.title(event.window)
+        self.windows[event.window] = Window(event.window, title, event.width, event.height, popup)
+
+    def _changed(self, event: xcffib.damage.NotifyEvent, at: int) -> None:
+        window = self.windows.get(event.drawable)
+        if window is None or not window.visible:
+            return
+        lag = (at // 1_000_000 - event.timestamp) % 2**32 * 1_000_000
+        if STARVED_NS < lag < 10_000_000_000:
+            self.starved += 1
+            self.longest_lag_ns = max(self.longest_lag_ns, lag)
+        self.last_lag_ns = lag if lag < 10_000_000_000 else 0
+        if at - self.last_change_ns > FRAME_GAP_NS:
+            self.frames += 1
+            self.keep_frame(at)
+            self.recent.append(at)
+        self.last_change_ns = window.changed_ns = at
+        self.changes.tell()
+
+    # -- for the player ------------------------------------------------------------
+
+    @property
+    def error_ns(self) -> int:
+        """How far the last change may lie from its stamp."""
+        return max(QUIETEST_ERROR_NS, self.last_lag_ns)
+
+    def main_window(self) -> Window | None:
+        """The largest visible window, popups only where there is no other."""
+        visible = [window for window in list(self.windows.values()) if window.visible]
+        return max(visible, key=lambda w: (not w.popup, w.width * w.height), default=None)
+
+    def titled(self, text: str) -> list[Window]:
+        """Windows whose title holds a text; all of them where the text is empty."""
+        return [window for window in list(self.windows.values()) if text in window.title]
+
+    def take_recent(self) -> list[int]:
+        """Frame instants since the last call, for the live view."""
+        recent, self.recent = self.recent, []
+        return recent

@@ -1,0 +1,108 @@
+"""Watches the working folder: lines of the log as they arrive, files as they are written."""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import select
+import struct
+import threading
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from yardstick_agent.changes import Changes
+from yardstick_agent.clock import now_ns
+
+MODIFY, CLOSE_WRITE, MOVED_TO, CREATE = 0x2, 0x8, 0x80, 0x100
+_EVENT = struct.Struct("iIII")
+POLL_MS = 4
+MOST_LINES = 100_000
+
+
+@dataclass(frozen=True, slots=True)
+class LogLine:
+    """A line of the subject's log: when it was seen and how much earlier it may have come."""
+
+    at_ns: int
+    plus_minus_ns: int
+    text: str
+
+
+@dataclass(slots=True)
+class FileState:
+    """A file of the working folder: its last change and whether it has been closed since."""
+
+    changed_ns: int
+    plus_minus_ns: int
+    closed: bool
+
+
+@dataclass
+class FolderWatch:
+    """Runs in a thread of its own over one folder; `log` names the subject's log file in it."""
+
+    folder: Path
+    log: str
+    changes: Changes
+    lines: list[LogLine] = field(default_factory=list)
+    files: dict[str, FileState] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self._library = ctypes.CDLL(None, use_errno=True)
+        self._fd = self._library.inotify_init1(os.O_CLOEXEC | os.O_NONBLOCK)
+        mask = MODIFY | CLOSE_WRITE | MOVED_TO | CREATE
+        watch = self._library.inotify_add_watch(self._fd, os.fsencode(self.folder), mask)
+        if self._fd < 0 or watch < 0:
+            raise OSError(ctypes.get_errno(), f"the folder {self.folder} cannot be watched")
+        self._offset, self._rest = 0, b""
+        self._stopping = False
+        self._thread = threading.Thread(target=self._run, name="files", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def stop(self) -> None:
+        self._stopping = True
+        self._thread.join(2)
+        os.close(self._fd)
+
+    def last_lines(self, count: int) -> list[str]:
+        return [line.text for line in self.lines[-count:]]
+
+    def _run(self) -> None:
+        poll = select.poll()
+        poll.register(self._fd, select.POLLIN)
+        quiet_since = now_ns()
+        while not self._stopping:
+            ready = poll.poll(POLL_MS)
+            at = now_ns()
+            if ready:
+                self._read(at, at - quiet_since)
+                self.changes.tell()
+            quiet_since = at
+
+    def _read(self, at: int, plus_minus: int) -> None:
+        data = os.read(self._fd, 65536)
+        place = 0
+        while place < len(data):
+            _, mask, _, length = _EVENT.unpack_from(data, place)
+            start = place + _EVENT.size
+            name = os.fsdecode(data[start : start + length].rstrip(b"\0"))
+            place = start + length
+            closed = bool(mask & (CLOSE_WRITE | MOVED_TO))
+            self.files[name] = FileState(at, plus_minus, closed)
+            if name == self.log:
+                self._read_log(at, plus_minus)
+
+    def _read_log(self, at: int, plus_minus: int) -> None:
+        try:
+            with open(self.folder / self.log, "rb") as file:
+                file.seek(self._offset)
+                data = file.read(1 << 20)
+        except OSError:
+            return
+        self._offset += len(data)
+        *whole, self._rest = (self._rest + data).split(b"\n")
+        for line in whole:
+            if len(self.lines) < MOST_LINES:
+                self.lines.append(LogLine(at, plus_minus, line.decode("utf-8", "replace")))

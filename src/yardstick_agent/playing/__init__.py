@@ -1,0 +1,1 @@
+"""Playing a session: inputs out, end conditions seen, stretches noted."""

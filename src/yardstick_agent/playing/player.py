@@ -1,0 +1,270 @@
+"""Plays a schedule: sends inputs when due, waits for conditions, notes every stretch."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from yardstick_agent.changes import Changes
+from yardstick_agent.clock import now_ns, sleep_until
+from yardstick_agent.display.input import Input
+from yardstick_agent.playing.conditions import CameTrue, Scene, end_condition
+from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_agent.subject import Subject
+from yardstick_core.script.check import INPUTS
+from yardstick_core.script.model import (
+    Click,
+    Drag,
+    Frames,
+    Mark,
+    Move,
+    Place,
+    Press,
+    Scroll,
+    Start,
+    Statement,
+    Step,
+    Stop,
+    Timing,
+    Type,
+    Until,
+    Wait,
+)
+from yardstick_core.script.schedule import Operation, Schedule
+
+POLL_SECONDS = 0.02
+CLOSE_PATIENCE_SECONDS = 5.0
+
+
+class SessionEnded(Exception):
+    """The session cannot go on; `outcome` is one of the outcomes of a run."""
+
+    def __init__(self, outcome: str, detail: str) -> None:
+        super().__init__(detail)
+        self.outcome, self.detail = outcome, detail
+
+
+@dataclass(slots=True)
+class _Open:
+    """A stretch under way. Its start is its first input, or its own start where it has none."""
+
+    kind: str
+    path: tuple[str, ...]
+    start_ns: int
+    input_seen: bool = False
+    end: CameTrue | None = None
+
+
+@dataclass
+class Player:
+    """Plays one schedule in one scene; `start` brings the subject up, `aborted` is asked often."""
+
+    scene: Scene
+    inputs: Input
+    spool: SpoolWriter
+    changes: Changes
+    start: Callable[[], Subject]
+    aborted: Callable[[], bool]
+    position: int = 0
+    step: str = ""
+    _open: list[_Open] = field(default_factory=list)
+    _anchors: dict[int, int] = field(default_factory=dict)
+    _last_ns: int = 0
+    _may_end: bool = False
+
+    def play(self, schedule: Schedule) -> None:
+        """Play to the end. Raises SessionEnded where that is not reached."""
+        self._last_ns = now_ns()
+        try:
+            for self.position, operation in enumerate(schedule.operations):
+                self._do(operation)
+        except SessionEnded:
+            self._break_off()
+            raise
+
+    # -- one operation -------------------------------------------------------------
+
+    def _do(self, operation: Operation) -> None:
+        if self.aborted():
+            raise SessionEnded("aborted", f"aborted in step “{self.step}”")
+        if operation.kind == "open":
+            self._open_stretch(operation)
+        elif operation.kind == "close":
+            self._close_stretch()
+        elif operation.kind == "anchor" and operation.anchor is not None:
+            self._anchors[operation.anchor] = now_ns()
+        elif operation.kind in ("due", "hold"):
+            self._wait_due(operation)
+        elif operation.statement is not None:
+            self._statement(operation.statement)
+
+    def _statement(self, statement: Statement) -> None:
+        if isinstance(statement, INPUTS):
+            self._check_alive()
+            self._input(statement)
+        elif isinstance(statement, Until):
+            self._until(statement)
+        elif isinstance(statement, Wait):
+            self._sleep(now_ns() + statement.duration_ns)
+            self._last_ns = now_ns()
+        elif isinstance(statement, Mark):
+            self.spool.journal("mark", now_ns(), name=statement.name)
+        elif isinstance(statement, Start):
+            self._start()
+        elif isinstance(statement, Stop):
+            self._stop()
+
+    # -- stretches -----------------------------------------------------------------
+
+    def _open_stretch(self, operation: Operation) -> None:
+        kind = {Step: "step", Timing: "time", Frames: "frames"}[type(operation.statement)]
+        if kind == "step":
+            self._check_alive()
+            self.step = operation.path[-1]
+            self._last_ns = now_ns()
+        self._open.append(_Open(kind, operation.path, self._last_ns))
+        self.spool.journal("opened", now_ns(), path=operation.path, stretch=kind)
+
+    def _close_stretch(self) -> None:
+        stretch = self._open.pop()
+        if stretch.kind == "time" and stretch.end is not None:
+            self._note(stretch, stretch.end.at_ns, stretch.end.plus_minus_ns, False)
+        else:
+            self._note(stretch, max(now_ns(), stretch.start_ns), 0, False)
+
+    def _note(self, stretch: _Open, end_ns: int, plus_minus_ns: int, longer_than: bool) -> None:
+        origin = self.spool.origin_ns
+        self.spool.journal(
+            stretch.kind,
+            now_ns(),
+            path=stretch.path,
+            start=stretch.start_ns - origin,
+            end=end_ns - origin,
+            plus_minus=plus_minus_ns,
+            longer_than=longer_than,
+        )
+
+    def _break_off(self) -> None:
+        """Close what is open: its timings lasted longer than until now."""
+        at = now_ns()
+        while self._open:
+            self._note(self._open.pop(), at, 0, True)
+
+    # -- time ------------------------------------------------------------------------
+
+    def _wait_due(self, operation: Operation) -> None:
+        if operation.anchor is None or operation.due_ns is None:
+            return
+        self._due_ns = self._anchors[operation.anchor] + operation.due_ns
+        self._sleep(self._due_ns)
+        if operation.kind == "hold":
+            self._due_ns = 0
+            self._last_ns = max(self._last_ns, now_ns())
+
+    _due_ns: int = 0
+
+    def _sleep(self, until_ns: int) -> None:
+        while (left := until_ns - now_ns()) > 0:
+            if self.aborted():
+                raise SessionEnded("aborted", f"aborted in step “{self.step}”")
+            sleep_until(min(until_ns, now_ns() + min(left, 250_000_000)))
+
+    def _until(self, statement: Until) -> None:
+        condition = end_condition(statement.condition)
+        since, deadline = self._last_ns, now_ns() + statement.within_ns
+        self._may_end = statement.condition.kind == "exited" or "gone" in statement.condition.kind
+        while True:
+            seen, at = self.changes.told, now_ns()
+            came_true = condition.check(self.scene, since, at)
+            if came_true is not None:
+                break
+            self._check_alive()
+            if self.aborted():
+                raise SessionEnded("aborted", f"aborted in step “{self.step}”")
+            if at >= deadline:
+                limit = statement.within_ns / 1e9
+                raise SessionEnded(
+                    "cut off",
+                    f"cut off in step “{self.step}”, line {statement.line}: "
+                    f"{statement.condition} did not come true within {limit:g} s",
+                )
+            self.changes.wait(seen, POLL_SECONDS)
+        self._last_ns = came_true.at_ns
+        for stretch in self._open:
+            stretch.end = came_true
+
+    # -- input -------------------------------------------------------------------------
+
+    def _input(self, statement: Statement) -> None:
+        due, self._due_ns = self._due_ns, 0
+        at, what = self._send(statement)
+        self._sent(at)
+        self.spool.journal("input", at, what=what, late=max(0, at - due) if due else 0)
+
+    def _sent(self, at: int) -> None:
+        self._last_ns = at
+        for stretch in self._open:
+            if stretch.kind == "time" and not stretch.input_seen and stretch.end is None:
+                stretch.start_ns, stretch.input_seen = at, True
+
+    def _send(self, statement: Statement) -> tuple[int, str]:
+        inputs = self.inputs
+        if isinstance(statement, Press):
+            return inputs.press(statement.chord), f"press {statement.chord}"
+        if isinstance(statement, Type):
+            return inputs.type(statement.text), f"type {len(statement.text)} characters"
+        if isinstance(statement, Scroll):
+            at = inputs.scroll(statement.direction, statement.notches, self._point(statement.place))
+            return at, f"scroll {statement.direction} {statement.notches}"
+        if isinstance(statement, Click):
+            x, y = self._point(statement.place) or (0, 0)
+            at = inputs.click(x, y, statement.button, statement.double)
+            return at, "double click" if statement.double else f"click {statement.button}"
+        if isinstance(statement, Move):
+            return inputs.move(*(self._point(statement.place) or (0, 0))), "move"
+        if isinstance(statement, Drag):
+            start, end = self._point(statement.start), self._point(statement.end)
+            return inputs.drag(start or (0, 0), end or (0, 0), statement.over_ns), "drag"
+        raise TypeError(f"{type(statement).__name__} is no input")
+
+    def _point(self, place: Place | None) -> tuple[int, int] | None:
+        """A place of the script on the screen."""
+        if place is None:
+            return None
+        window = self.scene.watcher.main_window()
+        if window is None:
+            raise SessionEnded("cut off", f"no window takes the input of step “{self.step}”")
+        left, top = self.inputs.connection.origin(window.id)
+        x, y = place.centre
+        return left + x, top + y
+
+    # -- the subject -----------------------------------------------------------------
+
+    def _start(self) -> None:
+        self.scene.subject = subject = self.start()
+        self._may_end = False
+        self._sent(subject.started_ns)
+        self.spool.journal("started", subject.started_ns, pid=subject.pid)
+
+    def _stop(self) -> None:
+        subject = self.scene.subject
+        if subject is None:
+            return
+        self._may_end = True
+        asked = now_ns()
+        self._sent(asked)
+        window = self.scene.watcher.main_window()
+        if window is not None and not subject.exited_ns:
+            self.inputs.connection.ask_to_close(window.id)
+        if window is None or not subject.wait(CLOSE_PATIENCE_SECONDS):
+            subject.kill()
+        self.spool.journal("stopped", subject.exited_ns or now_ns(), how=subject.ending())
+        self._last_ns = max(asked, subject.exited_ns)
+
+    def _check_alive(self) -> None:
+        subject = self.scene.subject
+        if subject is None or not subject.exited_ns or self._may_end:
+            return
+        detail = f"crashed in step “{self.step}”: {subject.ending()}"
+        last = "; ".join(self.scene.folder.last_lines(2)) or subject.last_output()
+        raise SessionEnded("crashed", detail + (f"; its last words: {last}" if last else ""))

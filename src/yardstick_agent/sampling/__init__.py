@@ -1,0 +1,1 @@
+"""Counters read from the machine while a session plays."""

@@ -1,0 +1,100 @@
+"""Processes from /proc: which belong to a tree, what they use."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+
+TICKS = os.sysconf("SC_CLK_TCK")
+PAGE = os.sysconf("SC_PAGE_SIZE")
+
+
+@dataclass(frozen=True, slots=True)
+class Usage:
+    """What a tree of processes uses: seconds so far, bytes, counts."""
+
+    processor_seconds: float = 0.0
+    resident: int = 0
+    threads: int = 0
+    processes: int = 0
+
+
+def _stat(pid: int) -> list[str] | None:
+    try:
+        with open(f"/proc/{pid}/stat", "rb") as file:
+            text = file.read().decode("utf-8", "replace")
+    except OSError:
+        return None
+    return text[text.rindex(")") + 2 :].split()
+
+
+def parent(pid: int) -> int:
+    """Parent of a process, 0 where there is none."""
+    fields = _stat(pid)
+    return int(fields[1]) if fields else 0
+
+
+def descends_from(pid: int, ancestor: int) -> bool:
+    """Whether a process is, or stems from, or shares the session of another."""
+    current = pid
+    while current > 1:
+        if current == ancestor:
+            return True
+        current = parent(current)
+    fields = _stat(pid)
+    return bool(fields) and int(fields[3]) == ancestor
+
+
+def children(pid: int) -> list[int]:
+    found: list[int] = []
+    try:
+        tasks = os.listdir(f"/proc/{pid}/task")
+    except OSError:
+        return found
+    for task in tasks:
+        try:
+            with open(f"/proc/{pid}/task/{task}/children", "rb") as file:
+                found += [int(child) for child in file.read().split()]
+        except OSError:
+            continue
+    return found
+
+
+def tree(pid: int) -> list[int]:
+    """A process and all that stem from it, still there."""
+    found, waiting = [], [pid]
+    while waiting:
+        current = waiting.pop()
+        found.append(current)
+        waiting += children(current)
+    return found
+
+
+def usage(pids: list[int]) -> Usage:
+    """Sum over processes, with the processor time of the children they have reaped."""
+    seconds, resident, threads, alive = 0, 0, 0, 0
+    for pid in pids:
+        fields = _stat(pid)
+        if fields is None:
+            continue
+        seconds += sum(int(fields[place]) for place in (11, 12, 13, 14))
+        if fields[0] not in "ZX":
+            threads += int(fields[17])
+            resident += int(fields[21]) * PAGE
+            alive += 1
+    return Usage(seconds / TICKS, resident, threads, alive)
+
+
+def proportional_bytes(pids: list[int]) -> int:
+    """Memory with shared pages divided among those who share them."""
+    total = 0
+    for pid in pids:
+        try:
+            with open(f"/proc/{pid}/smaps_rollup", "rb") as file:
+                for line in file:
+                    if line.startswith(b"Pss:"):
+                        total += int(line.split()[1]) * 1024
+                        break
+        except OSError:
+            continue
+    return total

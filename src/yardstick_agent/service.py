@@ -1,0 +1,195 @@
+"""Serves a rig: takes runs, has each measured by a process of its own, sends what it records."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import shutil
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from yardstick_agent.client import Client, ServerAway, ServerRefused
+from yardstick_agent.config import RigConfig
+from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.sampling.machine import facts
+from yardstick_agent.spool.reader import SpoolReader
+from yardstick_agent.spool.sender import Sender
+from yardstick_agent.spool.writer import SpoolWriter
+
+HEARTBEAT_SECONDS = 0.5
+IDLE_SECONDS = 1.0
+AWAY_SECONDS = 2.0
+
+
+class RunRefused(Exception):
+    """This rig cannot play the run; the message says why."""
+
+
+class Service:
+    """The loop of a rig; `stop` ends it after the run under way has been aborted."""
+
+    def __init__(
+        self, config: RigConfig, client: Client, say: Callable[[str], None] = print
+    ) -> None:
+        self.config, self.client, self.say = config, client, say
+        self.stopping = threading.Event()
+        self._away_since: float | None = None
+
+    def stop(self) -> None:
+        self.stopping.set()
+
+    def serve(self) -> None:
+        """Serve until stopped; a server that is away is waited for."""
+        greeted = False
+        while not self.stopping.is_set():
+            try:
+                if not greeted:
+                    self.client.hello(facts())
+                    greeted = True
+                self.send_left_over()
+                assignment = self.client.take()
+                self._server_is_back()
+            except ServerAway as away:
+                self._server_is_away(away)
+                self.stopping.wait(AWAY_SECONDS)
+                continue
+            if assignment is None:
+                self.stopping.wait(IDLE_SECONDS)
+                continue
+            with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
+                self.carry_out(assignment)
+
+    def _server_is_away(self, away: ServerAway) -> None:
+        if self._away_since is None:
+            self._away_since = time.monotonic()
+            self.say(f"the server is away ({away}); what is measured stays on this rig meanwhile")
+
+    def _server_is_back(self) -> None:
+        if self._away_since is not None:
+            self.say(f"the server is back after {time.monotonic() - self._away_since:.0f} s")
+            self._away_since = None
+
+    # -- one run -------------------------------------------------------------------
+
+    def carry_out(self, assignment: dict[str, Any]) -> None:
+        """Prepare, measure and send one run; whatever goes wrong becomes its outcome."""
+        run = int(assignment["run"])
+        folder = self.config.spool / f"run-{run}"
+        self.say(f"run {run}: {assignment['title']}")
+        try:
+            prepare(folder, assignment, self.config, self.client)
+        except (RunRefused, ServerRefused) as refused:
+            note_outcome(folder, "not started", str(refused))
+        else:
+            self._measure(run, folder)
+        self._deliver(run, folder)
+
+    def _measure(self, run: int, folder: Path) -> None:
+        log = open(folder / "measure.log", "ab")  # noqa: SIM115
+        command = [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)]
+        process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+        log.close()
+        sender = Sender(self.client, run, folder)
+        while process.poll() is None:
+            if self.stopping.is_set():
+                process.send_signal(signal.SIGTERM)
+                process.wait(15)
+                break
+            try:
+                answer = self.client.heartbeat(run, _live(folder))
+                if answer.get("abort"):
+                    process.send_signal(signal.SIGTERM)
+                sender.send(finished=False)
+                self._server_is_back()
+            except ServerAway as away:
+                self._server_is_away(away)
+            except ServerRefused as refused:
+                self.say(f"run {run}: {refused}")
+                process.send_signal(signal.SIGTERM)
+            try:
+                process.wait(HEARTBEAT_SECONDS)
+            except subprocess.TimeoutExpired:
+                continue
+        if not any(entry["kind"] == "outcome" for entry in SpoolReader(folder).journal()):
+            last = (folder / "measure.log").read_text(errors="replace").strip().split("\n")[-1]
+            why = f"the recorder ended early (exit status {process.returncode}): {last[:300]}"
+            note_outcome(folder, "aborted", why)
+
+    def _deliver(self, run: int, folder: Path) -> None:
+        """Send until it is sealed, or until this service is stopped: then the next start does."""
+        while not self.stopping.is_set():
+            try:
+                self.deliver_once(run, folder)
+                self._server_is_back()
+                return
+            except ServerAway as away:
+                self._server_is_away(away)
+                self.stopping.wait(AWAY_SECONDS)
+
+    def deliver_once(self, run: int, folder: Path) -> None:
+        try:
+            Sender(self.client, run, folder).seal()
+            self.say(f"run {run}: sent")
+            shutil.rmtree(folder)
+        except ServerRefused as refused:
+            self.say(f"run {run}: the server refuses it ({refused}); it stays in {folder}")
+            (folder / "refused").write_text(str(refused))
+
+    def send_left_over(self) -> None:
+        """Runs that an earlier service measured, but could not send to the end."""
+        for folder in sorted(self.config.spool.glob("run-*")):
+            if (folder / "refused").exists() or not (folder / "assignment.json").exists():
+                continue
+            if not any(entry["kind"] == "outcome" for entry in SpoolReader(folder).journal()):
+                note_outcome(folder, "aborted", "the agent on the rig ended before the run did")
+            self.deliver_once(int(folder.name.removeprefix("run-")), folder)
+
+
+def _live(folder: Path) -> dict[str, Any]:
+    try:
+        return dict(json.loads((folder / "live.json").read_text()))
+    except (OSError, ValueError):
+        return {}
+
+
+def note_outcome(folder: Path, outcome: str, detail: str) -> None:
+    """Write the outcome of a run that cannot write it itself."""
+    folder.mkdir(parents=True, exist_ok=True)
+    if not (folder / "assignment.json").exists():
+        (folder / "assignment.json").write_text("{}")
+    writer = SpoolWriter(folder, 0)
+    last = max((entry["at"] for entry in SpoolReader(folder).journal()), default=0)
+    writer.journal("outcome", last, outcome=outcome, detail=detail)
+    writer.close()
+
+
+def prepare(folder: Path, assignment: dict[str, Any], config: RigConfig, client: Client) -> None:
+    """A fresh folder with the assignment and its fixtures, each checked. Raises RunRefused."""
+    if folder.exists():
+        shutil.rmtree(folder)
+    (folder / "work").mkdir(parents=True)
+    name = assignment["program"]
+    if name not in config.programs:
+        known = ", ".join(sorted(config.programs)) or "none"
+        raise RunRefused(f"this rig may not start “{name}”; it may start: {known}")
+    local = {**assignment, "program": config.programs[name], "display": config.display}
+    (folder / "assignment.json").write_text(json.dumps(local))
+    for fixture in assignment["fixtures"]:
+        put_fixture(folder / "work", fixture, client.fixture(fixture["sha256"]))
+
+
+def put_fixture(work: Path, fixture: dict[str, Any], data: bytes) -> None:
+    """Write a fresh copy of a fixture. Raises RunRefused where it is not what was asked for."""
+    found = hashlib.sha256(data).hexdigest()
+    if found != fixture["sha256"]:
+        raise RunRefused(
+            f"the fixture {fixture['name']} is not the one of the script: "
+            f"SHA-256 {found[:12]}… instead of {fixture['sha256'][:12]}…"
+        )
+    (work / Path(fixture["name"]).name).write_bytes(data)
