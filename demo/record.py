@@ -1,0 +1,72 @@
+"""Record the demonstration's runs with the real agent: `record.py STUDY ROUNDS [RIG]`.
+
+Each run becomes one file under recorded/STUDY, loaded by `./yardstick up`.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import tempfile
+import zipfile
+from datetime import UTC, datetime
+from pathlib import Path
+
+from weftwright.fixtures import write_fixture
+from yardstick_agent.cli import measure, write_record
+from yardstick_core.plan import round_order
+from yardstick_core.script import parse
+
+HERE = Path(__file__).parent
+
+
+def program(release: str) -> dict[str, object]:
+    """How a rig on this checkout starts a release."""
+    return {
+        "command": [sys.executable, "-m", "weftwright", "--release", release],
+        "environment": {"PYTHONPATH": str(HERE)},
+        "log": "weftwright.log",
+    }
+
+
+def record_run(script: str, release: str, keep: Path, about: dict[str, object]) -> str:
+    """Measure one run and write its file; its outcome."""
+    with tempfile.TemporaryDirectory(prefix="yardstick-") as name:
+        folder = Path(name)
+        (folder / "work").mkdir()
+        for fixture in parse(script).fixtures:
+            write_fixture(fixture.file, folder / "work")
+        assignment = {"script": script, "program": program(release), "display": ""}
+        (folder / "assignment.json").write_text(json.dumps(assignment))
+        started = datetime.now(UTC).isoformat()
+        outcome = measure(folder)
+        about = {**about, "started": started, "ended": datetime.now(UTC).isoformat()}
+        # What started the run is of no use elsewhere: only the script is kept.
+        (folder / "assignment.json").write_text(json.dumps({"script": script}))
+        write_record(folder, keep)
+        with zipfile.ZipFile(keep, "a") as archive:
+            archive.writestr("run.json", json.dumps(about))
+    return outcome
+
+
+def main() -> None:
+    name, rounds = sys.argv[1], int(sys.argv[2])
+    rig = sys.argv[3] if len(sys.argv) > 3 else "loft-1"
+    studies = json.loads((HERE / "studies.json").read_text())["studies"]
+    study = next(study for study in studies if study["recorded"] == name)
+    script = (HERE / study["script"]).read_text(encoding="utf-8")
+    folder = HERE / "recorded" / name
+    folder.mkdir(parents=True, exist_ok=True)
+    for number in range(rounds + 1):
+        for place, index in enumerate(round_order(len(study["variants"]), number)):
+            release = study["variants"][index]
+            about = {
+                "rig": rig, "variant": release, "round": number, "place": place,
+                "cold": number == 0,
+            }  # fmt: skip
+            outcome = record_run(script, release, folder / f"{number:02}-{place}.run", about)
+            print(f"{name}: round {number}, {release}: {outcome}", flush=True)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""The one command: sets up what is missing, then hands over. Standard library only."""

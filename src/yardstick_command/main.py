@@ -1,0 +1,68 @@
+"""Which word of `./yardstick WORD` does what."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+
+from yardstick_command import install
+from yardstick_command.places import PROJECT, SOURCES, VENV_PYTHON
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="./yardstick")
+    words = parser.add_subparsers(dest="word", required=True, metavar="WORD")
+    up = words.add_parser("up", help="set up what is missing and start everything, with demo data")
+    up.add_argument("--fresh", action="store_true", help="start over: throws away all stored data")
+    up.add_argument("--port", type=int, default=8000, help="port of the web interface")
+    words.add_parser("demo", help="a short real study of two releases, in the terminal")
+    test = words.add_parser("test", help="set up what tests need and run everything")
+    test.add_argument("rest", nargs=argparse.REMAINDER, help="handed to pytest")
+    words.add_parser("check", help="format, lint, types, import rules, API schema")
+    record = words.add_parser("record", help="record the demonstration's runs anew")
+    record.add_argument("rest", nargs=argparse.REMAINDER)
+    words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
+    agent = words.add_parser("agent", help="the agent alone: agent play … or agent serve …")
+    agent.add_argument("rest", nargs=argparse.REMAINDER)
+    options = parser.parse_args()
+    try:
+        sys.exit(_do(options))
+    except install.Missing as missing:
+        sys.exit(f"\n{missing}")
+    except KeyboardInterrupt:
+        sys.exit(130)
+
+
+def _do(options: argparse.Namespace) -> int:
+    if options.word == "up":
+        from yardstick_command.up import up
+
+        install.for_running()
+        return up(fresh=options.fresh, port=options.port)
+    if options.word == "test":
+        from yardstick_command.test import test
+
+        install.for_tests()
+        return test(options.rest)
+    if options.word == "check":
+        from yardstick_command.check import check
+
+        install.for_tests()
+        return check()
+    if options.word == "screenshots":
+        from yardstick_command.screenshots import screenshots
+
+        install.for_tests()
+        return screenshots()
+    install.for_measuring()
+    if options.word == "agent":
+        _hand_over("-m", "yardstick_agent", *options.rest)
+    script = "short_study.py" if options.word == "demo" else "record.py"
+    _hand_over(str(PROJECT / "demo" / script), *getattr(options, "rest", []))
+    return 0
+
+
+def _hand_over(*words: str) -> None:
+    environment = {**os.environ, "PYTHONPATH": f"{SOURCES}:{PROJECT / 'demo'}"}
+    os.execve(VENV_PYTHON, [str(VENV_PYTHON), *words], environment)

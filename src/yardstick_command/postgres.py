@@ -1,0 +1,152 @@
+"""A private PostgreSQL cluster on loopback."""
+
+from __future__ import annotations
+
+import json
+import os
+import pwd
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import tempfile
+import time
+
+from yardstick_command.install import Missing, postgres_programs, say
+from yardstick_command.places import AS_ROOT, STATE, database_folder
+
+READY_SECONDS = 20
+
+
+def free_port(wanted: int = 0) -> int:
+    """The wanted port of 127.0.0.1 where it is free, else any free one."""
+    for port in (wanted, 0):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return int(probe.getsockname()[1])
+    raise Missing("no port of 127.0.0.1 is free")
+
+
+class Cluster:
+    """Made on first start, kept after; `quick` gives up safety for the speed of tests."""
+
+    def __init__(self, name: str, *, quick: bool = False) -> None:
+        self.folder = database_folder(name)
+        self.quick = quick
+        self.port = 0
+        self.password = ""
+        self.process: subprocess.Popen[bytes] | None = None
+        programs = postgres_programs()
+        if programs is None:
+            raise Missing("PostgreSQL is not installed: apt-get install postgresql-15")
+        self.programs = programs
+
+    def start(self) -> None:
+        if not (self.folder / "PG_VERSION").exists():
+            self._make()
+        self.password = json.loads((STATE / f"{self.folder.name}.json").read_text())["password"]
+        self.port = free_port()
+        self._log = open(STATE / f"{self.folder.name}.log", "ab")  # noqa: SIM115
+        deadline = time.monotonic() + READY_SECONDS
+        while not self._try_start(deadline):
+            time.sleep(0.3)
+
+    def _try_start(self, deadline: float) -> bool:
+        """Start and wait until it answers; a lock left by a killed server may need a retry."""
+        settings = ["listen_addresses=127.0.0.1", "unix_socket_directories="]
+        settings += ["max_connections=60", "shared_buffers=128MB", "log_min_messages=warning"]
+        if self.quick:
+            settings += ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
+        options = [word for setting in settings for word in ("-c", setting)]
+        command = [str(self.programs / "postgres"), "-D", str(self.folder), "-p", str(self.port)]
+        self.process = subprocess.Popen(
+            [*command, *options],
+            stdout=self._log,
+            stderr=self._log,
+            start_new_session=True,
+            **self._user(),
+        )
+        while self.process.poll() is None:
+            if self._ready():
+                return True
+            if time.monotonic() > deadline:
+                self.stop()
+                raise Missing(f"PostgreSQL did not start; see {self._log.name}")
+            time.sleep(0.05)
+        if time.monotonic() > deadline:
+            raise Missing(f"PostgreSQL did not start; see {self._log.name}")
+        return False
+
+    def _ready(self) -> bool:
+        probe = [str(self.programs / "pg_isready"), "-q", "-h", "127.0.0.1", "-p", str(self.port)]
+        return subprocess.run(probe).returncode == 0
+
+    def stop(self) -> None:
+        if self.process is None or self.process.poll() is not None:
+            return
+        self.process.send_signal(signal.SIGINT)
+        try:
+            self.process.wait(15)
+        except subprocess.TimeoutExpired:
+            self.process.send_signal(signal.SIGQUIT)
+            self.process.wait(10)
+
+    def remove(self) -> None:
+        """Throw the cluster away."""
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    def environment(self, database: str) -> dict[str, str]:
+        """Settings for a program that uses this cluster."""
+        return {
+            "YARDSTICK_DB_HOST": "127.0.0.1",
+            "YARDSTICK_DB_PORT": str(self.port),
+            "YARDSTICK_DB_USER": "yardstick",
+            "YARDSTICK_DB_PASSWORD": self.password,
+            "YARDSTICK_DB_NAME": database,
+        }
+
+    def create_database(self, name: str) -> None:
+        """Make a database where it is not there yet."""
+        environment = {**os.environ, "PGPASSWORD": self.password}
+        where = ["-h", "127.0.0.1", "-p", str(self.port), "-U", "yardstick"]
+        psql = [str(self.programs / "psql"), *where, "-d", "postgres", "-Atqc"]
+        query = f"SELECT 1 FROM pg_database WHERE datname = '{name}'"
+        found = subprocess.run([*psql, query], env=environment, capture_output=True, text=True)
+        if found.stdout.strip() != "1":
+            create = [str(self.programs / "createdb"), *where, name]
+            subprocess.run(create, env=environment, check=True)
+
+    def _make(self) -> None:
+        say("making a private PostgreSQL cluster")
+        STATE.mkdir(parents=True, exist_ok=True)
+        self.folder.mkdir(parents=True, exist_ok=True)
+        password = secrets.token_urlsafe(24)
+        with tempfile.NamedTemporaryFile("w", suffix=".txt") as file:
+            file.write(password)
+            file.flush()
+            if AS_ROOT:
+                owner = pwd.getpwnam("postgres")
+                os.chown(self.folder, owner.pw_uid, owner.pw_gid)
+                os.chown(file.name, owner.pw_uid, owner.pw_gid)
+            os.chmod(self.folder, 0o700)
+            command = [str(self.programs / "initdb"), "-D", str(self.folder), "-U", "yardstick"]
+            options = ["--auth=scram-sha-256", f"--pwfile={file.name}", "--data-checksums"]
+            options += ["--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions"]
+            done = subprocess.run(
+                [*command, *options], capture_output=True, text=True, cwd="/", **self._user()
+            )
+        if done.returncode:
+            raise Missing(f"PostgreSQL could not make its folder:\n{done.stderr[-1500:]}")
+        kept = STATE / f"{self.folder.name}.json"
+        kept.touch(mode=0o600)
+        kept.write_text(json.dumps({"password": password}))
+
+    def _user(self) -> dict[str, object]:
+        if not AS_ROOT:
+            return {}
+        return {"user": "postgres", "group": "postgres", "extra_groups": []}

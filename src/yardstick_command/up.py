@@ -1,0 +1,199 @@
+"""`./yardstick up`: database, API, live server, worker and a local agent, with demo data."""
+
+from __future__ import annotations
+
+import fcntl
+import json
+import os
+import secrets
+import shutil
+import subprocess
+import time
+import urllib.request
+from pathlib import Path
+
+from yardstick_command.install import Missing, say
+from yardstick_command.places import PROJECT, SOURCES, STATE, VENV_PYTHON
+from yardstick_command.postgres import Cluster, free_port
+from yardstick_command.processes import Part, Together
+
+RIG = "this-machine"
+RELEASES = ("4.1", "4.2", "5.0-rc1")
+READY_SECONDS = 30
+
+
+def up(*, fresh: bool, port: int, database: str = "yardstick") -> int:
+    """Start everything and wait until stopped."""
+    started = time.monotonic()
+    STATE.mkdir(parents=True, exist_ok=True)
+    with open(STATE / "running.lock", "w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise Missing(f"It is already running from {PROJECT}; stop it there first.") from None
+        cluster = Cluster("postgres")
+        if fresh and cluster.folder.exists():
+            say("starting over: all stored data is thrown away")
+            cluster.remove()
+            shutil.rmtree(STATE / "spool", ignore_errors=True)
+        try:
+            say("starting PostgreSQL")
+            cluster.start()
+            cluster.create_database(database)
+            return _serve(cluster, database, port, started)
+        finally:
+            cluster.stop()
+            say("stopped; what was measured is kept")
+
+
+def _serve(cluster: Cluster, database: str, wanted: int, started: float) -> int:
+    port, live_port = free_port(wanted), free_port(wanted + 1)
+    if port != wanted:
+        say(f"port {wanted} is taken: using {port}")
+    environment = server_environment(cluster, database, port, live_port)
+    say("preparing the database")
+    manage(environment, "migrate", "--verbosity", "0")
+    rig_file = STATE / "rig.json"
+    manage(environment, "set_up", "--rig", RIG, "--rig-file", str(rig_file))
+    write_rig(rig_file)
+    load_demo(environment)
+    together = Together(parts(environment, port, live_port, rig_file))
+    try:
+        together.start()
+        wait_until_served(port)
+        link = manage(environment, "set_up", "--rig", RIG, "--rig-file", str(rig_file)).strip()
+        print(
+            f"\nNoble Yardstick is up after {time.monotonic() - started:.0f} s.\n\n"
+            f"    Sign in (once, within the hour):  {link}\n"
+            f"    Later visits:                     http://127.0.0.1:{port}/\n\n"
+            f"The rig “{RIG}” measures on a virtual display of its own.\n"
+            f"Logs are in {STATE}; Ctrl-C stops everything and keeps all data.\n",
+            flush=True,
+        )
+        together.wait()
+    finally:
+        say("stopping")
+        together.stop()
+    return 0
+
+
+def server_environment(
+    cluster: Cluster, database: str, port: int, live_port: int
+) -> dict[str, str]:
+    """Settings of the server processes."""
+    return {
+        **cluster.environment(database),
+        "PYTHONPATH": str(SOURCES),
+        "DJANGO_SETTINGS_MODULE": "yardstick_server.settings",
+        "YARDSTICK_SECRET_KEY": _secret_key(),
+        "YARDSTICK_WEB_ORIGIN": f"http://127.0.0.1:{port}",
+        "YARDSTICK_LIVE_URL": f"http://127.0.0.1:{live_port}",
+        "YARDSTICK_DB_POOL": "",
+    }
+
+
+def _secret_key() -> str:
+    file = STATE / "secret-key"
+    if not file.exists():
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_urlsafe(48))
+    return file.read_text()
+
+
+def manage(environment: dict[str, str], *words: str) -> str:
+    """Run one of the server's management commands; what it prints."""
+    done = subprocess.run(
+        [str(VENV_PYTHON), "-m", "django", *words],
+        env={**os.environ, **environment},
+        capture_output=True,
+        text=True,
+    )
+    if done.returncode:
+        raise Missing(f"“{' '.join(words[:2])}” failed:\n{(done.stdout + done.stderr)[-2500:]}")
+    return done.stdout
+
+
+def write_rig(file: Path) -> None:
+    """What the local rig may start: the releases of the demonstration's program."""
+    rig = json.loads(file.read_text())
+    rig["spool"] = str(STATE / "spool")
+    known = rig.setdefault("programs", {})
+    for release in RELEASES:
+        known[f"weftwright-{release}"] = {
+            "command": [str(VENV_PYTHON), "-m", "weftwright", "--release", release],
+            "environment": {"PYTHONPATH": str(PROJECT / "demo")},
+            "log": "weftwright.log",
+        }
+    file.write_text(json.dumps(rig, indent=2))
+
+
+def load_demo(environment: dict[str, str], *more: str) -> None:
+    """Generate the demonstration's fixtures and load its study, unless it is there."""
+    fixtures = STATE / "fixtures"
+    described = json.loads((PROJECT / "demo" / "studies.json").read_text())
+    if not all((fixtures / name).exists() for name in described["fixtures"]):
+        fixtures.mkdir(exist_ok=True)
+        code = (
+            "import sys; from pathlib import Path; from weftwright.fixtures import write_fixture\n"
+            "for name in sys.argv[2:]: write_fixture(name, Path(sys.argv[1]))"
+        )
+        subprocess.run(
+            [str(VENV_PYTHON), "-c", code, str(fixtures), *described["fixtures"]],
+            env={**os.environ, "PYTHONPATH": str(PROJECT / "demo")},
+            check=True,
+        )
+    where = [str(PROJECT / "demo"), "--fixtures", str(fixtures)]
+    for line in manage(environment, "load_demo", *where, *more).strip().splitlines():
+        say(line)
+
+
+def parts(environment: dict[str, str], port: int, live_port: int, rig_file: Path) -> list[Part]:
+    """The processes of a whole server with one local rig."""
+    python = str(VENV_PYTHON)
+    pooled = {**environment, "YARDSTICK_DB_POOL": "1"}
+    return [
+        Part(
+            "api",
+            [
+                *(python, "-m", "gunicorn", "yardstick_server.wsgi", "--bind", f"127.0.0.1:{port}"),
+                *("--worker-class", "gthread", "--workers", "2", "--threads", "8"),
+                *("--graceful-timeout", "3", "--no-control-socket"),
+            ],
+            pooled,
+        ),
+        Part(
+            "live",
+            [
+                *(python, "-m", "uvicorn", "yardstick_server.live.asgi:application"),
+                *("--host", "127.0.0.1", "--port", str(live_port), "--log-level", "warning"),
+                *("--timeout-graceful-shutdown", "3"),
+            ],
+            environment,
+        ),
+        Part(
+            "worker",
+            [
+                *(python, "-m", "django", "procrastinate", "worker"),
+                *("--fetch-job-polling-interval", "0.5", "--concurrency", "1"),
+            ],
+            environment,
+        ),
+        Part(
+            "agent",
+            [python, "-m", "yardstick_agent", "serve", str(rig_file)],
+            {"PYTHONPATH": str(SOURCES)},
+            patience=20.0,
+        ),
+    ]
+
+
+def wait_until_served(port: int) -> None:
+    """Return once the web interface answers."""
+    deadline = time.monotonic() + READY_SECONDS
+    while time.monotonic() < deadline:
+        try:
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2).close()
+            return
+        except OSError:
+            time.sleep(0.1)
+    raise Missing(f"The web interface did not answer within {READY_SECONDS} s; see {STATE}.")

@@ -1,0 +1,1 @@
+"""The server: inventory, studies, runs, traces, analysis, live events, accounts."""

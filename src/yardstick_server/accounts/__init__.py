@@ -1,0 +1,1 @@
+"""Who may use the server: workspaces, members, sign-in."""

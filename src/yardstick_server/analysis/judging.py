@@ -1,0 +1,126 @@
+"""Derives readings and judges studies with the core, and keeps what comes out."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import asdict
+from typing import Any
+
+from django.db import transaction
+
+from yardstick_core import CORE_VERSION
+from yardstick_core.compare import words
+from yardstick_core.compare.study import JudgedRun, Judgement, Row, judge, label
+from yardstick_core.readings import METRICS, Reading, derive
+from yardstick_server.analysis.models import RunReading, StudyJudgement
+from yardstick_server.analysis.records import run_record
+from yardstick_server.runs.models import Run
+from yardstick_server.studies.models import Study
+
+
+def keep_readings(run: Run) -> None:
+    """Derive a run's readings from its streams and replace those kept before."""
+    readings = derive(run_record(run))
+    with transaction.atomic():
+        run.readings.all().delete()
+        RunReading.objects.bulk_create(
+            RunReading(
+                run=run,
+                stretch=list(reading.stretch),
+                metric=reading.metric,
+                value=reading.value,
+                plus_minus=reading.plus_minus,
+                longer_than=reading.longer_than,
+                warning=reading.warning,
+                core_version=CORE_VERSION,
+            )
+            for reading in readings
+        )
+        Run.objects.filter(pk=run.pk, state="measured").update(state="read")
+
+
+def judged_runs(study: Study) -> list[JudgedRun]:
+    """The study's runs with their readings, in the order taken."""
+    runs = study.runs.filter(state="read").select_related("variant").prefetch_related("readings")
+    return [
+        JudgedRun(
+            run.pk,
+            run.variant.position,
+            run.round,
+            run.cold,
+            run.outcome,
+            tuple(
+                Reading(tuple(r.stretch), r.metric, r.value, r.plus_minus, r.longer_than, r.warning)
+                for r in run.readings.all()
+                if r.metric in METRICS
+            ),
+        )
+        for run in runs.order_by("round", "place")
+    ]
+
+
+def judge_study(study: Study) -> dict[str, Any]:
+    """Judge a study and keep its board. Two workers take turns over one study."""
+    with transaction.atomic():
+        Study.objects.select_for_update().get(pk=study.pk)
+        names = [part.variant.name for part in study.variants]
+        judgement = judge(judged_runs(study), names)
+        board = board_of(judgement, names)
+        StudyJudgement.objects.update_or_create(
+            study=study, defaults={"board": board, "core_version": CORE_VERSION}
+        )
+    return board
+
+
+def board_of(judgement: Judgement, names: list[str], baseline: int = 0) -> dict[str, Any]:
+    """A judgement as JSON, with every number also in words."""
+    return {
+        "headline": judgement.headline,
+        "variants": names,
+        "baseline": baseline,
+        "counts": judgement.counts,
+        "rows": [_row(row, baseline) for row in judgement.rows],
+    }
+
+
+def _row(row: Row, baseline: int) -> dict[str, Any]:
+    known = [value for value in (row.medians[baseline], *row.medians) if value is not None]
+    factor, unit = words.unit_scale(row.metric, known[0] if known else 1.0)
+    return {
+        "stretch": row.stretch,
+        "label": label(row),
+        "metric": row.metric.key,
+        "name": row.metric.name,
+        "definition": row.metric.definition,
+        "higher_is_better": row.metric.higher_is_better,
+        "judged": row.metric.judged,
+        "unit": unit,
+        "unit_factor": factor,
+        "material": _material(row),
+        "medians": [
+            None if value is None else {"value": value, "text": words.significant(value * factor)}
+            for value in row.medians
+        ],
+        "samples": [[asdict(sample) for sample in side] for side in row.samples],
+        "differences": [None if d is None else _finite(asdict(d)) for d in row.differences],
+        "sentence": row.sentence,
+        "warnings": row.warnings,
+    }
+
+
+def _material(row: Row) -> str:
+    metric = row.metric
+    if not metric.on_logs:
+        return words.signed(metric, metric.material_amount).lstrip("+")
+    share = f"{100 * metric.material_share:.0f}{words.THIN}%"
+    if not metric.material_amount:
+        return share
+    return f"{share} and {words.quantity(metric, metric.material_amount)}"
+
+
+def _finite(difference: dict[str, Any]) -> dict[str, Any]:
+    """Numbers that JSON cannot say become null."""
+    return {
+        key: None if isinstance(value, float) and not math.isfinite(value) else value
+        for key, value in difference.items()
+    }

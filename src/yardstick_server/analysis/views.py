@@ -1,0 +1,136 @@
+"""The board of a study and the distributions behind it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.readings.idle import frame_times
+from yardstick_server.accounts.member_views import MemberView
+from yardstick_server.analysis.judging import judge_study
+from yardstick_server.analysis.models import StudyJudgement
+from yardstick_server.analysis.records import run_record
+from yardstick_server.studies.models import Study
+
+VERDICTS = ["ahead", "behind", "level", "open"]
+QUANTILES = np.linspace(0, 1, 101)
+
+
+class SampleSerializer(serializers.Serializer):
+    run = serializers.IntegerField()
+    round = serializers.IntegerField()
+    value = serializers.FloatField()
+    longer_than = serializers.BooleanField()
+
+
+class MedianSerializer(serializers.Serializer):
+    value = serializers.FloatField()
+    text = serializers.CharField()
+
+
+class DifferenceSerializer(serializers.Serializer):
+    verdict = serializers.ChoiceField(choices=VERDICTS)
+    baseline_runs = serializers.IntegerField()
+    candidate_runs = serializers.IntegerField()
+    gain = serializers.FloatField(allow_null=True)
+    gain_low = serializers.FloatField(allow_null=True)
+    gain_high = serializers.FloatField(allow_null=True)
+    band = serializers.FloatField(allow_null=True)
+    ratio = serializers.FloatField(allow_null=True)
+    p = serializers.FloatField(allow_null=True)
+    method = serializers.CharField()
+    change_words = serializers.CharField()
+    percent_words = serializers.CharField()
+    factor_words = serializers.CharField()
+    interval_words = serializers.CharField()
+    set_apart = serializers.ListField(
+        child=serializers.ListField(help_text="run, and why it was set apart")
+    )
+    reservations = serializers.ListField(child=serializers.CharField())
+    runs_to_decide = serializers.IntegerField(allow_null=True)
+
+
+class RowSerializer(serializers.Serializer):
+    stretch = serializers.ListField(child=serializers.CharField())
+    label = serializers.CharField()
+    metric = serializers.CharField()
+    name = serializers.CharField()
+    definition = serializers.CharField()
+    higher_is_better = serializers.BooleanField()
+    judged = serializers.BooleanField()
+    unit = serializers.CharField()
+    unit_factor = serializers.FloatField()
+    material = serializers.CharField()
+    medians = serializers.ListField(child=MedianSerializer(allow_null=True))
+    samples = serializers.ListField(child=SampleSerializer(many=True))
+    differences = serializers.ListField(child=DifferenceSerializer(allow_null=True))
+    sentence = serializers.CharField()
+    warnings = serializers.ListField(child=serializers.CharField())
+
+
+class BoardSerializer(serializers.Serializer):
+    headline = serializers.CharField()
+    variants = serializers.ListField(child=serializers.CharField())
+    baseline = serializers.IntegerField()
+    rows = RowSerializer(many=True)
+
+
+class BoardView(MemberView):
+    @extend_schema(responses=BoardSerializer, summary="Every metric and difference of a study")
+    def get(self, request: Request, study: int) -> Response:
+        found = get_object_or_404(Study, pk=study, workspace=self.workspace)
+        return Response(BoardSerializer(board(found)).data)
+
+
+def board(study: Study) -> dict[str, Any]:
+    """The board as last judged; judged now where it never was."""
+    kept = StudyJudgement.objects.filter(study=study).first()
+    return kept.board if kept else judge_study(study)
+
+
+class CurveSerializer(serializers.Serializer):
+    variant = serializers.IntegerField()
+    runs = serializers.IntegerField()
+    ms = serializers.ListField(
+        child=serializers.FloatField(), help_text="frame time at each share, mean over runs"
+    )
+
+
+class DistributionSerializer(serializers.Serializer):
+    shares = serializers.ListField(child=serializers.FloatField())
+    curves = CurveSerializer(many=True)
+
+
+class DistributionView(MemberView):
+    @extend_schema(
+        parameters=[OpenApiParameter("stretch", str, many=True, description="its path")],
+        responses=DistributionSerializer,
+        summary="Quantile curves of the frame times of a stretch, by variant",
+    )
+    def get(self, request: Request, study: int) -> Response:
+        found = get_object_or_404(Study, pk=study, workspace=self.workspace)
+        path = tuple(request.query_params.getlist("stretch"))
+        curves: dict[int, list[np.ndarray]] = {}
+        runs = found.runs.filter(state="read", cold=False, outcome="finished")
+        for run in runs.select_related("variant"):
+            record = run_record(run, streams=["journal", "frames"])
+            for stretch in record.stretches:
+                if stretch.path == path:
+                    _, times = frame_times(record.frames_ns, stretch.start_ns, stretch.end_ns)
+                    if len(times) > 2:
+                        quantiles = np.quantile(times, QUANTILES)
+                        curves.setdefault(run.variant.position, []).append(quantiles)
+        body = {
+            "shares": QUANTILES,
+            "curves": [
+                {"variant": variant, "runs": len(found), "ms": np.mean(found, axis=0)}
+                for variant, found in sorted(curves.items())
+            ],
+        }
+        return Response(DistributionSerializer(body).data)

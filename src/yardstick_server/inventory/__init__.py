@@ -1,0 +1,1 @@
+"""Subjects with their variants, rigs with their facts, fixtures."""

@@ -1,0 +1,94 @@
+"""What is measured, on what, with which files."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import secrets
+from typing import Any
+
+from django.db import models
+
+
+class Subject(models.Model):
+    """A desktop program under test."""
+
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="subjects")
+    name = models.CharField(max_length=120)
+    maker = models.CharField(max_length=120, blank=True)
+
+
+class Variant(models.Model):
+    """One release, edition or setting of a subject.
+
+    `program` is only a name; each rig decides what it starts for it.
+    """
+
+    subject = models.ForeignKey(Subject, models.CASCADE, related_name="variants")
+    name = models.CharField(max_length=60)
+    program = models.CharField(max_length=120)
+
+
+class Fixture(models.Model):
+    """A file that sessions work on, known by its content."""
+
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="fixtures")
+    name = models.CharField(max_length=200)
+    sha256 = models.CharField(max_length=64)
+    size = models.BigIntegerField()
+    content = models.BinaryField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["workspace", "name"], name="fixture_name_once")
+        ]
+
+    @classmethod
+    def keep(cls, workspace: Any, name: str, content: bytes) -> Fixture:
+        """Store a fixture, or replace the content of the one with this name."""
+        sha256 = hashlib.sha256(content).hexdigest()
+        fixture, _ = cls.objects.update_or_create(
+            workspace=workspace,
+            name=name,
+            defaults={"sha256": sha256, "size": len(content), "content": content},
+        )
+        return fixture
+
+
+class Rig(models.Model):
+    """A machine that runs sessions."""
+
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="rigs")
+    name = models.CharField(max_length=60)
+    token_digest = models.CharField(max_length=64, unique=True)
+    agent_version = models.CharField(max_length=20, blank=True)
+    last_seen = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "name"], name="rig_name_once")]
+
+    @staticmethod
+    def new_token() -> str:
+        return secrets.token_urlsafe(32)
+
+
+class RigFacts(models.Model):
+    """What was found out about a rig, kept once for each state it was in."""
+
+    rig = models.ForeignKey(Rig, models.CASCADE, related_name="facts")
+    digest = models.CharField(max_length=64)
+    facts = models.JSONField()
+    first_seen = models.DateTimeField(auto_now_add=True)
+
+    #: Facts that change from one moment to the next and say nothing about the machine's state.
+    PASSING = ("load_1min",)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["rig", "digest"], name="rig_facts_once")]
+
+    @classmethod
+    def keep(cls, rig: Rig, facts: dict[str, Any]) -> RigFacts:
+        lasting = {key: value for key, value in facts.items() if key not in cls.PASSING}
+        digest = hashlib.sha256(json.dumps(lasting, sort_keys=True).encode()).hexdigest()
+        found, _ = cls.objects.get_or_create(rig=rig, digest=digest, defaults={"facts": facts})
+        return found

@@ -1,0 +1,62 @@
+"""Rigs as persons see them; fixtures as rigs fetch them."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_server.accounts.member_views import MemberView, RigView
+from yardstick_server.inventory.models import Fixture, Rig
+
+SILENT_AFTER = timedelta(seconds=10)
+
+
+class RigSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    state = serializers.ChoiceField(choices=["idle", "running", "silent", "never seen"])
+    run = serializers.IntegerField(allow_null=True)
+    last_seen = serializers.DateTimeField(allow_null=True)
+    facts = serializers.DictField(allow_null=True)
+
+
+def rig_state(rig: Rig) -> dict[str, Any]:
+    """A rig's state as shown in the header and on Home."""
+    running = rig.runs.filter(state="running").order_by("-id").first()
+    state = "idle"
+    if rig.last_seen is None:
+        state = "never seen"
+    elif timezone.now() - rig.last_seen > SILENT_AFTER:
+        state = "silent"
+    elif running is not None:
+        state = "running"
+    facts = rig.facts.order_by("-first_seen").first()
+    return {
+        "name": rig.name,
+        "state": state,
+        "run": running.pk if running else None,
+        "last_seen": rig.last_seen,
+        "facts": facts.facts if facts else None,
+    }
+
+
+class RigList(MemberView):
+    @extend_schema(responses=RigSerializer(many=True), summary="Rigs and what they do now")
+    def get(self, request: Request) -> Response:
+        rigs = Rig.objects.filter(workspace=self.workspace).order_by("name")
+        return Response(RigSerializer([rig_state(rig) for rig in rigs], many=True).data)
+
+
+class FixtureDownload(RigView):
+    @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
+    def get(self, request: Request, sha256: str) -> HttpResponse:
+        fixture = get_object_or_404(Fixture, workspace=self.rig.workspace, sha256=sha256)
+        return HttpResponse(bytes(fixture.content), content_type="application/octet-stream")

@@ -1,0 +1,1 @@
+"""Live events: told through PostgreSQL, sent to browsers as server-sent events."""

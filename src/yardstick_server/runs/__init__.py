@@ -1,0 +1,1 @@
+"""Runs: queued, taken by a rig, measured, sealed."""

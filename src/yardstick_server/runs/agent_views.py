@@ -1,0 +1,158 @@
+"""What a rig asks and tells about runs; docs/ingest.md describes it."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.record import OUTCOMES
+from yardstick_core.script import parse
+from yardstick_server.accounts.member_views import RigView
+from yardstick_server.analysis.tasks import read_run
+from yardstick_server.inventory.models import Fixture, Rig, RigFacts
+from yardstick_server.live.notify import notify
+from yardstick_server.runs.models import LEASE, Run
+
+
+class HelloSerializer(serializers.Serializer):
+    agent_version = serializers.CharField(max_length=20)
+    facts = serializers.DictField()
+
+
+class ProgramFixtureSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    sha256 = serializers.CharField()
+    size = serializers.IntegerField()
+
+
+class AssignmentSerializer(serializers.Serializer):
+    run = serializers.IntegerField()
+    title = serializers.CharField()
+    script = serializers.CharField()
+    program = serializers.CharField()
+    fixtures = ProgramFixtureSerializer(many=True)
+
+
+class HeartbeatSerializer(serializers.Serializer):
+    progress = serializers.DictField()
+
+
+class HeartbeatAnswerSerializer(serializers.Serializer):
+    abort = serializers.BooleanField()
+
+
+class StreamSealSerializer(serializers.Serializer):
+    chunks = serializers.IntegerField(min_value=1)
+    samples = serializers.IntegerField(min_value=1)
+    sha256 = serializers.RegexField(r"^[0-9a-f]{64}$")
+
+
+class SealSerializer(serializers.Serializer):
+    streams = serializers.DictField(child=StreamSealSerializer())
+    outcome = serializers.ChoiceField(choices=OUTCOMES)
+    detail = serializers.CharField(allow_blank=True, max_length=4000)
+    facts = serializers.DictField()
+
+
+class Hello(RigView):
+    @extend_schema(request=HelloSerializer, responses={200: HelloSerializer})
+    def post(self, request: Request) -> Response:
+        body = HelloSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        Rig.objects.filter(pk=self.rig.pk).update(
+            agent_version=body.validated_data["agent_version"], last_seen=timezone.now()
+        )
+        RigFacts.keep(self.rig, body.validated_data["facts"])
+        notify(self.rig.workspace_id, "rig", rig=self.rig.name)
+        return Response(body.data)
+
+
+class TakeRun(RigView):
+    @extend_schema(request=None, responses={200: AssignmentSerializer, 204: None})
+    def post(self, request: Request) -> Response:
+        run = Run.take_next(self.rig)
+        if run is None:
+            return Response(status=204)
+        notify(run.study.workspace_id, "run", study=run.study_id, run=run.pk)
+        return Response(AssignmentSerializer(assignment(run)).data)
+
+
+def assignment(run: Run) -> dict[str, Any]:
+    """What a rig needs to play a run."""
+    script = parse(run.script.text)
+    names = [fixture.file for fixture in script.fixtures]
+    fixtures = Fixture.objects.filter(workspace=run.study.workspace, name__in=names)
+    return {
+        "run": run.pk,
+        "title": f"{run.variant.variant.name}, round {run.round}: {script.title}",
+        "script": run.script.text,
+        "program": run.variant.variant.program,
+        "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
+    }
+
+
+class Heartbeat(RigView):
+    @extend_schema(request=HeartbeatSerializer, responses=HeartbeatAnswerSerializer)
+    def post(self, request: Request, run: int) -> Response:
+        found = get_object_or_404(Run.objects.select_related("study"), pk=run, rig=self.rig)
+        body = HeartbeatSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        progress = body.validated_data["progress"]
+        kept = {key: value for key, value in progress.items() if key != "frames_ns"}
+        Run.objects.filter(pk=run, state="running").update(
+            lease_until=timezone.now() + LEASE, progress=kept
+        )
+        notify(
+            found.study.workspace_id, "progress", study=found.study_id, run=run, progress=progress
+        )
+        return Response({"abort": found.abort_asked})
+
+
+class SealRun(RigView):
+    @extend_schema(request=SealSerializer, responses={200: None, 409: None})
+    def post(self, request: Request, run: int) -> Response:
+        body = SealSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        seal = body.validated_data
+        with transaction.atomic():
+            found = get_object_or_404(
+                Run.objects.select_for_update(of=("self",)).select_related("study"),
+                pk=run,
+                rig=self.rig,
+            )
+            if found.state != "running":
+                return Response({"sealed": True})
+            missing = missing_chunks(found, seal["streams"])
+            if missing:
+                detail = f"{len(missing)} chunks are missing or differ: send them again"
+                return Response({"detail": detail, "missing": missing}, status=409)
+            found.facts = RigFacts.keep(self.rig, seal["facts"]) if seal["facts"] else None
+            found.outcome, found.detail = seal["outcome"], seal["detail"]
+            found.state, found.ended = "measured", timezone.now()
+            found.save(update_fields=["facts", "outcome", "detail", "state", "ended"])
+            read_run.defer(run=found.pk)
+        notify(found.study.workspace_id, "run", study=found.study_id, run=run)
+        return Response({"sealed": True})
+
+
+def missing_chunks(run: Run, streams: dict[str, dict[str, Any]]) -> list[dict[str, Any]]:
+    """Chunks that a seal names and the server does not have as named."""
+    missing = []
+    for stream, expected in streams.items():
+        have = dict(run.chunks.filter(stream=stream).values_list("sequence", "sha256"))
+        wanted = range(expected["chunks"])
+        absent = [number for number in wanted if number not in have]
+        if not absent:
+            joined = "".join(have[number] for number in wanted)
+            if hashlib.sha256(joined.encode()).hexdigest() != expected["sha256"]:
+                absent = list(wanted)
+        missing += [{"stream": stream, "sequence": number} for number in absent]
+    return missing

@@ -1,0 +1,73 @@
+"""One execution of a session with one variant on one rig, and the queue of those to come."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.db import models, transaction
+from django.utils import timezone
+
+from yardstick_core.record import OUTCOMES
+
+LEASE = timedelta(seconds=30)
+
+
+class Run(models.Model):
+    """A run; `state` is how far it is, `outcome` how its session ended."""
+
+    STATES = [
+        ("queued", "waits for a rig"),
+        ("running", "a rig has it"),
+        ("measured", "sealed, readings to come"),
+        ("read", "readings derived"),
+        ("withdrawn", "taken back before it ran"),
+    ]
+    study = models.ForeignKey("studies.Study", models.CASCADE, related_name="runs")
+    variant = models.ForeignKey("studies.StudyVariant", models.PROTECT, related_name="runs")
+    script = models.ForeignKey("studies.ScriptVersion", models.PROTECT, related_name="runs")
+    round = models.IntegerField()
+    place = models.IntegerField()
+    cold = models.BooleanField(default=False)
+    state = models.CharField(max_length=10, choices=STATES, default="queued")
+    outcome = models.CharField(max_length=12, choices=[(o, o) for o in OUTCOMES], blank=True)
+    detail = models.TextField(blank=True)
+    rig = models.ForeignKey("inventory.Rig", models.PROTECT, null=True, related_name="runs")
+    facts = models.ForeignKey("inventory.RigFacts", models.PROTECT, null=True)
+    abort_asked = models.BooleanField(default=False)
+    lease_until = models.DateTimeField(null=True)
+    started = models.DateTimeField(null=True)
+    ended = models.DateTimeField(null=True)
+    progress = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ["round", "place"]
+        constraints = [
+            models.UniqueConstraint(fields=["study", "round", "place"], name="run_place_once")
+        ]
+        indexes = [models.Index(fields=["state", "id"])]
+
+    @classmethod
+    def take_next(cls, rig: object) -> Run | None:
+        """The next queued run of the rig's workspace, now leased to it; None where none waits."""
+        with transaction.atomic():
+            run = (
+                cls.objects.select_for_update(skip_locked=True, of=("self",))
+                .filter(state="queued", study__workspace=rig.workspace)
+                .order_by("id")
+                .first()
+            )
+            if run is None:
+                return None
+            run.state, run.rig, run.started = "running", rig, timezone.now()
+            run.lease_until = timezone.now() + LEASE
+            run.save(update_fields=["state", "rig", "started", "lease_until"])
+            return run
+
+    @property
+    def silent(self) -> bool:
+        """Whether its rig has not been heard of for longer than the lease."""
+        return (
+            self.state == "running"
+            and self.lease_until is not None
+            and self.lease_until < timezone.now()
+        )

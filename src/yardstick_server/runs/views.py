@@ -1,0 +1,186 @@
+"""Runs as persons see them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.readings import METRICS
+from yardstick_core.script import outline, parse
+from yardstick_server.accounts.member_views import MemberView
+from yardstick_server.analysis.records import run_record
+from yardstick_server.live.notify import notify
+from yardstick_server.runs.models import Run
+
+
+class RunSummarySerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    variant = serializers.IntegerField(help_text="position of its variant in the study")
+    round = serializers.IntegerField()
+    place = serializers.IntegerField()
+    cold = serializers.BooleanField()
+    state = serializers.ChoiceField(choices=Run.STATES)
+    silent = serializers.BooleanField()
+    outcome = serializers.CharField()
+    detail = serializers.CharField()
+    rig = serializers.CharField(allow_null=True)
+    started = serializers.DateTimeField(allow_null=True)
+    ended = serializers.DateTimeField(allow_null=True)
+    progress = serializers.DictField()
+
+
+def summary(run: Run) -> dict[str, Any]:
+    return {
+        "id": run.pk,
+        "variant": run.variant.position,
+        "round": run.round,
+        "place": run.place,
+        "cold": run.cold,
+        "state": run.state,
+        "silent": run.silent,
+        "outcome": run.outcome,
+        "detail": run.detail,
+        "rig": run.rig.name if run.rig else None,
+        "started": run.started,
+        "ended": run.ended,
+        "progress": run.progress,
+    }
+
+
+class StretchSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(choices=["step", "time", "frames"])
+    path = serializers.ListField(child=serializers.CharField())
+    start_s = serializers.FloatField()
+    end_s = serializers.FloatField()
+    plus_minus_s = serializers.FloatField()
+    longer_than = serializers.BooleanField()
+
+
+class MarkSerializer(serializers.Serializer):
+    at_s = serializers.FloatField()
+    name = serializers.CharField()
+
+
+class InputSerializer(serializers.Serializer):
+    at_s = serializers.FloatField()
+    late_ms = serializers.FloatField()
+    what = serializers.CharField()
+
+
+class RunReadingSerializer(serializers.Serializer):
+    stretch = serializers.ListField(child=serializers.CharField())
+    metric = serializers.CharField()
+    name = serializers.CharField()
+    unit = serializers.CharField()
+    value = serializers.FloatField()
+    plus_minus = serializers.FloatField()
+    longer_than = serializers.BooleanField()
+    warning = serializers.CharField()
+
+
+class RunDetailSerializer(serializers.Serializer):
+    run = RunSummarySerializer()
+    study = serializers.IntegerField()
+    question = serializers.CharField()
+    subject = serializers.CharField()
+    variant_name = serializers.CharField()
+    variants = serializers.IntegerField(help_text="how many variants the study has")
+    script_version = serializers.IntegerField()
+    steps = serializers.ListField(child=serializers.CharField())
+    stretches = StretchSerializer(many=True)
+    marks = MarkSerializer(many=True)
+    inputs = InputSerializer(many=True)
+    readings = RunReadingSerializer(many=True)
+    facts = serializers.DictField(allow_null=True)
+    observer = serializers.DictField(allow_null=True)
+    beside = serializers.ListField(
+        child=serializers.IntegerField(), help_text="the other runs of its round"
+    )
+
+
+class RunDetail(MemberView):
+    @extend_schema(responses=RunDetailSerializer, summary="A run: its stretches and readings")
+    def get(self, request: Request, run: int) -> Response:
+        found = get_object_or_404(
+            Run.objects.select_related("variant__variant", "rig", "facts", "study__subject"),
+            pk=run,
+            study__workspace=self.workspace,
+        )
+        record = run_record(found, streams=["journal"])
+        observer = [entry for entry in record.journal if entry["kind"] == "observer"]
+        body = {
+            "run": summary(found),
+            "study": found.study_id,
+            "question": found.study.question,
+            "subject": found.study.subject.name,
+            "variant_name": found.variant.variant.name,
+            "variants": found.study.study_variants.count(),
+            "script_version": found.script.number,
+            "steps": outline(parse(found.script.text)).steps,
+            "stretches": [
+                {
+                    "kind": s.kind,
+                    "path": s.path,
+                    "start_s": s.start_ns / 1e9,
+                    "end_s": s.end_ns / 1e9,
+                    "plus_minus_s": s.plus_minus_ns / 1e9,
+                    "longer_than": s.longer_than,
+                }
+                for s in record.stretches
+            ],
+            "marks": [{"at_s": at / 1e9, "name": name} for at, name in record.marks],
+            "inputs": [
+                {"at_s": i.at_ns / 1e9, "late_ms": i.late_ns / 1e6, "what": i.what}
+                for i in record.inputs
+            ],
+            "readings": [
+                {
+                    "stretch": reading.stretch,
+                    "metric": reading.metric,
+                    "name": METRICS[reading.metric].name,
+                    "unit": METRICS[reading.metric].unit,
+                    "value": reading.value,
+                    "plus_minus": reading.plus_minus,
+                    "longer_than": reading.longer_than,
+                    "warning": reading.warning,
+                }
+                for reading in found.readings.order_by("id")
+            ],
+            "facts": found.facts.facts if found.facts else None,
+            "observer": observer[-1] if observer else None,
+            "beside": list(
+                found.study.runs.filter(round=found.round)
+                .exclude(pk=found.pk)
+                .values_list("id", flat=True)
+            ),
+        }
+        return Response(RunDetailSerializer(body).data)
+
+
+class AbortRun(MemberView):
+    @extend_schema(request=None, responses=RunSummarySerializer, summary="Abort or withdraw a run")
+    def post(self, request: Request, run: int) -> Response:
+        with transaction.atomic():
+            found = get_object_or_404(
+                Run.objects.select_for_update(of=("self",)).select_related("variant", "rig"),
+                pk=run,
+                study__workspace=self.workspace,
+            )
+            end_early(found)
+        notify(self.workspace.pk, "run", study=found.study_id, run=run)
+        return Response(RunSummarySerializer(summary(found)).data)
+
+
+def end_early(run: Run) -> None:
+    """Withdraw a run that waits; ask the rig to abort one under way; leave any other alone."""
+    if run.state == "queued":
+        run.state = "withdrawn"
+    elif run.state == "running":
+        run.abort_asked = True
+    run.save(update_fields=["state", "abort_asked"])

@@ -1,0 +1,105 @@
+"""Settings, all from the environment; `./yardstick` sets it for a server on one machine."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+PROJECT = Path(__file__).resolve().parents[2]
+
+
+def _flag(name: str) -> bool:
+    return os.environ.get(name, "") == "1"
+
+
+SECRET_KEY = os.environ.get("YARDSTICK_SECRET_KEY", "")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("YARDSTICK_HOSTS", "127.0.0.1,localhost").split(",")
+WEB_ORIGIN = os.environ.get("YARDSTICK_WEB_ORIGIN", "http://127.0.0.1:8000")
+LIVE_URL = os.environ.get("YARDSTICK_LIVE_URL", "http://127.0.0.1:8001")
+CSRF_TRUSTED_ORIGINS = [WEB_ORIGIN]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "rest_framework",
+    "drf_spectacular",
+    "procrastinate.contrib.django",
+    "yardstick_server.accounts",
+    "yardstick_server.inventory",
+    "yardstick_server.studies",
+    "yardstick_server.runs",
+    "yardstick_server.traces",
+    "yardstick_server.analysis",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "yardstick_server.headers.ContentPolicyMiddleware",
+]
+ROOT_URLCONF = "yardstick_server.urls"
+WSGI_APPLICATION = "yardstick_server.wsgi.application"
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "HOST": os.environ.get("YARDSTICK_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("YARDSTICK_DB_PORT", "5432"),
+        "NAME": os.environ.get("YARDSTICK_DB_NAME", "yardstick"),
+        "USER": os.environ.get("YARDSTICK_DB_USER", "yardstick"),
+        "PASSWORD": os.environ.get("YARDSTICK_DB_PASSWORD", ""),
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 8}} if _flag("YARDSTICK_DB_POOL") else {},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+TIME_ZONE = "UTC"
+
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = _flag("YARDSTICK_HTTPS")
+CSRF_COOKIE_SECURE = _flag("YARDSTICK_HTTPS")
+SECURE_CONTENT_TYPE_NOSNIFF = True
+X_FRAME_OPTIONS = "DENY"
+
+#: The largest body an agent or a browser may send.
+MOST_UPLOAD_BYTES = 64 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_UPLOAD_BYTES
+
+REST_FRAMEWORK = {
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_AUTHENTICATION_CLASSES": ["yardstick_server.accounts.access.SessionWithChallenge"],
+    "DEFAULT_PERMISSION_CLASSES": ["yardstick_server.accounts.access.IsMember"],
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
+    "COERCE_DECIMAL_TO_STRING": False,
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Noble Yardstick",
+    "VERSION": "1",
+    "DESCRIPTION": "Studies, runs, readings and differences of interactive desktop programs.",
+    "SERVE_PERMISSIONS": ["yardstick_server.accounts.access.IsMember"],
+    "COMPONENT_SPLIT_REQUEST": False,
+}
+PROCRASTINATE_WORKER_DEFAULTS = {"update_heartbeat_interval": 1, "stalled_worker_timeout": 5}
+
+STATIC_URL = "/static/"
+STATIC_ROOT = PROJECT / "web" / "dist"
+WHITENOISE_ROOT = PROJECT / "web" / "dist"
+WHITENOISE_INDEX_FILE = False
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

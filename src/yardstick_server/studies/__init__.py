@@ -1,0 +1,1 @@
+"""Studies: the question, the variants, the session script and the rounds."""

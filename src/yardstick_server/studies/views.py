@@ -1,0 +1,308 @@
+"""Studies: the list for Home, one in full, its script, and measuring more of it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.script import ScriptError, outline, parse
+from yardstick_server.accounts.member_views import MemberView
+from yardstick_server.analysis.views import VERDICTS, board
+from yardstick_server.live.notify import notify
+from yardstick_server.runs.models import Run
+from yardstick_server.runs.views import RunSummarySerializer, end_early, summary
+from yardstick_server.studies.models import MissingFixture, Study
+
+MOST_ROUNDS_AT_ONCE = 50
+
+
+class TickSerializer(serializers.Serializer):
+    variant = serializers.IntegerField()
+    label = serializers.CharField()
+    gain = serializers.FloatField()
+    band = serializers.FloatField()
+    verdict = serializers.ChoiceField(choices=VERDICTS)
+
+
+class StudySummarySerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    question = serializers.CharField()
+    subject = serializers.CharField()
+    variants = serializers.ListField(child=serializers.CharField())
+    headline = serializers.CharField()
+    state = serializers.ChoiceField(
+        choices=["not measured", "running", "waiting for a rig", "measured"]
+    )
+    runs_done = serializers.IntegerField()
+    runs_total = serializers.IntegerField()
+    troubles = serializers.IntegerField(help_text="runs that did not finish")
+    rigs = serializers.ListField(child=serializers.CharField())
+    ticks = TickSerializer(many=True)
+
+
+class VariantSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    program = serializers.CharField()
+    position = serializers.IntegerField()
+
+
+class OutlineStretchSerializer(serializers.Serializer):
+    path = serializers.ListField(child=serializers.CharField())
+    kind = serializers.ChoiceField(choices=["time", "frames"])
+    line = serializers.IntegerField()
+    ends_with = serializers.CharField()
+    inputs = serializers.IntegerField()
+    scheduled_s = serializers.FloatField()
+
+
+class ScriptSerializer(serializers.Serializer):
+    number = serializers.IntegerField()
+    text = serializers.CharField()
+    title = serializers.CharField()
+    created = serializers.DateTimeField()
+    steps = serializers.ListField(child=serializers.CharField())
+    stretches = OutlineStretchSerializer(many=True)
+    inputs = serializers.IntegerField()
+    facts = serializers.DictField(child=serializers.CharField())
+    fixtures = serializers.ListField(child=serializers.CharField())
+
+
+class StudySerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    question = serializers.CharField()
+    why = serializers.CharField()
+    subject = serializers.CharField()
+    maker = serializers.CharField()
+    factor = serializers.CharField()
+    created = serializers.DateTimeField()
+    state = serializers.CharField()
+    headline = serializers.CharField()
+    metrics = serializers.IntegerField()
+    variants = VariantSerializer(many=True)
+    script = ScriptSerializer()
+    runs = RunSummarySerializer(many=True)
+
+
+class RoundsSerializer(serializers.Serializer):
+    count = serializers.IntegerField(min_value=1, max_value=MOST_ROUNDS_AT_ONCE, default=1)
+
+
+class RoundsAddedSerializer(serializers.Serializer):
+    rounds = serializers.ListField(child=serializers.IntegerField())
+
+
+class StoppedSerializer(serializers.Serializer):
+    withdrawn = serializers.IntegerField()
+    aborting = serializers.IntegerField()
+
+
+class ScriptTextSerializer(serializers.Serializer):
+    text = serializers.CharField(max_length=200_000, trim_whitespace=False)
+
+
+class ProblemSerializer(serializers.Serializer):
+    line = serializers.IntegerField()
+    column = serializers.IntegerField()
+    found = serializers.CharField()
+    expected = serializers.CharField()
+    meant = serializers.CharField()
+
+
+class ProblemsSerializer(serializers.Serializer):
+    problems = ProblemSerializer(many=True)
+
+
+def study_state(runs: list[Run]) -> str:
+    """How far a study is, in words."""
+    if not runs:
+        return "not measured"
+    if any(run.state == "running" for run in runs):
+        return "running"
+    if any(run.state == "queued" for run in runs):
+        return "waiting for a rig"
+    return "measured"
+
+
+def study_summary(study: Study) -> dict[str, Any]:
+    runs = [
+        run
+        for run in study.runs.select_related("rig", "variant").order_by("round", "place")
+        if run.state != "withdrawn"
+    ]
+    judged = board(study)
+    done = [run for run in runs if run.state in ("measured", "read")]
+    return {
+        "id": study.pk,
+        "question": study.question,
+        "subject": study.subject.name,
+        "variants": [part.variant.name for part in study.variants],
+        "headline": judged["headline"],
+        "state": study_state(runs),
+        "runs_done": len(done),
+        "runs_total": len(runs),
+        "troubles": sum(run.outcome not in ("", "finished") for run in runs),
+        "rigs": sorted({run.rig.name for run in runs if run.rig}),
+        "ticks": [
+            {
+                "variant": index,
+                "label": row["label"],
+                "gain": difference["gain"],
+                "band": difference["band"],
+                "verdict": difference["verdict"],
+            }
+            for row in judged["rows"]
+            for index, difference in enumerate(row["differences"])
+            if difference and difference["gain"] is not None
+        ],
+    }
+
+
+def script_body(study: Study) -> dict[str, Any]:
+    version = study.script
+    script = parse(version.text)
+    plan = outline(script)
+    return {
+        "number": version.number,
+        "text": version.text,
+        "title": plan.title,
+        "created": version.created,
+        "steps": plan.steps,
+        "stretches": [
+            {
+                "path": stretch.path,
+                "kind": stretch.kind,
+                "line": stretch.line,
+                "ends_with": stretch.ends_with,
+                "inputs": stretch.inputs,
+                "scheduled_s": stretch.scheduled_ns / 1e9,
+            }
+            for stretch in plan.stretches
+        ],
+        "inputs": plan.inputs,
+        "facts": script.facts,
+        "fixtures": [fixture.file for fixture in script.fixtures],
+    }
+
+
+class StudyList(MemberView):
+    @extend_schema(responses=StudySummarySerializer(many=True), summary="All studies, newest first")
+    def get(self, request: Request) -> Response:
+        studies = Study.objects.filter(workspace=self.workspace).select_related("subject")
+        body = [study_summary(study) for study in studies.order_by("-created")]
+        return Response(StudySummarySerializer(body, many=True).data)
+
+
+class StudyView(MemberView):
+    """A view of one study of the workspace."""
+
+    def study(self, number: int) -> Study:
+        found: Study = get_object_or_404(
+            Study.objects.select_related("subject", "workspace"),
+            pk=number,
+            workspace=self.workspace,
+        )
+        return found
+
+
+class StudyDetail(StudyView):
+    @extend_schema(responses=StudySerializer, summary="A study in full")
+    def get(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        runs = list(found.runs.select_related("variant", "rig").order_by("round", "place"))
+        judged = board(found)
+        body = {
+            "id": found.pk,
+            "question": found.question,
+            "why": found.why,
+            "subject": found.subject.name,
+            "maker": found.subject.maker,
+            "factor": found.factor,
+            "created": found.created,
+            "state": study_state(runs),
+            "headline": judged["headline"],
+            "metrics": sum(row["judged"] for row in judged["rows"]),
+            "variants": [
+                {
+                    "name": part.variant.name,
+                    "program": part.variant.program,
+                    "position": part.position,
+                }
+                for part in found.variants
+            ],
+            "script": script_body(found),
+            "runs": [summary(run) for run in runs],
+        }
+        return Response(StudySerializer(body).data)
+
+
+class RoundsView(StudyView):
+    @extend_schema(
+        request=RoundsSerializer, responses={201: RoundsAddedSerializer}, summary="Measure more"
+    )
+    def post(self, request: Request, study: int) -> Response:
+        body = RoundsSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        rounds = self.study(study).add_rounds(body.validated_data["count"])
+        notify(self.workspace.pk, "run", study=study)
+        return Response({"rounds": rounds}, status=201)
+
+
+class StopView(StudyView):
+    @extend_schema(
+        request=None,
+        responses=StoppedSerializer,
+        summary="Withdraw the runs that wait and abort the one under way",
+    )
+    def post(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        with transaction.atomic():
+            runs = found.runs.select_for_update().filter(state__in=("queued", "running"))
+            states = [run.state for run in runs]
+            for run in runs:
+                end_early(run)
+        notify(self.workspace.pk, "run", study=study)
+        return Response({"withdrawn": states.count("queued"), "aborting": states.count("running")})
+
+
+class ScriptView(StudyView):
+    @extend_schema(
+        request=ScriptTextSerializer,
+        responses={200: ScriptSerializer, 400: ProblemsSerializer},
+        summary="Change the session script: makes a new version, runs keep theirs",
+    )
+    def put(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        body = ScriptTextSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        try:
+            found.keep_script(body.validated_data["text"])
+        except ScriptError as error:
+            return Response({"problems": problems(error)}, status=400)
+        except MissingFixture as error:
+            raise ValidationError(str(error)) from error
+        return Response(ScriptSerializer(script_body(found)).data)
+
+
+class ScriptCheck(MemberView):
+    @extend_schema(
+        request=ScriptTextSerializer, responses=ProblemsSerializer, summary="Check a script"
+    )
+    def post(self, request: Request) -> Response:
+        body = ScriptTextSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        try:
+            parse(body.validated_data["text"])
+        except ScriptError as error:
+            return Response({"problems": problems(error)})
+        return Response({"problems": []})
+
+
+def problems(error: ScriptError) -> list[dict[str, Any]]:
+    return ProblemSerializer(error.problems, many=True).data

@@ -1,0 +1,1 @@
+"""Recorded streams: stored in chunks, served at any zoom."""

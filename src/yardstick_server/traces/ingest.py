@@ -1,0 +1,123 @@
+"""Takes chunks in: each is checked whole, and taking the same one again changes nothing."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+
+import numpy as np
+from django.db import IntegrityError, transaction
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import APIException, ValidationError
+from rest_framework.parsers import BaseParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.streams import chunk as packed
+from yardstick_core.streams.pyramid import summarise
+from yardstick_server.accounts.member_views import RigView
+from yardstick_server.runs.models import Run
+from yardstick_server.traces.models import Chunk
+
+MOST_CHUNK_BYTES = 8 * 1024 * 1024
+STREAM_NAME = re.compile(r"^[a-z][a-z0-9_.]{0,63}$")
+
+
+class Conflict(APIException):
+    status_code = 409
+    default_detail = "this chunk is already there, with other content"
+
+
+class OctetStreamParser(BaseParser):
+    """The body as bytes, refused above the limit before it is read whole."""
+
+    media_type = "application/octet-stream"
+
+    def parse(self, stream, media_type=None, parser_context=None) -> bytes:  # type: ignore[no-untyped-def]
+        body: bytes = stream.read(MOST_CHUNK_BYTES + 1)
+        if len(body) > MOST_CHUNK_BYTES:
+            raise ValidationError(f"a chunk may have at most {MOST_CHUNK_BYTES} bytes")
+        return body
+
+
+class ChunkKeptSerializer(serializers.Serializer):
+    kept = serializers.BooleanField()
+    samples = serializers.IntegerField()
+
+
+class PutChunk(RigView):
+    parser_classes = [OctetStreamParser]
+
+    @extend_schema(
+        request={"application/octet-stream": OpenApiTypes.BINARY},
+        responses={200: ChunkKeptSerializer, 201: ChunkKeptSerializer},
+        parameters=[OpenApiParameter("Chunk-SHA256", str, OpenApiParameter.HEADER, required=True)],
+    )
+    def put(self, request: Request, run: int, stream: str, sequence: int) -> Response:
+        found = get_object_or_404(Run, pk=run, rig=self.rig)
+        data = request.data
+        sha256 = hashlib.sha256(data).hexdigest()
+        if request.headers.get("Chunk-SHA256", "") != sha256:
+            raise ValidationError(
+                "the checksum does not fit the content: nothing was kept, send the chunk again"
+            )
+        if not STREAM_NAME.match(stream):
+            raise ValidationError(f"“{stream[:64]}” is no name for a stream")
+        kept = keep_chunk(found, stream, sequence, data, sha256)
+        return Response(
+            {"kept": kept, "samples": packed.read_head(data).count}, status=201 if kept else 200
+        )
+
+
+def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -> bool:
+    """Store a chunk; False where the same one is there already.
+
+    Raises Conflict for another one in its place or a sealed run, ValidationError for one that
+    cannot be read.
+    """
+    known = run.chunks.filter(stream=stream, sequence=sequence).values_list("sha256", flat=True)
+    if known:
+        if known[0] != sha256:
+            raise Conflict()
+        return False
+    if run.state not in ("running",):
+        raise Conflict(f"the run is {run.state}: it takes no more chunks")
+    try:
+        samples, first, last, buckets = _look_into(stream, data)
+    except (packed.ChunkError, ValueError) as error:
+        raise ValidationError(f"the chunk cannot be read: {error}") from error
+    try:
+        with transaction.atomic():
+            Chunk.objects.create(
+                run=run,
+                stream=stream,
+                sequence=sequence,
+                samples=samples,
+                first_ns=first,
+                last_ns=last,
+                sha256=sha256,
+                data=data,
+                buckets=buckets,
+            )
+    except IntegrityError:
+        return keep_chunk(run, stream, sequence, data, sha256)
+    return True
+
+
+def _look_into(stream: str, data: bytes) -> tuple[int, int, int, bytes]:
+    """Count, first and last instant (ns) and min/max buckets of a chunk that fits its stream."""
+    if stream == "journal":
+        entries = packed.decode_journal(data)
+        instants = [int(entry["at"]) for entry in entries if "at" in entry] or [0]
+        return len(entries), instants[0], instants[-1], b""
+    if stream == "frames":
+        head, ticks = packed.decode_frame_ticks(data)
+        last = packed.frame_instants(head, ticks)[-1]
+        return head.count, head.first_ns, int(last), summarise(head, ticks)
+    times, values = packed.decode_counter(data)
+    if not np.isfinite(values).all():
+        raise packed.ChunkError("a counter holds values that are no numbers")
+    return len(times), int(times[0]), int(times[-1]), b""

@@ -1,0 +1,54 @@
+"""Every address of the server."""
+
+from django.urls import path, re_path
+from drf_spectacular.views import SpectacularAPIView
+
+from yardstick_server.accounts.views import SessionView, SignInByLink, SignOutView
+from yardstick_server.analysis.views import BoardView, DistributionView
+from yardstick_server.inventory.views import FixtureDownload, RigList
+from yardstick_server.pages import page
+from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
+from yardstick_server.runs.views import AbortRun, RunDetail
+from yardstick_server.studies.views import (
+    RoundsView,
+    ScriptCheck,
+    ScriptView,
+    StopView,
+    StudyDetail,
+    StudyList,
+)
+from yardstick_server.traces.ingest import PutChunk
+from yardstick_server.traces.views import StretchView, TraceView
+
+api = [
+    path("session", SessionView.as_view()),
+    path("session/sign-out", SignOutView.as_view()),
+    path("rigs", RigList.as_view()),
+    path("scripts/check", ScriptCheck.as_view()),
+    path("studies", StudyList.as_view()),
+    path("studies/<int:study>", StudyDetail.as_view()),
+    path("studies/<int:study>/script", ScriptView.as_view()),
+    path("studies/<int:study>/rounds", RoundsView.as_view()),
+    path("studies/<int:study>/stop", StopView.as_view()),
+    path("studies/<int:study>/board", BoardView.as_view()),
+    path("studies/<int:study>/distribution", DistributionView.as_view()),
+    path("runs/<int:run>", RunDetail.as_view()),
+    path("runs/<int:run>/abort", AbortRun.as_view()),
+    path("runs/<int:run>/trace", TraceView.as_view()),
+    path("runs/<int:run>/stretch", StretchView.as_view()),
+]
+agent_api = [
+    path("hello", Hello.as_view()),
+    path("runs/take", TakeRun.as_view()),
+    path("runs/<int:run>/heartbeat", Heartbeat.as_view()),
+    path("runs/<int:run>/streams/<str:stream>/chunks/<int:sequence>", PutChunk.as_view()),
+    path("runs/<int:run>/seal", SealRun.as_view()),
+    path("fixtures/<str:sha256>", FixtureDownload.as_view()),
+]
+urlpatterns = [
+    *[path(f"api/{route.pattern}", route.callback) for route in api],
+    *[path(f"api/agent/{route.pattern}", route.callback) for route in agent_api],
+    path("api/schema", SpectacularAPIView.as_view(), name="schema"),
+    path("sign-in/<str:token>", SignInByLink.as_view()),
+    re_path(r"^(?!api/|assets/|sign-in/).*$", page),
+]
