@@ -55,7 +55,7 @@ def _serve(cluster: Cluster, database: str, wanted: int, started: float) -> int:
     manage(environment, "migrate", "--verbosity", "0")
     rig_file = STATE / "rig.json"
     manage(environment, "set_up", "--rig", RIG, "--rig-file", str(rig_file))
-    write_rig(rig_file)
+    write_rig(rig_file, STATE / "spool")
     load_demo(environment)
     together = Together(parts(environment, port, live_port, rig_file))
     try:
@@ -113,10 +113,10 @@ def manage(environment: dict[str, str], *words: str) -> str:
     return done.stdout
 
 
-def write_rig(file: Path) -> None:
+def write_rig(file: Path, spool: Path) -> None:
     """What the local rig may start: the releases of the demonstration's program."""
     rig = json.loads(file.read_text())
-    rig["spool"] = str(STATE / "spool")
+    rig["spool"] = str(spool)
     known = rig.setdefault("programs", {})
     for release in RELEASES:
         known[f"weftwright-{release}"] = {

@@ -1,0 +1,50 @@
+"""Takes the pictures of docs/screenshots anew, from a server of its own with the demo data."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import tempfile
+from pathlib import Path
+
+from yardstick_command import up
+from yardstick_command.install import say
+from yardstick_command.places import PROJECT, STATE, VENV_PYTHON
+from yardstick_command.postgres import Cluster, free_port
+from yardstick_command.processes import Together
+
+
+def screenshots() -> int:
+    """Start a server beside any other, run demo pictures against it, stop it again."""
+    STATE.mkdir(parents=True, exist_ok=True)
+    cluster = Cluster("pictures-postgres", quick=True)
+    cluster.remove()
+    folder = Path(tempfile.mkdtemp(prefix="yardstick-pictures-"))
+    try:
+        cluster.start()
+        cluster.create_database("pictures")
+        port, live_port = free_port(), free_port()
+        environment = up.server_environment(cluster, "pictures", port, live_port)
+        up.manage(environment, "migrate", "--verbosity", "0")
+        rig = folder / "rig.json"
+        up.manage(environment, "set_up", "--rig", up.RIG, "--rig-file", str(rig))
+        up.write_rig(rig, folder / "spool")
+        up.load_demo(environment)
+        together = Together(up.parts(environment, port, live_port, rig))
+        try:
+            together.start()
+            up.wait_until_served(port)
+            link = up.manage(environment, "set_up").strip()
+            say("taking pictures")
+            done = subprocess.run(
+                [str(VENV_PYTHON), str(PROJECT / "tests" / "browser" / "pictures.py"), link],
+                env={**os.environ, "PYTHONPATH": str(PROJECT / "tests")},
+            )
+            return done.returncode
+        finally:
+            together.stop()
+    finally:
+        cluster.stop()
+        cluster.remove()
+        shutil.rmtree(folder, ignore_errors=True)

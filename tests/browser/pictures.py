@@ -1,0 +1,84 @@
+"""Takes one picture of each main view: `pictures.py SIGN-IN-LINK [FOLDER] [NAME …]`."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
+CHROMIUM = "/usr/bin/chromium"
+QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
+
+
+def settle(page: Page) -> None:
+    page.wait_for_load_state("load")
+    page.wait_for_timeout(1200)
+
+
+def wide_study(page: Page) -> str:
+    """Address of the study of wide drafts."""
+    page.goto("/")
+    link = page.get_by_role("link", name="Is 5.0-rc1 ready for wide drafts?")
+    return str(link.first.get_attribute("href"))
+
+
+def take_all(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
+    study = wide_study(page)
+    shoot("home", "/")
+    shoot("ask", f"{study}/ask")
+    shoot("script", f"{study}/script")
+    shoot("read", f"{study}/read")
+    page.goto(f"{study}/measure")
+    run = page.locator("a[href^='/runs/']").first.get_attribute("href")
+    shoot("run", str(run))
+
+
+def take_measuring(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
+    """Measure while a real run is under way."""
+    study = wide_study(page)
+    page.goto(f"{study}/measure")
+    page.get_by_role("button", name="Measure another round").click()
+    page.get_by_text("Scroll cloth", exact=True).and_(page.locator("[aria-current]")).wait_for(
+        timeout=60_000
+    )
+    page.wait_for_timeout(5000)
+    shoot("measure", None)
+    page.get_by_role("button", name="Stop all").click()
+
+
+def main() -> None:
+    link, *rest = sys.argv[1:]
+    folder = Path(rest[0]) if rest else FOLDER
+    only = set(rest[1:])
+    folder.mkdir(parents=True, exist_ok=True)
+    base = link.split("/sign-in/")[0]
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=QUIET)
+        context = browser.new_context(
+            base_url=base, viewport={"width": 1280, "height": 800}, color_scheme="light"
+        )
+        page = context.new_page()
+        page.goto(link)
+
+        def shoot(name: str, address: str | None) -> None:
+            if only and name not in only:
+                return
+            if address:
+                page.goto(address)
+                settle(page)
+            page.screenshot(path=folder / f"{name}.png")
+
+        take_all(page, shoot)
+        if not only or "read-dark" in only:
+            page.emulate_media(color_scheme="dark")
+            shoot("read-dark", f"{wide_study(page)}/read")
+            page.emulate_media(color_scheme="light")
+        if not only or "measure" in only:
+            take_measuring(page, shoot)
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,62 @@
+/** The server's API with its generated types, and errors that say what happened. */
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Study = Schemas["Study"];
+export type StudySummary = Schemas["StudySummary"];
+export type RunSummary = Schemas["RunSummary"];
+export type RunDetail = Schemas["RunDetail"];
+export type Board = Schemas["Board"];
+export type Row = Schemas["Row"];
+export type Difference = Schemas["Difference"];
+export type Rig = Schemas["Rig"];
+export type Trace = Schemas["Trace"];
+export type StretchReadings = Schemas["StretchReadings"];
+export type Session = Schemas["Session"];
+
+/** A request the server did not fulfil; `status` 0 means it could not be reached. */
+export class Failure extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+function cookie(name: string): string {
+  const found = document.cookie.split("; ").find((part) => part.startsWith(`${name}=`));
+  return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
+}
+
+export const api = createClient<paths>({ baseUrl: "/", credentials: "same-origin" });
+
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    return request;
+  },
+});
+
+function reason(status: number, error: unknown): string {
+  if (error && typeof error === "object" && "detail" in error) return String(error.detail);
+  if (status === 404) return "This does not exist here, or belongs to another workspace.";
+  if (status >= 500) return "The server failed at this; nothing was changed. Try again.";
+  return `The server refused this (${status}).`;
+}
+
+/** The data of an answer. Throws Failure where there is none. */
+export async function got<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  let settled: { data?: T; error?: unknown; response: Response };
+  try {
+    settled = await answer;
+  } catch {
+    throw new Failure(0, "The server cannot be reached. What you see is the last it sent.");
+  }
+  if (settled.data === undefined)
+    throw new Failure(settled.response.status, reason(settled.response.status, settled.error));
+  return settled.data;
+}

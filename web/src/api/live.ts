@@ -1,0 +1,119 @@
+/** Live events of the workspace: what changed is asked for again, progress is kept per run. */
+import { useQueryClient } from "@tanstack/react-query";
+import { createContext, useContext, useEffect, useRef, useState } from "react";
+import { keys } from "./queries";
+
+/** How far a run under way is, as its rig last said. */
+export interface Progress {
+  run: number;
+  study: number;
+  elapsed_ns: number;
+  step: string;
+  position: number;
+  operations: number;
+  resident: number;
+  /** Frame instants of about the last half minute, seconds since the run's start. */
+  frames: number[];
+  /** Processor use in cores at instants, seconds since the run's start. */
+  cores: { at: number; value: number }[];
+}
+
+interface Told {
+  kind: "progress" | "run" | "board" | "rig" | "again";
+  study?: number;
+  run?: number;
+  progress?: {
+    elapsed_ns?: number;
+    step?: string;
+    position?: number;
+    operations?: number;
+    resident?: number;
+    processor_seconds?: number;
+    frames_ns?: number[];
+  };
+}
+
+export interface Live {
+  connected: boolean;
+  progress: Progress | null;
+}
+
+const KEEP_SECONDS = 30;
+
+interface Sample {
+  at: number;
+  seconds: number;
+}
+
+/** The next progress of a run from what its rig said, with the recent past kept for drawing. */
+export function follow(
+  before: Progress | null,
+  told: Told,
+  last: { current: Sample | null },
+): Progress | null {
+  const said = told.progress;
+  if (!said || told.run === undefined || said.elapsed_ns === undefined) return before;
+  const at = said.elapsed_ns / 1e9;
+  const same = before !== null && before.run === told.run && before.elapsed_ns <= said.elapsed_ns;
+  if (!same) last.current = null;
+  if (same && before.elapsed_ns === said.elapsed_ns) return before;
+  const frames = [...(same ? before.frames : []), ...(said.frames_ns ?? []).map((t) => t / 1e9)];
+  const cores = same ? [...before.cores] : [];
+  const seconds = said.processor_seconds ?? 0;
+  if (last.current && at > last.current.at)
+    cores.push({
+      at,
+      value: Math.max(0, (seconds - last.current.seconds) / (at - last.current.at)),
+    });
+  last.current = { at, seconds };
+  return {
+    run: told.run,
+    study: told.study ?? 0,
+    elapsed_ns: said.elapsed_ns,
+    step: said.step ?? "",
+    position: said.position ?? 0,
+    operations: said.operations ?? 0,
+    resident: said.resident ?? 0,
+    frames: frames.filter((t) => t > at - KEEP_SECONDS),
+    cores: cores.filter((c) => c.at > at - KEEP_SECONDS),
+  };
+}
+
+export const LiveContext = createContext<Live>({ connected: false, progress: null });
+
+export function useLive(): Live {
+  return useContext(LiveContext);
+}
+
+/** Listens while somebody is signed in; the browser connects again by itself. */
+export function useLiveConnection(url: string | undefined): Live {
+  const queries = useQueryClient();
+  const [live, setLive] = useState<Live>({ connected: false, progress: null });
+  const last = useRef<Sample | null>(null);
+  useEffect(() => {
+    if (!url) return;
+    const source = new EventSource(`${url}/events`, { withCredentials: true });
+    source.onopen = () => setLive((now) => ({ ...now, connected: true }));
+    source.onerror = () => setLive((now) => ({ ...now, connected: false }));
+    source.onmessage = (message) => {
+      const told = JSON.parse(message.data) as Told;
+      if (told.kind === "progress") {
+        setLive((now) => ({ connected: true, progress: follow(now.progress, told, last) }));
+        return;
+      }
+      if (told.kind === "again") {
+        queries.invalidateQueries();
+        return;
+      }
+      queries.invalidateQueries({ queryKey: keys.rigs });
+      queries.invalidateQueries({ queryKey: keys.studies });
+      if (told.study !== undefined) {
+        queries.invalidateQueries({ queryKey: keys.study(told.study) });
+        if (told.kind === "board") queries.invalidateQueries({ queryKey: keys.board(told.study) });
+      }
+      if (told.run !== undefined) queries.invalidateQueries({ queryKey: keys.run(told.run) });
+    };
+    return () => source.close();
+  }, [url, queries]);
+  return live;
+}

@@ -1,0 +1,167 @@
+/** All studies, each as one small rule, and what the rigs do now. */
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { StudySummary } from "../api/client";
+import { useLive } from "../api/live";
+import { useRigs, useStudies } from "../api/queries";
+import { Header } from "../app/Header";
+import { useKeys } from "../parts/keyboard";
+import { Trouble, Waiting } from "../parts/Trouble";
+import { VariantName } from "../parts/variants";
+import { countWord, duration, moment } from "../parts/words";
+import { SmallRule } from "../rule/SmallRule";
+
+export function Home() {
+  const studies = useStudies();
+  const navigate = useNavigate();
+  const [chosen, setChosen] = useState(0);
+  const list = studies.data ?? [];
+  const step = (by: number) => setChosen((now) => Math.max(0, Math.min(list.length - 1, now + by)));
+  const open = () => {
+    const study = list[chosen];
+    if (study) navigate(`/studies/${study.id}`);
+  };
+  useKeys("Studies", [
+    { keys: "j", does: "next study", act: () => step(1) },
+    { keys: "k", does: "previous study", act: () => step(-1) },
+    { keys: "Enter", does: "open the study", act: open },
+  ]);
+  return (
+    <div className="flex min-h-full flex-col">
+      <Header />
+      {studies.isPending && <Waiting what="the studies" />}
+      {studies.error && (
+        <Trouble what="The list of studies" error={studies.error} again={() => studies.refetch()} />
+      )}
+      {studies.data && (
+        <main className="flex-1">
+          <div className="flex items-baseline gap-4 border-b border-line px-6 pt-5 pb-3">
+            <h1 className="text-2xl font-semibold">{countWord(list.length, "study", "studies")}</h1>
+            {list.length > 0 && (
+              <p className="text-ink-2">
+                each tick is one metric; right of the line is better than the baseline, hollow is
+                too small to matter or not sure
+              </p>
+            )}
+          </div>
+          {list.length === 0 && <NoStudies />}
+          <ul>
+            {list.map((study, place) => (
+              <StudyLine key={study.id} study={study} chosen={place === chosen} />
+            ))}
+          </ul>
+          <Below studies={list} />
+        </main>
+      )}
+    </div>
+  );
+}
+
+function NoStudies() {
+  return (
+    <p className="max-w-xl p-6 text-ink-2">
+      Here each question about a program stands as one small rule. The demonstration study is loaded
+      by <code className="font-mono">./yardstick up</code>.
+    </p>
+  );
+}
+
+function StudyLine(props: { study: StudySummary; chosen: boolean }) {
+  const { study } = props;
+  const colour = study.state === "running" ? "text-brass" : "";
+  return (
+    <li className={`border-b border-line ${props.chosen ? "bg-card" : ""}`}>
+      <Link
+        to={`/studies/${study.id}`}
+        className="grid grid-cols-[minmax(300px,1.1fr)_350px_minmax(240px,1fr)_170px] items-center gap-5 px-6 py-3.5"
+      >
+        <div>
+          <div className="text-[15px] font-semibold">{study.question}</div>
+          <div className="text-ink-2">
+            {study.subject} ·{" "}
+            {study.variants.map((name, index) => (
+              <span key={name}>
+                {index > 0 && ", "}
+                <VariantName index={index} name={name} />
+              </span>
+            ))}
+          </div>
+        </div>
+        {study.ticks.length > 0 ? (
+          <SmallRule ticks={study.ticks} variants={study.variants} />
+        ) : (
+          <span className="text-ink-2">no differences yet</span>
+        )}
+        <div>{study.headline || "Nothing has been measured yet."}</div>
+        <div className="text-right">
+          <div className={`font-semibold ${colour}`}>{study.state}</div>
+          <div className="text-[12px] text-ink-2">
+            {study.runs_done} of {study.runs_total} runs
+            {study.rigs.length > 0 && ` · ${study.rigs.join(", ")}`}
+          </div>
+          {study.troubles > 0 && (
+            <div className="text-[12px] text-behind">{study.troubles} did not finish</div>
+          )}
+        </div>
+      </Link>
+    </li>
+  );
+}
+
+function Below(props: { studies: StudySummary[] }) {
+  const troubled = props.studies.filter((study) => study.troubles > 0);
+  return (
+    <div className="grid grid-cols-[1.2fr_1fr_1fr] gap-6 px-6 py-5">
+      <Rigs />
+      <section className="border-l border-line pl-5">
+        <h2 className="mb-2 font-semibold">Needs a person</h2>
+        {troubled.length === 0 && <p className="text-ink-2">nothing: every run came to its end</p>}
+        {troubled.map((study) => (
+          <p key={study.id}>
+            <Link className="plain" to={`/studies/${study.id}/measure`}>
+              {study.question}
+            </Link>{" "}
+            <span className="text-ink-2">{study.troubles} runs did not finish</span>
+          </p>
+        ))}
+      </section>
+      <section className="border-l border-line pl-5">
+        <h2 className="mb-2 font-semibold">How to read a rule</h2>
+        <p className="text-ink-2">
+          The baseline stands in the middle. Every metric is turned so that better lies to the
+          right; the scale is in factors. The grey band is too small to matter.
+        </p>
+      </section>
+    </div>
+  );
+}
+
+function Rigs() {
+  const rigs = useRigs();
+  const live = useLive();
+  return (
+    <section>
+      <h2 className="mb-2 font-semibold">On the rigs now</h2>
+      {(rigs.data ?? []).map((rig) => {
+        const progress = live.progress?.run === rig.run ? live.progress : null;
+        return (
+          <div key={rig.name} className="grid grid-cols-[110px_1fr] gap-2 py-0.5">
+            <span className="font-medium">{rig.name}</span>
+            {rig.state === "running" ? (
+              <span>
+                run {rig.run}
+                {progress && `: ${progress.step}, ${duration(progress.elapsed_ns / 1e9)}`}
+              </span>
+            ) : (
+              <span className={rig.state === "silent" ? "text-behind" : "text-ink-2"}>
+                {rig.state === "silent" && `no word since ${moment(rig.last_seen ?? null)}`}
+                {rig.state === "idle" && "idle, ready to measure"}
+                {rig.state === "never seen" && "recorded earlier, not connected here"}
+              </span>
+            )}
+          </div>
+        );
+      })}
+    </section>
+  );
+}

@@ -1,0 +1,128 @@
+/** Readings of the chosen stretch, its spikes, and what was found out about the machine. */
+import type { StretchReadings as Readings, RunDetail } from "../api/client";
+import { Trouble } from "../parts/Trouble";
+import { count, duration, significant, THIN } from "../parts/words";
+import type { Span } from "./RunPage";
+
+export function StretchReadings(props: {
+  run: RunDetail;
+  span: Span;
+  readings: Readings | undefined;
+  error: unknown;
+  point: (at: number) => void;
+}) {
+  const { run, span, readings } = props;
+  const named = run.stretches.find(
+    (s) => Math.abs(s.start_s - span.from) < 2e-3 && Math.abs(s.end_s - span.to) < 2e-3,
+  );
+  const worst = [...(readings?.spikes ?? [])].sort((a, b) => b.ms - a.ms);
+  return (
+    <>
+      <p className="text-[12px] font-semibold text-brass">stretch</p>
+      <h2 className="text-[17px] font-semibold">
+        {named ? named.path.join(" / ") : "chosen by hand"}{" "}
+        <span className="text-[13px] font-normal text-ink-2">
+          {span.from.toFixed(2)}–{span.to.toFixed(2)}
+          {THIN}s
+        </span>
+      </h2>
+      {Boolean(props.error) && <Trouble what="The readings" error={props.error} />}
+      {readings && (
+        <>
+          <table className="mt-2 w-full">
+            <tbody>
+              <Line name="length" words={duration(readings.end_s - readings.start_s)} />
+              <Line name="frames" words={readings.frames.toLocaleString("en")} />
+              {readings.idle_s > 0 && (
+                <Line
+                  name="idle, cut out"
+                  words={duration(readings.idle_s)}
+                  title="gaps over 250 ms in which nothing was asked for"
+                />
+              )}
+              {readings.readings.map((reading) => (
+                <Line
+                  key={reading.metric}
+                  name={reading.name}
+                  words={reading.words}
+                  title={`${reading.definition}${reading.warning ? ` — ${reading.warning}` : ""}`}
+                  doubtful={reading.warning !== ""}
+                />
+              ))}
+            </tbody>
+          </table>
+          <h3 className="mt-4 font-semibold">
+            Spikes{" "}
+            <span className="font-normal text-ink-2">
+              {count(worst.length, "in this stretch", "in this stretch")} · <kbd>n</kbd> next
+            </span>
+          </h3>
+          {worst.slice(0, 8).map((spike) => (
+            <button
+              type="button"
+              key={spike.at_s}
+              className="grid w-full grid-cols-[70px_80px_1fr] py-0.5 text-left hover:bg-brass-soft"
+              onClick={() => props.point(spike.at_s)}
+            >
+              <span className="font-mono text-[12px]">{spike.at_s.toFixed(3)}</span>
+              <span className="text-right text-behind">
+                {significant(spike.ms)}
+                {THIN}ms
+              </span>
+              <span className="pl-3 text-ink-2">{spike.after && `after ${spike.after}`}</span>
+            </button>
+          ))}
+        </>
+      )}
+      <Machine run={run} />
+    </>
+  );
+}
+
+function Line(props: { name: string; words: string; title?: string; doubtful?: boolean }) {
+  return (
+    <tr className="border-b border-line-2" title={props.title}>
+      <th scope="row" className="py-1 text-left font-normal text-ink-2">
+        {props.name}
+        {props.doubtful && <span className="text-behind"> (few frames)</span>}
+      </th>
+      <td className="text-right whitespace-nowrap">{props.words}</td>
+    </tr>
+  );
+}
+
+function Machine(props: { run: RunDetail }) {
+  const facts = props.run.facts as Record<string, unknown> | null;
+  const observer = props.run.observer as Record<string, number> | null;
+  if (!facts) return null;
+  const display = facts.display as { width?: number; height?: number } | string;
+  const lines: [string, string][] = [
+    ["processor", `${facts.processor}, ${facts.cores} cores`],
+    ["memory", `${significant(Number(facts.memory_bytes) / 2 ** 30)} GiB`],
+    ["system", `${facts.system}, kernel ${facts.kernel}`],
+    ["graphics", String(facts.graphics)],
+    [
+      "display",
+      typeof display === "object" ? `virtual, ${display.width} × ${display.height}` : "unknown",
+    ],
+  ];
+  if (observer)
+    lines.push([
+      "observer",
+      `${observer.frames} pictures seen, ${observer.starved} of them stamped late` +
+        (observer.starved ? ` (by up to ${significant(observer.longest_lag_ms ?? 0)} ms)` : ""),
+    ]);
+  return (
+    <details className="mt-4 border-t border-line pt-2" open>
+      <summary className="cursor-pointer font-semibold">Machine</summary>
+      <dl className="mt-1 grid grid-cols-[76px_1fr] gap-y-0.5 text-[12px]">
+        {lines.map(([name, text]) => (
+          <div key={name} className="contents">
+            <dt className="text-ink-2">{name}</dt>
+            <dd>{text}</dd>
+          </div>
+        ))}
+      </dl>
+    </details>
+  );
+}

@@ -1,0 +1,171 @@
+/** A study: its notches on a brass rule, and the page of the chosen one. */
+import { Link, useNavigate, useParams } from "react-router";
+import type { Study } from "../api/client";
+import { useStudy } from "../api/queries";
+import { Header } from "../app/Header";
+import { useKeys } from "../parts/keyboard";
+import { Trouble, Waiting } from "../parts/Trouble";
+import { count } from "../parts/words";
+import { Ask } from "./ask/Ask";
+import { Measure } from "./measure/Measure";
+import { Read } from "./read/Read";
+import { ScriptNotch } from "./script/ScriptNotch";
+
+interface Notch {
+  id: string;
+  name: string;
+  key: string;
+  state: (study: Study) => string;
+  page: (props: { study: Study }) => React.ReactNode;
+}
+
+const done = (study: Study) =>
+  study.runs.filter((run) => run.state === "measured" || run.state === "read").length;
+const wanted = (study: Study) => study.runs.filter((run) => run.state !== "withdrawn").length;
+
+/** In the order of the work. */
+export const NOTCHES: Notch[] = [
+  {
+    id: "ask",
+    name: "Ask",
+    key: "a",
+    state: (study) => count(study.variants.length, "variant"),
+    page: Ask,
+  },
+  {
+    id: "script",
+    name: "Script",
+    key: "s",
+    state: (study) => `v${study.script.number} · ${count(study.script.steps.length, "step")}`,
+    page: ScriptNotch,
+  },
+  {
+    id: "measure",
+    name: "Measure",
+    key: "m",
+    state: (study) => `${done(study)} of ${wanted(study)} runs`,
+    page: Measure,
+  },
+  {
+    id: "read",
+    name: "Read",
+    key: "r",
+    state: (study) => (study.metrics ? count(study.metrics, "metric") : "nothing yet"),
+    page: Read,
+  },
+];
+
+export function StudyPage() {
+  const params = useParams();
+  const id = Number(params.study);
+  const study = useStudy(id);
+  const navigate = useNavigate();
+  const fallback = study.data && study.data.metrics > 0 ? "read" : "ask";
+  const notch = NOTCHES.find((n) => n.id === (params.notch ?? fallback));
+  useKeys(
+    "Notches",
+    NOTCHES.map((n) => ({
+      keys: `g ${n.key}`,
+      does: n.name,
+      act: () => navigate(`/studies/${id}/${n.id}`),
+    })),
+  );
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <Header>
+        {study.data && (
+          <>
+            {study.data.subject} <span className="px-1">/</span>{" "}
+            <span className="font-semibold text-head-ink">{study.data.question}</span>
+          </>
+        )}
+      </Header>
+      {study.isPending && <Waiting what="the study" />}
+      {study.error && (
+        <Trouble what="This study" error={study.error} again={() => study.refetch()} />
+      )}
+      {study.data && notch && (
+        <>
+          <NotchRule study={study.data} chosen={notch.id} />
+          <main className="min-h-0 flex-1">
+            <notch.page study={study.data} />
+          </main>
+        </>
+      )}
+      {study.data && !notch && (
+        <p className="p-6">
+          A study has no notch of this name.{" "}
+          <Link className="plain" to={`/studies/${id}`}>
+            Back to the study
+          </Link>
+        </p>
+      )}
+    </div>
+  );
+}
+
+function NotchRule(props: { study: Study; chosen: string }) {
+  return (
+    <nav
+      aria-label="Notches of the study"
+      className="relative flex h-[57px] shrink-0 justify-center border-b border-brass/60 px-10"
+      style={{ background: "linear-gradient(var(--brass-from), var(--brass-to))" }}
+    >
+      <svg className="absolute inset-x-0 bottom-0 h-[12px] w-full" aria-hidden="true">
+        <defs>
+          <pattern id="ticks" width="80" height="12" patternUnits="userSpaceOnUse">
+            {Array.from({ length: 10 }, (_, n) => (
+              <line
+                key={n}
+                x1={n * 8 + 0.5}
+                x2={n * 8 + 0.5}
+                y1={12}
+                y2={n === 0 ? 2 : n === 5 ? 5 : 8}
+                stroke="var(--brass)"
+                strokeOpacity={0.55}
+              />
+            ))}
+          </pattern>
+        </defs>
+        <rect width="100%" height="12" fill="url(#ticks)" />
+      </svg>
+      {NOTCHES.map((notch) => {
+        const here = notch.id === props.chosen;
+        return (
+          <Link
+            key={notch.id}
+            to={`/studies/${props.study.id}/${notch.id}`}
+            aria-current={here ? "page" : undefined}
+            className={`relative mx-6 w-[140px] pt-[9px] text-center ${here ? "z-10" : ""}`}
+          >
+            {here && (
+              <svg
+                className="absolute inset-0 -z-10"
+                width="140"
+                height="57"
+                viewBox="0 0 140 57"
+                aria-hidden="true"
+              >
+                <path
+                  d="M.5 0V46L10 56.5H130L139.5 46V0"
+                  fill="var(--card)"
+                  stroke="var(--brass)"
+                  strokeOpacity={0.7}
+                />
+                <path d="M64 57L70 50L76 57z" fill="var(--brass)" />
+              </svg>
+            )}
+            <div
+              className={`text-[15px] font-semibold ${here ? "text-ink" : "text-[var(--brass-ink)]"}`}
+            >
+              {notch.name}
+            </div>
+            <div className={`text-[11.5px] ${here ? "text-ink-2" : "text-[var(--brass-ink-2)]"}`}>
+              {notch.state(props.study)}
+            </div>
+          </Link>
+        );
+      })}
+    </nav>
+  );
+}

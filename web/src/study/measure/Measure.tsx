@@ -1,0 +1,285 @@
+/** Measure: the rounds as they run, what happens now, and the button for another round. */
+import { Link } from "react-router";
+import type { RunSummary, Study } from "../../api/client";
+import { useLive } from "../../api/live";
+import { useAbort, useMeasure, useRigs, useStop } from "../../api/queries";
+import { useKeys } from "../../parts/keyboard";
+import { VariantMark, VariantName, variantColour } from "../../parts/variants";
+import { count, duration, moment } from "../../parts/words";
+import { LiveLanes } from "./LiveLanes";
+import { runsLeft, typicalSeconds } from "./remaining";
+
+export function Measure(props: { study: Study }) {
+  const { study } = props;
+  const measure = useMeasure(study.id);
+  const stop = useStop(study.id);
+  const rigs = useRigs();
+  const ready = (rigs.data ?? []).some((rig) => rig.state === "idle" || rig.state === "running");
+  const running = study.runs.find((run) => run.state === "running");
+  const left = runsLeft(study.runs);
+  useKeys("Measure", [{ keys: "+", does: "measure another round", act: () => measure.mutate(1) }]);
+  return (
+    <div className="grid h-full grid-cols-[1fr_400px]">
+      <div className="flex min-h-0 flex-col overflow-auto px-6 py-4">
+        <div className="flex items-center gap-3">
+          <h1 className="flex-1 text-[17px] font-semibold">
+            {heading(study, left.length)}
+            <span className="ml-3 text-[13px] font-normal text-ink-2">
+              variants take turns; the order changes from round to round
+            </span>
+          </h1>
+          {left.length > 0 && (
+            <button type="button" className="button-quiet" onClick={() => stop.mutate()}>
+              Stop all
+            </button>
+          )}
+          <button type="button" className="button-quiet" onClick={() => measure.mutate(5)}>
+            5 rounds
+          </button>
+          <button type="button" className="button" onClick={() => measure.mutate(1)}>
+            Measure another round
+          </button>
+        </div>
+        {measure.error && (
+          <p role="alert" className="mt-2 text-behind">
+            {measure.error.message}
+          </p>
+        )}
+        {!ready && left.length > 0 && (
+          <p role="alert" className="mt-2 text-behind">
+            {count(left.length, "run")} waiting, but no rig is connected. Nothing is lost: they
+            start as soon as one is.
+          </p>
+        )}
+        <Rounds study={study} />
+      </div>
+      <aside className="flex min-h-0 flex-col overflow-auto border-l border-line bg-card px-5 py-4">
+        {running ? <Now study={study} run={running} /> : <Idle study={study} />}
+      </aside>
+    </div>
+  );
+}
+
+function heading(study: Study, left: number): string {
+  const rounds = new Set(
+    study.runs.filter((run) => run.state === "read" && !run.cold).map((run) => run.round),
+  ).size;
+  const done = `${count(rounds, "warm round")} measured`;
+  return left ? `${done}, ${count(left, "run")} to go` : done;
+}
+
+/** A line a round; each run at its place in the order it was taken. */
+function Rounds(props: { study: Study }) {
+  const { study } = props;
+  const abort = useAbort(study.id);
+  const rounds = [...new Set(study.runs.map((run) => run.round))].sort((a, b) => b - a);
+  if (!rounds.length)
+    return (
+      <p className="mt-6 max-w-xl text-ink-2">
+        Nothing has been measured yet. A round plays the session once on each variant. The first
+        round is cold and kept apart; differences need at least two warm rounds, and five tell much
+        more.
+      </p>
+    );
+  return (
+    <table className="mt-3 w-full">
+      <thead>
+        <tr className="border-b border-line text-left text-[12px] text-ink-2">
+          <th className="w-24 py-1 font-normal">round</th>
+          <th className="font-normal">runs in the order taken</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rounds.map((round) => {
+          const runs = study.runs
+            .filter((run) => run.round === round)
+            .sort((a, b) => a.place - b.place);
+          return (
+            <tr key={round} className="border-b border-line-2 align-top">
+              <td className="py-2">
+                <span className="font-medium">{round === 0 ? "cold" : round}</span>
+              </td>
+              <td className="py-1.5">
+                <div className="flex flex-wrap gap-x-3">
+                  {runs.map((run) => (
+                    <RunCell
+                      key={run.id}
+                      run={run}
+                      name={study.variants[run.variant]?.name ?? ""}
+                      withdraw={() => abort.mutate(run.id)}
+                    />
+                  ))}
+                </div>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function RunCell(props: { run: RunSummary; name: string; withdraw: () => void }) {
+  const { run } = props;
+  const finished = run.outcome === "finished";
+  const settled = run.state === "measured" || run.state === "read";
+  const seconds =
+    run.started && run.ended ? (Date.parse(run.ended) - Date.parse(run.started)) / 1000 : null;
+  const body = (
+    <>
+      <svg width="14" height="14" viewBox="-7 -7 14 14" className="mt-0.5" aria-hidden="true">
+        <VariantMark index={run.variant} x={0} y={0} hollow={!finished} />
+      </svg>
+      <span>
+        <span className="font-semibold" style={{ color: variantColour(run.variant) }}>
+          {props.name}
+        </span>{" "}
+        <span className="text-ink-2">{stateWords(run)}</span>
+        {settled && seconds !== null && finished && (
+          <span className="text-ink-3"> {duration(seconds)}</span>
+        )}
+        {settled && !finished && <span className="block text-behind">{run.detail}</span>}
+      </span>
+    </>
+  );
+  return (
+    <div className="flex w-[190px] gap-1.5 py-0.5">
+      {settled || run.state === "running" ? (
+        <Link to={`/runs/${run.id}`} className="flex gap-1.5 hover:underline">
+          {body}
+        </Link>
+      ) : (
+        <span className="flex gap-1.5">{body}</span>
+      )}
+      {run.state === "queued" && (
+        <button type="button" className="text-brass" onClick={props.withdraw}>
+          withdraw
+        </button>
+      )}
+    </div>
+  );
+}
+
+function stateWords(run: RunSummary): string {
+  if (run.state === "running")
+    return run.silent ? "its rig is silent; the record comes when it is back" : "runs now";
+  if (run.state === "queued") return "waits";
+  if (run.state === "withdrawn") return "withdrawn";
+  return run.outcome === "finished" ? "" : run.outcome;
+}
+
+/** The run under way: step, time, live frame time and processor. */
+function Now(props: { study: Study; run: RunSummary }) {
+  const { study, run } = props;
+  const live = useLive();
+  const abort = useAbort(study.id);
+  const progress = live.progress?.run === run.id ? live.progress : null;
+  const typical = typicalSeconds(study.runs, run.variant);
+  const elapsed = progress ? progress.elapsed_ns / 1e9 : 0;
+  const share = progress?.operations ? progress.position / progress.operations : 0;
+  const waiting = runsLeft(study.runs).filter((other) => other.state === "queued");
+  const later = waiting.reduce(
+    (sum, other) => sum + (typicalSeconds(study.runs, other.variant) ?? typical ?? 0),
+    0,
+  );
+  const remaining = typical === null ? null : Math.max(0, typical - elapsed) + later;
+  return (
+    <>
+      <p className="text-[12px] font-semibold text-brass">
+        run {run.id}, round {run.round === 0 ? "cold" : run.round}, on {run.rig}
+      </p>
+      <h2 className="text-[17px] font-semibold">
+        <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />{" "}
+        {progress ? progress.step || "starting" : "is being prepared"}
+      </h2>
+      <StepBand steps={study.script.steps} now={progress?.step ?? ""} />
+      <div
+        className="mt-2 h-1.5 bg-line-2"
+        role="progressbar"
+        aria-label="operations done"
+        aria-valuenow={Math.round(share * 100)}
+        aria-valuemin={0}
+        aria-valuemax={100}
+      >
+        <div className="h-full bg-brass" style={{ width: `${share * 100}%` }} />
+      </div>
+      <p className="mt-1 flex justify-between text-ink-2">
+        <span>{progress ? `${duration(elapsed)} so far` : "no word from the rig yet"}</span>
+        <span>
+          {remaining === null
+            ? "first of its kind: time left not known"
+            : `about ${duration(Math.max(1, remaining))} left in all`}
+        </span>
+      </p>
+      {progress && <LiveLanes progress={progress} variant={run.variant} />}
+      <div className="mt-4">
+        <button
+          type="button"
+          className="button-quiet"
+          disabled={abort.isPending}
+          onClick={() => abort.mutate(run.id)}
+        >
+          Abort this run
+        </button>
+        <p className="mt-1 text-[12px] text-ink-2">
+          What was measured so far is kept; the next run follows.
+        </p>
+      </div>
+    </>
+  );
+}
+
+function StepBand(props: { steps: string[]; now: string }) {
+  const reached = props.steps.indexOf(props.now);
+  return (
+    <ol className="mt-3 flex gap-0.5">
+      {props.steps.map((step, place) => (
+        <li
+          key={step}
+          className={`min-w-0 flex-1 truncate px-1.5 py-1 font-dense text-[12px] ${
+            place === reached
+              ? "bg-head font-semibold text-head-ink"
+              : place < reached
+                ? "bg-brass-soft"
+                : "bg-line-2 text-ink-2"
+          }`}
+          title={step}
+          aria-current={place === reached ? "step" : undefined}
+        >
+          {step}
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+function Idle(props: { study: Study }) {
+  const { study } = props;
+  const last = [...study.runs]
+    .filter((run) => run.ended)
+    .sort((a, b) => Date.parse(b.ended ?? "") - Date.parse(a.ended ?? ""))[0];
+  const round = study.variants.map((v) => typicalSeconds(study.runs, v.position));
+  const known = round.every((seconds) => seconds !== null);
+  const seconds = round.reduce<number>((sum, value) => sum + (value ?? 0), 0);
+  return (
+    <>
+      <p className="text-[12px] font-semibold text-brass">now</p>
+      <h2 className="text-[17px] font-semibold">Nothing is being measured.</h2>
+      {last && (
+        <p className="mt-1 text-ink-2">
+          The last run ended {moment(last.ended ?? null)}
+          {last.rig && ` on ${last.rig}`}.
+        </p>
+      )}
+      {known && <p className="mt-1 text-ink-2">A round takes about {duration(seconds)}.</p>}
+      <p className="mt-4 text-[15px]">{study.headline}</p>
+      {study.metrics > 0 && (
+        <p className="mt-3">
+          <Link className="plain" to={`/studies/${study.id}/read`}>
+            Read the differences
+          </Link>
+        </p>
+      )}
+    </>
+  );
+}

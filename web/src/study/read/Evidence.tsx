@@ -1,0 +1,106 @@
+/** The evidence of one metric: the answer in a sentence, the interval, runs, distribution, doubts. */
+import { Link } from "react-router";
+import type { Board, Difference, Row, Study } from "../../api/client";
+import { useDistribution } from "../../api/queries";
+import { Verdict } from "../../parts/Verdict";
+import { VariantName } from "../../parts/variants";
+import { count } from "../../parts/words";
+import { QuantileCurves } from "./QuantileCurves";
+import { RunsInOrder } from "./RunsInOrder";
+
+const OF_FRAMES = /rate|frame|low|stutter|spikes|evenness|on_target|steadiness/;
+
+export function Evidence(props: { study: Study; board: Board; row: Row; candidates: number[] }) {
+  const { row, board, study, candidates } = props;
+  const frames = OF_FRAMES.test(row.metric) && row.stretch.length > 1;
+  const distribution = useDistribution(study.id, row.stretch, frames);
+  return (
+    <>
+      <p className="text-[12px] font-semibold text-brass">
+        {row.stretch.join(" · ")} {row.metric !== "duration" && `· ${row.name}`}
+      </p>
+      <p className="mt-1 text-[17px] leading-snug">{row.sentence}</p>
+      <div className="mt-3 space-y-2.5">
+        {candidates.map((index) => {
+          const difference = row.differences[index];
+          return difference ? (
+            <OneDifference
+              key={index}
+              index={index}
+              name={board.variants[index] ?? ""}
+              difference={difference}
+            />
+          ) : null;
+        })}
+      </div>
+      <h2 className="mt-4 font-semibold">Runs, in the order taken</h2>
+      <RunsInOrder row={row} study={study} />
+      {frames && distribution.data && distribution.data.curves.length > 0 && (
+        <>
+          <h2 className="mt-3 font-semibold">Share of frames done within</h2>
+          <QuantileCurves distribution={distribution.data} />
+        </>
+      )}
+      <dl className="mt-3 grid grid-cols-[92px_1fr] gap-y-1.5 border-t border-line pt-3">
+        <dt className="text-ink-2">Definition</dt>
+        <dd>
+          {row.definition}. {row.higher_is_better ? "Higher" : "Lower"} is better; readings are
+          medians over runs, the change is estimated within rounds and may differ a little from
+          theirs.
+        </dd>
+        <dt className="text-ink-2">Matters from</dt>
+        <dd>{row.material}</dd>
+        {row.warnings.map((warning) => (
+          <div key={warning} className="contents">
+            <dt className="text-ink-2">Doubt</dt>
+            <dd className="text-behind">{warning}</dd>
+          </div>
+        ))}
+      </dl>
+    </>
+  );
+}
+
+function OneDifference(props: { index: number; name: string; difference: Difference }) {
+  const { difference } = props;
+  const least = Math.min(difference.baseline_runs, difference.candidate_runs);
+  return (
+    <section>
+      <p>
+        <VariantName index={props.index} name={props.name} /> <Verdict of={difference.verdict} />{" "}
+        {difference.change_words && (
+          <span>
+            {difference.change_words}
+            {difference.percent_words &&
+              `: ${difference.percent_words}, ${difference.factor_words}`}
+          </span>
+        )}
+      </p>
+      <p className="text-[12px] text-ink-2">
+        {difference.interval_words && `95 % interval ${difference.interval_words}, `}
+        {count(least, "run")} a side, {difference.method}
+        {difference.runs_to_decide != null &&
+          `; about ${difference.runs_to_decide} rounds in all should decide`}
+      </p>
+      {difference.set_apart.length > 0 && (
+        <p className="text-[12px] text-ink-2">
+          set apart:{" "}
+          {difference.set_apart.map(([run, why], place) => (
+            <span key={`${run}`}>
+              {place > 0 && ", "}
+              <Link className="plain" to={`/runs/${run}`}>
+                run {String(run)}
+              </Link>{" "}
+              {String(why)}
+            </span>
+          ))}
+        </p>
+      )}
+      {difference.reservations.map((text) => (
+        <p key={text} className="text-[12px] text-behind">
+          {text}
+        </p>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,115 @@
+/** Every run's reading in the order taken, so that drift and wild values show. */
+import { useNavigate } from "react-router";
+import type { Row, Study } from "../../api/client";
+import { VariantMark, variantColour } from "../../parts/variants";
+import { significant } from "../../parts/words";
+import { nearbyTicks } from "./ticks";
+
+const WIDTH = 334;
+const HEIGHT = 132;
+const LEFT = 44;
+const BOTTOM = 22;
+
+export function RunsInOrder(props: { row: Row; study: Study }) {
+  const { row, study } = props;
+  const navigate = useNavigate();
+  const order = new Map(
+    [...study.runs]
+      .sort((a, b) => a.round - b.round || a.place - b.place)
+      .map((run, place) => [run.id, { place, run }]),
+  );
+  const points = row.samples.flatMap((side, variant) =>
+    side.map((sample) => ({
+      ...sample,
+      variant,
+      shown: sample.value * row.unit_factor,
+      place: order.get(sample.run)?.place ?? 0,
+    })),
+  );
+  if (!points.length) return <p className="text-ink-2">no readings yet</p>;
+  const values = points.map((point) => point.shown);
+  const ticks = nearbyTicks(Math.min(...values), Math.max(...values));
+  const low = Math.min(ticks[0] ?? 0, ...values);
+  const high = Math.max(ticks.at(-1) ?? 1, ...values);
+  const places = points.map((point) => point.place);
+  const first = Math.min(...places);
+  const last = Math.max(...places, first + 1);
+  const x = (place: number) => LEFT + 8 + ((place - first) / (last - first)) * (WIDTH - LEFT - 18);
+  const y = (value: number) =>
+    HEIGHT - BOTTOM - ((value - low) / (high - low || 1)) * (HEIGHT - BOTTOM - 10);
+  const rounds = [...new Set(points.map((point) => point.round))].sort((a, b) => a - b);
+  const centre = (round: number) => {
+    const inside = points.filter((point) => point.round === round).map((point) => x(point.place));
+    return inside.reduce((sum, value) => sum + value, 0) / inside.length;
+  };
+  const every = Math.ceil(rounds.length / 8);
+  return (
+    <svg
+      width={WIDTH}
+      height={HEIGHT}
+      role="img"
+      aria-label={`${row.name} of every run, ${row.unit}`}
+    >
+      {ticks.map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH} y1={y(tick)} y2={y(tick)} stroke="var(--line-2)" />
+          <text x={LEFT - 6} y={y(tick) + 4} fontSize={11} textAnchor="end" fill="var(--ink-2)">
+            {significant(tick)}
+          </text>
+        </g>
+      ))}
+      <text x={LEFT - 6} y={HEIGHT - 6} fontSize={11} textAnchor="end" fill="var(--ink-3)">
+        {row.unit}
+      </text>
+      {row.medians.map(
+        (median, variant) =>
+          median && (
+            <line
+              key={variant}
+              x1={LEFT}
+              x2={WIDTH}
+              y1={y(median.value * row.unit_factor)}
+              y2={y(median.value * row.unit_factor)}
+              stroke={variantColour(variant)}
+              strokeDasharray="4 3"
+              strokeOpacity={0.6}
+            />
+          ),
+      )}
+      {rounds.map(
+        (round, place) =>
+          place % every === 0 && (
+            <text
+              key={round}
+              x={centre(round)}
+              y={HEIGHT - 6}
+              fontSize={10.5}
+              textAnchor="middle"
+              fill="var(--ink-3)"
+            >
+              {place === 0 ? `round ${round}` : round}
+            </text>
+          ),
+      )}
+      {points.map((point) => (
+        // biome-ignore lint/a11y/noStaticElementInteractions: the run list gives the same links
+        <g
+          key={`${point.run}`}
+          className="cursor-pointer"
+          onClick={() => navigate(`/runs/${point.run}`)}
+        >
+          <circle cx={x(point.place)} cy={y(point.shown)} r={8} fill="transparent" />
+          <VariantMark
+            index={point.variant}
+            x={x(point.place)}
+            y={y(point.shown)}
+            hollow={point.longer_than}
+          />
+          <title>
+            {`run ${point.run}, round ${point.round}: ${point.longer_than ? "longer than " : ""}${significant(point.shown)} ${row.unit}`}
+          </title>
+        </g>
+      ))}
+    </svg>
+  );
+}

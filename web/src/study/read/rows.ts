@@ -1,0 +1,35 @@
+/** The board's rows as shown: grouped by step, named so that each can be told from its neighbours. */
+import type { Row } from "../../api/client";
+
+export interface Group {
+  step: string;
+  rows: Row[];
+}
+
+/** Rows by the step they belong to, in the order of the session. */
+export function byStep(rows: Row[]): Group[] {
+  const groups = new Map<string, Row[]>();
+  for (const row of rows) {
+    const step = row.stretch[0] ?? "";
+    groups.set(step, [...(groups.get(step) ?? []), row]);
+  }
+  return [...groups].map(([step, inside]) => ({ step, rows: inside }));
+}
+
+/** Names a row in addresses: its metric and stretch. */
+export function rowKey(row: Row): string {
+  return [row.metric, ...row.stretch].join("~");
+}
+
+/** What a row is called within its group, and how far it is indented. */
+export function rowName(row: Row): { name: string; of: string; depth: number } {
+  const depth = Math.max(0, row.stretch.length - 2);
+  if (row.metric === "duration") return { name: row.stretch.at(-1) ?? "", of: "", depth };
+  const of = row.metric === "processor_seconds" && row.stretch.length > 1 ? row.stretch.at(-1) : "";
+  return { name: row.name, of: of ?? "", depth };
+}
+
+/** Whether some candidate is clearly better or worse here. */
+export function matters(row: Row): boolean {
+  return row.differences.some((d) => d?.verdict === "ahead" || d?.verdict === "behind");
+}

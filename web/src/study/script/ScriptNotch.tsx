@@ -1,0 +1,97 @@
+/** Script: the session as it is played, and what will be timed. */
+import { useState } from "react";
+import type { Study } from "../../api/client";
+import { count, duration, moment } from "../../parts/words";
+import { type Piece, pieces } from "./highlight";
+
+const COLOURS: Record<Piece["kind"], string> = {
+  word: "font-semibold text-brass",
+  string: "text-ahead",
+  number: "text-[var(--v1)]",
+  comment: "text-ink-3 italic",
+  plain: "",
+};
+
+export function ScriptNotch(props: { study: Study }) {
+  const { script, runs } = props.study;
+  const [lit, setLit] = useState<number | null>(null);
+  const measured = runs.filter((run) => run.outcome !== "").length;
+  return (
+    <div className="grid h-full grid-cols-[1.15fr_1fr]">
+      <div className="flex min-h-0 flex-col bg-card">
+        <p className="border-b border-line-2 px-5 py-2.5">
+          <span className="font-semibold">{script.title}</span>{" "}
+          <span className="text-ink-2">
+            version {script.number} · {moment(script.created)} · {count(measured, "run")} measured
+          </span>
+        </p>
+        <pre className="min-h-0 flex-1 overflow-auto py-2 font-mono text-[12.5px] leading-[20px]">
+          {script.text.split("\n").map((line, place) => (
+            <div
+              key={place}
+              className={`grid grid-cols-[46px_1fr] ${lit === place + 1 ? "bg-brass-soft" : ""}`}
+            >
+              <span className="pr-4 text-right text-ink-3 select-none">{place + 1}</span>
+              <code>
+                {pieces(line).map((piece, n) => (
+                  <span key={n} className={COLOURS[piece.kind]}>
+                    {piece.text}
+                  </span>
+                ))}
+              </code>
+            </div>
+          ))}
+        </pre>
+      </div>
+      <WillBeTimed study={props.study} light={setLit} />
+    </div>
+  );
+}
+
+function WillBeTimed(props: { study: Study; light: (line: number | null) => void }) {
+  const { script } = props.study;
+  const times = script.stretches.filter((s) => s.kind === "time").length;
+  const frames = script.stretches.length - times;
+  return (
+    <aside className="overflow-auto border-l border-line px-6 py-4">
+      <p className="text-[12px] font-semibold text-brass">what will be timed</p>
+      <h1 className="text-[17px] font-semibold">
+        {count(times, "timing")}, {count(frames, "frame stretch", "frame stretches")}
+      </h1>
+      <p className="mb-3 text-ink-2">
+        {count(script.inputs, "input")}, sent at the same moments in every variant
+      </p>
+      {script.steps.map((step) => {
+        const inside = script.stretches.filter((s) => s.path[0] === step);
+        return (
+          <section key={step} className="mb-3">
+            <h2 className="border-b border-line-2 pb-0.5 font-semibold">{step}</h2>
+            {inside.length === 0 && <p className="py-1 text-ink-3">played, not timed</p>}
+            {inside.map((s) => (
+              <button
+                type="button"
+                key={s.path.join("/")}
+                className="grid w-full grid-cols-[150px_1fr] items-baseline py-1 text-left hover:bg-brass-soft"
+                style={{ paddingLeft: (s.path.length - 2) * 14 }}
+                onMouseEnter={() => props.light(s.line)}
+                onFocus={() => props.light(s.line)}
+                onMouseLeave={() => props.light(null)}
+              >
+                <span className="font-medium">{s.path.at(-1)}</span>
+                <span className="text-ink-2">
+                  {s.kind === "frames"
+                    ? `every frame of ${duration(s.scheduled_s)}, ${count(s.inputs, "input")}`
+                    : `ends when ${s.ends_with}`}
+                </span>
+              </button>
+            ))}
+          </section>
+        );
+      })}
+      <p className="mt-4 border-t border-line pt-3 text-ink-2">
+        A timing starts with its first input and ends at the moment its last{" "}
+        <code className="font-mono">until</code> became true, not when waiting stopped.
+      </p>
+    </aside>
+  );
+}

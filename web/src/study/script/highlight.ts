@@ -1,0 +1,38 @@
+/** Colours of a session script for reading. */
+
+export interface Piece {
+  text: string;
+  kind: "word" | "string" | "number" | "comment" | "plain";
+}
+
+const WORDS = new Set(
+  "session fixture set place fact region step time frames start stop press type click move drag scroll wait mark until repeat every within window picture file log is steady shown gone written exited for at to over times".split(
+    " ",
+  ),
+);
+
+const PIECES =
+  /(#.*$)|("(?:[^"\\]|\\.)*"?|\/(?:[^/\\]|\\.)+\/)|(\b\d+(?:\.\d+)?(?:ms|s|min|h|%)?\b)|([A-Za-z_][\w+.-]*)/g;
+
+/** One line of a script in pieces that together are the line. */
+export function pieces(line: string): Piece[] {
+  const found: Piece[] = [];
+  let end = 0;
+  for (const match of line.matchAll(PIECES)) {
+    if (match.index > end) found.push({ text: line.slice(end, match.index), kind: "plain" });
+    const [text, comment, quoted, number, word] = match;
+    const kind = comment
+      ? "comment"
+      : quoted
+        ? "string"
+        : number
+          ? "number"
+          : word && WORDS.has(word)
+            ? "word"
+            : "plain";
+    found.push({ text, kind });
+    end = match.index + text.length;
+  }
+  if (end < line.length) found.push({ text: line.slice(end), kind: "plain" });
+  return found;
+}
