@@ -15,6 +15,7 @@ from yardstick_core.compare.verdict import OPEN, decide, materiality, runs_to_de
 from yardstick_core.readings.metric import Metric
 
 FEWEST_FOR_RANKS = 7
+RAW_BAND = math.log(1.03)
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +34,8 @@ class Difference:
 
     `ratio` is candidate / baseline, `change` candidate − baseline in the metric's unit, each with
     limits. `gain` is the same on the scale of the rule: positive is better, `band` is the largest
-    gain too small to matter. NaN where there is no interval.
+    gain too small to matter; for metrics compared in their own unit the scale is stretched so that
+    the band is that of 3 %. NaN where there is no interval.
     """
 
     metric: str
@@ -96,6 +98,7 @@ def compare(
     band = materiality(metric, a) if on_logs or not metric.on_logs else _raw_band(metric, a)
     gain = interval if metric.higher_is_better else _mirrored(interval)
     verdict = decide(gain, band)
+    stretch = 1.0 if on_logs else RAW_BAND / band
     pairs = min(len(baseline), len(candidate))
     result = replace(
         plain,
@@ -103,10 +106,10 @@ def compare(
         change=raw.estimate,
         change_low=raw.low,
         change_high=raw.high,
-        gain=gain.estimate,
-        gain_low=gain.low,
-        gain_high=gain.high,
-        band=band,
+        gain=gain.estimate * stretch,
+        gain_low=gain.low * stretch,
+        gain_high=gain.high * stretch,
+        band=band * stretch,
         p=interval.p,
         method=interval.method,
         change_words=words.signed(metric, raw.estimate),

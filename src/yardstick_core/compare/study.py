@@ -204,6 +204,6 @@ def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) ->
     if not count[BEHIND]:
         return text + ", behind on none"
     behind = [(row, d) for row in rows if (d := row.differences[index]) and d.verdict == BEHIND]
-    worst = max(behind, key=lambda pair: abs(pair[1].gain) / pair[1].band)
+    worst = max(behind, key=lambda pair: (pair[0].metric.primary, -pair[1].gain / pair[1].band))
     where = f"{label(worst[0])} in {worst[0].stretch[0]}" if len(worst[0].stretch) > 1 else ""
     return f"{text}, behind on {count[BEHIND]}: most in {where or label(worst[0])}"

@@ -6,7 +6,7 @@ import math
 
 from yardstick_core.readings.metric import Metric
 
-THIN, MINUS, DASH = "\u202f", "\u2212", "\u2013"
+THIN, MINUS = "\u2009", "\u2212"
 
 
 def significant(value: float, digits: int = 3) -> str:
@@ -20,6 +20,13 @@ def significant(value: float, digits: int = 3) -> str:
     if float(text) >= 10 ** (digits - places) and places:
         text = f"{abs(value):.{places - 1}f}"
     return (MINUS if value < 0 else "") + text
+
+
+def number(metric: Metric, value: float, digits: int = 3) -> str:
+    """A value of a metric without its unit; counts are whole."""
+    if not metric.unit and value == round(value):
+        return (MINUS if value < 0 else "") + str(abs(round(value)))
+    return significant(value, digits)
 
 
 def unit_scale(metric: Metric, size: float) -> tuple[float, str]:
@@ -36,7 +43,7 @@ def unit_scale(metric: Metric, size: float) -> tuple[float, str]:
 def quantity(metric: Metric, value: float, digits: int = 3) -> str:
     """A reading with its unit: `6.84 s`, `71.0 fps`."""
     factor, unit = unit_scale(metric, value)
-    return significant(value * factor, digits) + (THIN + unit if unit else "")
+    return number(metric, value * factor, digits) + (THIN + unit if unit else "")
 
 
 def signed(metric: Metric, value: float) -> str:

@@ -86,8 +86,7 @@ def _duration(stretch: StretchRecord) -> Reading:
 def _frames(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     ends, times = frame_times(run.frames_ns, stretch.start_ns, stretch.end_ns)
     if stretch.kind != "frames":
-        worked, _ = cut_idle(ends, times, _input_instants(run, stretch))
-        times = times[worked]
+        _, times, _ = cut_idle(ends, times, _input_instants(run, stretch))
     few = f"only {len(times)} frames: lows are flattered" if len(times) < 1000 else ""
     return [
         Reading(

@@ -6,5 +6,5 @@ DURATION = define(
     "duration", "duration", "s", "lower",
     "from the first input of the timing to the instant its last condition became true; "
     "100 ms is taken as the least that anyone notices",
-    material_amount=0.1,
+    material_amount=0.1, primary=True,
 )  # fmt: skip

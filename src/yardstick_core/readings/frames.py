@@ -17,7 +17,7 @@ TARGET_HZ = 60
 
 AVERAGE_RATE = define(
     "average_rate", "average frame rate", "fps", "higher",
-    "frames counted, over the time they took; never the mean of rates",
+    "frames counted, over the time they took; never the mean of rates", primary=True,
 )  # fmt: skip
 MEDIAN = define(
     "median_frame", "median frame time", "ms", "lower", "half of the frames took no longer"
@@ -26,7 +26,7 @@ P95 = define("p95_frame", "95th percentile frame", "ms", "lower", "95 of 100 fra
 P99 = define("p99_frame", "99th percentile frame", "ms", "lower", "99 of 100 frames took no longer")
 ONE_PERCENT_LOW = define(
     "one_percent_low", "1 % low", "fps", "higher",
-    "rate of the mean of the slowest 1 % of frames", minimum="1000 frames",
+    "rate of the mean of the slowest 1 % of frames", minimum="1000 frames", primary=True,
 )  # fmt: skip
 P99_RATE = define(
     "p99_rate", "p99 rate", "fps", "higher",
@@ -36,7 +36,7 @@ STUTTER_SHARE = define(
     "stutter_share", "stutter time", "%", "lower",
     "share of the time spent in frames longer than 2.5 × the moving median of 19 neighbours "
     "and at least 4 ms above it",
-    material_amount=0.5, on_logs=False,
+    material_amount=0.5, on_logs=False, primary=True,
 )  # fmt: skip
 SPIKES = define(
     "spikes", "spikes", "", "lower", "frames that count as stutter",

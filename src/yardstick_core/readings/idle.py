@@ -24,14 +24,17 @@ def frame_times(
 
 def cut_idle(
     ends_ns: NDArray[np.int64], times_ms: NDArray[np.float64], inputs_ns: NDArray[np.int64]
-) -> tuple[NDArray[np.bool_], float]:
-    """Which frames count as worked for, shape (k,), and the idle time cut out, in ms.
+) -> tuple[NDArray[np.int64], NDArray[np.float64], float]:
+    """Frames that were worked for: their ends (m,), ns, and times (m,), ms; idle time cut out, ms.
 
-    A gap is idle when it is longer than 250 ms and holds no input.
+    A gap longer than 250 ms is idle until the first input in it: the frame that ends it is counted
+    from that input. A gap without any input is idle as a whole and no frame ends it.
     """
-    starts = ends_ns - (times_ms * 1e6).astype(np.int64)
-    asked = np.searchsorted(inputs_ns, ends_ns, side="right") > np.searchsorted(
-        inputs_ns, starts, side="left"
-    )
-    idle = (times_ms > IDLE_GAP_MS) & ~asked
-    return ~idle, float(times_ms[idle].sum())
+    starts = ends_ns - np.rint(times_ms * 1e6).astype(np.int64)
+    first = np.searchsorted(inputs_ns, starts, side="left")
+    asked_at = np.append(inputs_ns, np.iinfo(np.int64).max)[first]
+    long = times_ms > IDLE_GAP_MS
+    unasked = long & (asked_at > ends_ns)
+    counted = np.where(long & ~unasked, (ends_ns - asked_at) / 1e6, times_ms)
+    idle_ms = float((times_ms - counted)[~unasked].sum() + times_ms[unasked].sum())
+    return ends_ns[~unasked], counted[~unasked], idle_ms

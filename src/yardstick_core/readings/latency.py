@@ -11,7 +11,7 @@ LONGEST_MS = 1000.0
 LATENCY_MEDIAN = define(
     "key_to_picture", "key to picture", "ms", "lower",
     "input sent to first change on the screen, median over the inputs of the stretch",
-    material_amount=10,
+    material_amount=10, primary=True,
 )  # fmt: skip
 LATENCY_P95 = define(
     "key_to_picture_p95", "key to picture, slowest twentieth", "ms", "lower",

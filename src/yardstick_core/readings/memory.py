@@ -11,7 +11,7 @@ MIB = 1024 * 1024
 PEAK_MEMORY = define(
     "peak_memory", "peak memory", "MiB", "lower",
     "largest resident memory of the subject and its children in the stretch, sampled",
-    material_amount=1,
+    material_amount=1, primary=True,
 )  # fmt: skip
 END_MEMORY = define(
     "end_memory", "memory at the end", "MiB", "lower",

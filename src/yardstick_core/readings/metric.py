@@ -12,7 +12,8 @@ class Metric:
     `material_share` is the smallest relative difference that matters; `material_amount`, in the
     metric's own unit, is the smallest one that anyone would notice. Metrics compared on their raw
     values (`on_logs` false: shares, counts) use only the amount. Metrics that say something about
-    the machine and not about the subject are shown but not `judged`.
+    the machine and not about the subject are shown but not `judged`. A `primary` metric is one that
+    answers by itself; the others explain it.
     """
 
     key: str
@@ -25,6 +26,7 @@ class Metric:
     on_logs: bool = True
     minimum: str = ""
     judged: bool = True
+    primary: bool = False
 
 
 METRICS: dict[str, Metric] = {}
@@ -41,11 +43,12 @@ def define(
     on_logs: bool = True,
     minimum: str = "",
     judged: bool = True,
+    primary: bool = False,
 ) -> Metric:
     """Register a metric; `better` is "higher" or "lower"."""
     metric = Metric(
         key, name, unit, better == "higher", definition,
-        material_amount=material_amount, on_logs=on_logs, minimum=minimum, judged=judged,
+        material_amount=material_amount, on_logs=on_logs, minimum=minimum, judged=judged, primary=primary,
     )  # fmt: skip
     METRICS[key] = metric
     return metric

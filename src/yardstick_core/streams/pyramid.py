@@ -50,12 +50,6 @@ def unpack(parts: list[bytes]) -> Envelope:
     return Envelope(packed["end_ns"].astype(np.int64), packed["low"] * ms, packed["high"] * ms)
 
 
-def envelope_of(instants_ns: NDArray[np.int64]) -> Envelope:
-    """Every frame as a bucket of its own, for stretches short enough to show them all."""
-    times = np.diff(instants_ns) / 1e6
-    return Envelope(instants_ns[1:], times, times)
-
-
 def narrow(envelope: Envelope, most: int) -> Envelope:
     """Join neighbouring buckets until at most `most` remain; min and max stay true."""
     size = len(envelope.end_ns)

@@ -94,11 +94,14 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "definition": row.metric.definition,
         "higher_is_better": row.metric.higher_is_better,
         "judged": row.metric.judged,
+        "primary": row.metric.primary,
         "unit": unit,
         "unit_factor": factor,
         "material": _material(row),
         "medians": [
-            None if value is None else {"value": value, "text": words.significant(value * factor)}
+            None
+            if value is None
+            else {"value": value, "text": words.number(row.metric, value * factor)}
             for value in row.medians
         ],
         "samples": [[asdict(sample) for sample in side] for side in row.samples],

@@ -64,6 +64,7 @@ class RowSerializer(serializers.Serializer):
     definition = serializers.CharField()
     higher_is_better = serializers.BooleanField()
     judged = serializers.BooleanField()
+    primary = serializers.BooleanField()
     unit = serializers.CharField()
     unit_factor = serializers.FloatField()
     material = serializers.CharField()

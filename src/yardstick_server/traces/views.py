@@ -22,7 +22,6 @@ from yardstick_core.streams import chunk as packed
 from yardstick_core.streams.pyramid import (
     SAMPLES_PER_BUCKET,
     Envelope,
-    envelope_of,
     narrow,
     unpack,
 )
@@ -106,20 +105,21 @@ class TraceView(MemberView):
         found = get_object_or_404(Run, pk=run, study__workspace=self.workspace)
         start, end = stretch_asked(request, run_end_ns(found))
         inputs = run_record(found, streams=["journal"])
-        envelope, exact = frame_envelope(found.pk, start, end)
+        inputs_ns = np.array([i.at_ns for i in inputs.inputs], np.int64)
+        lane = frame_lane(found.pk, start, end, inputs_ns)
         counters = run_record(found, streams=counter_streams(found))
         cores = counters.counters.get("machine.cores")
         body = {
             "start_s": start / 1e9,
             "end_s": end / 1e9,
             "frames": {
-                "at_s": envelope.end_ns / 1e9,
-                "low_ms": envelope.low_ms,
-                "high_ms": envelope.high_ms,
-                "every_frame": exact is not None,
-                "average": moving_average(exact, envelope),
+                "at_s": lane.end_ns / 1e9,
+                "low_ms": lane.low_ms,
+                "high_ms": lane.high_ms,
+                "every_frame": lane.low_ms is lane.high_ms,
+                "average": moving_average(lane),
             },
-            "spikes": spikes(inputs, exact, start, end) if exact is not None else [],
+            "spikes": spikes(inputs, lane.end_ns, lane.high_ms),
             "counters": {
                 name: thin(instants, values, start, end)
                 for name, (instants, values) in rates(counters).items()
@@ -134,57 +134,52 @@ def counter_streams(run: Run) -> list[str]:
     return [name for name in names if name not in ("frames", "journal")]
 
 
-def frame_envelope(run: int, start: int, end: int) -> tuple[Envelope, np.ndarray | None]:
-    """Least and greatest frame times of a stretch, and every frame where they are few enough."""
+def frame_lane(run: int, start: int, end: int, inputs_ns: np.ndarray) -> Envelope:
+    """Frame times of a stretch without its idle time.
+
+    Every frame where they are few enough, then low and high are one array; else buckets with the
+    least and greatest of each.
+    """
     buckets = unpack(store.read_buckets(run, "frames", start, end))
     inside = (buckets.end_ns >= start) & (buckets.end_ns <= end)
     if inside.sum() * SAMPLES_PER_BUCKET > MOST_POINTS:
         shown = Envelope(buckets.end_ns[inside], buckets.low_ms[inside], buckets.high_ms[inside])
-        return narrow(shown, MOST_POINTS), None
+        return narrow(shown, MOST_POINTS)
     parts = [packed.decode_frames(data) for data in store.read_stretch(run, "frames", start, end)]
     instants = np.concatenate(parts) if parts else np.empty(0, np.int64)
-    low = max(0, int(np.searchsorted(instants, start)) - 1)
-    instants = instants[low : np.searchsorted(instants, end, side="right")]
-    return envelope_of(instants), instants
+    ends, times, _ = cut_idle(*frame_times(instants, start, end), inputs_ns)
+    return Envelope(ends, times, times)
 
 
-def moving_average(instants: np.ndarray | None, envelope: Envelope) -> dict[str, Any]:
-    """Mean frame time over 25 neighbours; gaps over 250 ms break it."""
-    if instants is None or len(instants) < AVERAGE_OVER + 1:
-        return {"at_s": envelope.end_ns / 1e9, "value": (envelope.low_ms + envelope.high_ms) / 2}
-    times = np.diff(instants) / 1e6
-    counted = times <= 250
-    kernel = np.ones(AVERAGE_OVER)
-    sums = np.convolve(np.where(counted, times, 0), kernel, "same")
-    counts = np.convolve(counted.astype(float), kernel, "same")
-    return {
-        "at_s": instants[1:][counted] / 1e9,
-        "value": (sums / np.maximum(counts, 1))[counted],
-    }
+def moving_average(lane: Envelope) -> dict[str, Any]:
+    """Mean frame time over 25 neighbours."""
+    times = (lane.low_ms + lane.high_ms) / 2
+    if len(times) < AVERAGE_OVER:
+        return {"at_s": lane.end_ns / 1e9, "value": times}
+    return {"at_s": lane.end_ns / 1e9, "value": smooth(times, AVERAGE_OVER)}
 
 
-def spikes(record: RunRecord, instants: np.ndarray, start: int, end: int) -> list[dict[str, Any]]:
-    """Frames that count as stutter, with the input that came before; idle gaps are none."""
-    ends, times = frame_times(instants, start, end)
+def spikes(record: RunRecord, ends_ns: np.ndarray, times_ms: np.ndarray) -> list[dict[str, Any]]:
+    """Frames that count as stutter, each with the input that came before its end."""
     inputs = np.array([i.at_ns for i in record.inputs], np.int64)
-    worked, _ = cut_idle(ends, times, inputs)
-    ends, times = ends[worked], times[worked]
     found = []
-    for place in np.flatnonzero(spike_mask(times)):
-        began = ends[place] - times[place] * 1e6
-        before = int(np.searchsorted(inputs, began + times[place] * 1e6)) - 1
+    for place in np.flatnonzero(spike_mask(times_ms)):
+        before = int(np.searchsorted(inputs, ends_ns[place])) - 1
         after = record.inputs[before].what if before >= 0 else ""
-        found.append({"at_s": ends[place] / 1e9, "ms": times[place], "after": after})
+        found.append({"at_s": ends_ns[place] / 1e9, "ms": times_ms[place], "after": after})
     return found
 
 
 def rates(record: RunRecord) -> dict[str, tuple[np.ndarray, np.ndarray]]:
-    """Counters for drawing: seconds used become cores in use, bytes become MiB."""
+    """Counters for drawing: seconds used become cores in use, bytes become MiB.
+
+    Cores are a mean of five samples, for the kernel counts processor time in steps of 10 ms.
+    """
     shown = {}
     for name, (instants, values) in record.counters.items():
         if name.endswith("_seconds") and len(instants) > 1:
             gaps = np.maximum(np.diff(instants) / 1e9, 1e-9)
-            shown[name.removesuffix("_seconds")] = (instants[1:], smooth(np.diff(values) / gaps))
+            shown[name.removesuffix("_seconds")] = (instants[1:], smooth(np.diff(values) / gaps, 5))
         elif name in ("subject.resident", "subject.proportional"):
             shown[name] = (instants, values / 2**20)
         elif name in ("subject.threads", "subject.processes"):
@@ -192,8 +187,8 @@ def rates(record: RunRecord) -> dict[str, tuple[np.ndarray, np.ndarray]]:
     return shown
 
 
-def smooth(values: np.ndarray, over: int = 5) -> np.ndarray:
-    """Mean of five neighbours: the kernel counts processor time in steps of 10 ms."""
+def smooth(values: np.ndarray, over: int) -> np.ndarray:
+    """Mean of neighbours; fewer at the ends."""
     kernel = np.ones(over)
     return np.convolve(values, kernel, "same") / np.convolve(np.ones(len(values)), kernel, "same")
 
@@ -217,12 +212,12 @@ class StretchView(MemberView):
         record = run_record(found)
         ends, times = frame_times(record.frames_ns, start, end)
         inputs = np.array([i.at_ns for i in record.inputs], np.int64)
-        worked, idle_ms = cut_idle(ends, times, inputs)
+        ends, times, idle_ms = cut_idle(ends, times, inputs)
         readings = stretch_readings(record, start, end)
         body = {
             "start_s": start / 1e9,
             "end_s": end / 1e9,
-            "frames": int(worked.sum()),
+            "frames": len(times),
             "idle_s": idle_ms / 1e3,
             "readings": [
                 {
@@ -234,6 +229,6 @@ class StretchView(MemberView):
                 }
                 for reading in readings
             ],
-            "spikes": spikes(record, record.frames_ns, start, end),
+            "spikes": spikes(record, ends, times),
         }
         return Response(StretchReadingsSerializer(body).data)

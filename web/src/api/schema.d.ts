@@ -595,6 +595,7 @@ export interface components {
             definition: string;
             higher_is_better: boolean;
             judged: boolean;
+            primary: boolean;
             unit: string;
             /** Format: double */
             unit_factor: number;

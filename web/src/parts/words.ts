@@ -1,6 +1,6 @@
 /** Numbers as people read them: three significant digits, thin spaces, true minus. */
 
-export const THIN = "\u202f";
+export const THIN = "\u2009";
 export const MINUS = "\u2212";
 
 /** Three significant digits: 0.0712, 6.84, 1310. */

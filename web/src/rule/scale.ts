@@ -32,8 +32,8 @@ export function ruleLabels(reach: number): { gain: number; text: string }[] {
   const factors: [number, string, string][] =
     reach > 1.5
       ? [
-          [2, "half", "2 ×"],
-          [5, "a fifth", "5 ×"],
+          [3, "⅓", "3 ×"],
+          [10, "a tenth", "10 ×"],
         ]
       : reach > 0.8
         ? [

@@ -57,7 +57,7 @@ function options(latest: Latest): uPlot.Options {
   return {
     width,
     height,
-    padding: [TOP, LANE_RIGHT, 0, 0],
+    padding: [TOP, LANE_RIGHT, 6, 0],
     legend: { show: false },
     scales: {
       x: { time: false, auto: false, range: (_, min, max) => [min ?? view.from, max ?? view.to] },

@@ -50,7 +50,7 @@ export function TimeBand(props: {
               lineHeight: `${BAND}px`,
             }}
           >
-            {right - left > 34 ? s.path[0] : ""}
+            {right - left > (s.path[0] ?? "").length * 6.2 + 12 ? s.path[0] : ""}
           </button>
         );
       })}

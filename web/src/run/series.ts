@@ -53,12 +53,8 @@ export function broken(
 
 export function frameLane(trace: Trace, variant: number): Lane {
   const colour = colourOf(variant);
-  const spikeTimes = new Set(trace.spikes.map((spike) => spike.at_s));
-  const busy = trace.frames.at_s
-    .map((at, n) => ({ at, ms: trace.frames.high_ms[n] ?? 0 }))
-    .filter(({ at, ms }) => ms <= IDLE_MS || spikeTimes.has(at));
   const average = broken(trace.frames.average.at_s, trace.frames.average.value);
-  const highest = Math.max(10, ...busy.map(({ ms }) => ms));
+  const highest = trace.frames.high_ms.reduce((most, ms) => Math.max(most, ms), 10);
   return {
     name: "frame time",
     hint: "ms; line: mean of 25 neighbours; dots: slower than 2.5 × their neighbourhood; gaps: no picture was wanted",
@@ -67,8 +63,8 @@ export function frameLane(trace: Trace, variant: number): Lane {
     series: [
       {
         name: "every frame",
-        at: busy.map(({ at }) => at),
-        values: busy.map(({ ms }) => ms),
+        at: trace.frames.at_s,
+        values: trace.frames.high_ms,
         colour: `${colour}66`,
         width: 1,
         style: "stems",

@@ -153,7 +153,8 @@ function mostTelling(rows: Row[]): Row | undefined {
     .flatMap((row) =>
       row.differences.map((d) => ({
         row,
-        weight: d?.verdict === "behind" && d.gain != null ? -d.gain / (d.band ?? 1) : 0,
+        weight:
+          d?.verdict === "behind" && d.gain != null && row.primary ? -d.gain / (d.band ?? 1) : 0,
       })),
     )
     .sort((a, b) => b.weight - a.weight)[0];
@@ -195,8 +196,10 @@ function MetricRow(props: {
   const { name, of, depth } = rowName(row);
   const base = row.medians[board.baseline];
   const element = useRef<HTMLTableRowElement>(null);
+  const first = useRef(true);
   useEffect(() => {
-    if (props.chosen) element.current?.scrollIntoView({ block: "nearest" });
+    if (props.chosen && !first.current) element.current?.scrollIntoView({ block: "nearest" });
+    first.current = false;
   }, [props.chosen]);
   const ground = props.chosen ? "bg-card outline outline-1 outline-brass" : "hover:bg-card";
   return (

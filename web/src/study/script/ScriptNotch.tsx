@@ -1,6 +1,7 @@
 /** Script: the session as it is played, and what will be timed. */
 import { useState } from "react";
 import type { Study } from "../../api/client";
+import { useBoard } from "../../api/queries";
 import { count, duration, moment } from "../../parts/words";
 import { type Piece, pieces } from "./highlight";
 
@@ -52,6 +53,15 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
   const { script } = props.study;
   const times = script.stretches.filter((s) => s.kind === "time").length;
   const frames = script.stretches.length - times;
+  const board = useBoard(props.study.id);
+  const lengths = new Map(
+    board.data?.rows
+      .filter((row) => row.metric === "duration")
+      .map((row) => [row.stretch.join("/"), row.medians[0]?.value]),
+  );
+  const length = (s: { path: string[]; kind: string; scheduled_s: number }) =>
+    s.kind === "frames" ? s.scheduled_s : lengths.get(s.path.join("/"));
+  const longest = Math.max(...script.stretches.map((s) => length(s) ?? 0), 0.001);
   return (
     <aside className="overflow-auto border-l border-line px-6 py-4">
       <p className="text-[12px] font-semibold text-brass">what will be timed</p>
@@ -60,6 +70,7 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
       </h1>
       <p className="mb-3 text-ink-2">
         {count(script.inputs, "input")}, sent at the same moments in every variant
+        {lengths.size > 0 && `; lengths are medians of ${props.study.variants[0]?.name}`}
       </p>
       {script.steps.map((step) => {
         const inside = script.stretches.filter((s) => s.path[0] === step);
@@ -71,17 +82,26 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
               <button
                 type="button"
                 key={s.path.join("/")}
-                className="grid w-full grid-cols-[150px_1fr] items-baseline py-1 text-left hover:bg-brass-soft"
-                style={{ paddingLeft: (s.path.length - 2) * 14 }}
+                className="grid w-full grid-cols-[130px_1fr] items-baseline py-1 text-left hover:bg-brass-soft"
                 onMouseEnter={() => props.light(s.line)}
                 onFocus={() => props.light(s.line)}
                 onMouseLeave={() => props.light(null)}
               >
-                <span className="font-medium">{s.path.at(-1)}</span>
-                <span className="text-ink-2">
-                  {s.kind === "frames"
-                    ? `every frame of ${duration(s.scheduled_s)}, ${count(s.inputs, "input")}`
-                    : `ends when ${s.ends_with}`}
+                <span className="font-medium" style={{ paddingLeft: (s.path.length - 2) * 14 }}>
+                  {s.path.at(-1)}
+                </span>
+                <span>
+                  <Length
+                    seconds={length(s)}
+                    longest={longest}
+                    inner={s.path.length > 2}
+                    frames={s.kind === "frames"}
+                  />
+                  <span className="text-[12px] text-ink-2">
+                    {s.kind === "frames"
+                      ? `every frame of ${duration(s.scheduled_s)}, ${count(s.inputs, "input")}`
+                      : `ends when ${s.ends_with}`}
+                  </span>
                 </span>
               </button>
             ))}
@@ -93,5 +113,25 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
         <code className="font-mono">until</code> became true, not when waiting stopped.
       </p>
     </aside>
+  );
+}
+
+/** How long a stretch takes, as a bar that ends in a notch. */
+function Length(props: {
+  seconds: number | undefined;
+  longest: number;
+  inner: boolean;
+  frames: boolean;
+}) {
+  if (props.seconds === undefined) return null;
+  const ground = props.frames ? "bg-[var(--v1)]/25" : props.inner ? "bg-brass/60" : "bg-brass/30";
+  return (
+    <span className="flex items-center gap-2">
+      <span
+        className={`block h-3 border-r-2 border-brass ${ground}`}
+        style={{ width: `${Math.max(0.4, (props.seconds / props.longest) * 72)}%` }}
+      />
+      <span className="whitespace-nowrap">{duration(props.seconds)}</span>
+    </span>
   );
 }

@@ -11,6 +11,8 @@ const WORDS = new Set(
   ),
 );
 
+const NAMING = new Set(["time", "frames", "mark"]);
+
 const PIECES =
   /(#.*$)|("(?:[^"\\]|\\.)*"?|\/(?:[^/\\]|\\.)+\/)|(\b\d+(?:\.\d+)?(?:ms|s|min|h|%)?\b)|([A-Za-z_][\w+.-]*)/g;
 
@@ -18,6 +20,8 @@ const PIECES =
 export function pieces(line: string): Piece[] {
   const found: Piece[] = [];
   let end = 0;
+  // What follows `time`, `frames` or `mark` is a name, whatever its words are.
+  let named = false;
   for (const match of line.matchAll(PIECES)) {
     if (match.index > end) found.push({ text: line.slice(end, match.index), kind: "plain" });
     const [text, comment, quoted, number, word] = match;
@@ -27,9 +31,10 @@ export function pieces(line: string): Piece[] {
         ? "string"
         : number
           ? "number"
-          : word && WORDS.has(word)
+          : word && WORDS.has(word) && !named
             ? "word"
             : "plain";
+    if (kind === "word" && NAMING.has(text)) named = true;
     found.push({ text, kind });
     end = match.index + text.length;
   }
