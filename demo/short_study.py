@@ -10,7 +10,6 @@ from pathlib import Path
 
 from record import program
 from weftwright.fixtures import write_fixture
-
 from yardstick_agent.cli import measure
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.compare import words
@@ -42,9 +41,7 @@ def main() -> None:
                 progress(len(runs), total, RELEASES[index], number, started)
                 run = measured(Path(name), text, RELEASES[index], len(runs))
                 readings = tuple(derive(run))
-                runs.append(
-                    JudgedRun(len(runs), index, number, number == 0, run.outcome, readings)
-                )
+                runs.append(JudgedRun(len(runs), index, number, number == 0, run.outcome, readings))
     progress(total, total, "", ROUNDS, started)
     print()
     failed = [run for run in runs if run.outcome != "finished"]
@@ -95,9 +92,10 @@ def print_table(judgement: Judgement) -> None:
         a, b = (words.quantity(row.metric, value or 0) for value in row.medians)
         of = f" of {row.stretch[-1]}" if row.metric.key == "processor_seconds" else ""
         name = "  " + label(row) + (of if len(row.stretch) > 1 else "")
+        drawn = rule(difference.gain_low, difference.gain, difference.gain_high)
         print(
-            f"{name:<34}{a:>10}{b:>10}  {rule(difference.gain_low, difference.gain, difference.gain_high)}"
-            f"  {difference.verdict:<7} {difference.percent_words or difference.change_words}"
+            f"{name:<34}{a:>10}{b:>10}  {drawn}  {difference.verdict:<7} "
+            f"{difference.percent_words or difference.change_words}"
         )
 
 

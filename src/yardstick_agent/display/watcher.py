@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import os
 import threading
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -32,6 +33,8 @@ from yardstick_agent.display.connection import GONE, Connection
 FRAME_GAP_NS = 2_000_000
 STARVED_NS = 1_200_000
 QUIETEST_ERROR_NS = 1_000_000
+STARVED_ERROR_NS = 2_000_000
+LONGEST_LAG_NS = 10_000_000_000
 
 
 @dataclass(slots=True)
@@ -52,6 +55,17 @@ class Window:
         return self.shown_ns > self.gone_ns
 
 
+def _run_promptly() -> None:
+    """Ask the kernel to run this thread as soon as something arrives, as far as we may ask."""
+    thread = threading.get_native_id()
+    try:
+        policy = os.SCHED_RR | os.SCHED_RESET_ON_FORK
+        os.sched_setscheduler(thread, policy, os.sched_param(1))
+    except OSError:
+        with contextlib.suppress(OSError):
+            os.setpriority(os.PRIO_PROCESS, thread, -10)
+
+
 class Watcher:
     """Runs in a thread of its own; `belongs` says whether a process is of the subject."""
 
@@ -67,11 +81,10 @@ class Watcher:
         self.belongs, self.keep_frame, self.changes = belongs, keep_frame, changes
         self.windows: dict[int, Window] = {}
         self.last_change_ns = 0
-        self.last_lag_ns = 0
         self.starved = 0
         self.longest_lag_ns = 0
         self.frames = 0
-        self.recent: list[int] = []
+        self.recent: deque[int] = deque(maxlen=2000)
         self._damage = self.connection.extension(xcffib.damage.key)
         self._damage.QueryVersion(1, 1).reply()
         self._select(self.connection.root, EventMask.SubstructureNotify)
@@ -101,8 +114,7 @@ class Watcher:
     # -- the thread --------------------------------------------------------------
 
     def _run(self) -> None:
-        with contextlib.suppress(OSError):
-            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), -10)
+        _run_promptly()
         raw = self.connection.raw
         while not self._stopping:
             try:
@@ -157,11 +169,7 @@ class Watcher:
         window = self.windows.get(event.drawable)
         if window is None or not window.visible:
             return
-        lag = (at // 1_000_000 - event.timestamp) % 2**32 * 1_000_000
-        if STARVED_NS < lag < 10_000_000_000:
-            self.starved += 1
-            self.longest_lag_ns = max(self.longest_lag_ns, lag)
-        self.last_lag_ns = lag if lag < 10_000_000_000 else 0
+        at = self._drawn_at(event.timestamp, at)
         if at - self.last_change_ns > FRAME_GAP_NS:
             self.frames += 1
             self.keep_frame(at)
@@ -169,12 +177,25 @@ class Watcher:
         self.last_change_ns = window.changed_ns = at
         self.changes.tell()
 
+    def _drawn_at(self, server_ms: int, received_ns: int) -> int:
+        """When a change was drawn: on receipt, or as the server says where we were kept waiting.
+
+        The server's clock is the machine's, in whole milliseconds modulo 2³².
+        """
+        late_ms = (received_ns // 1_000_000 - server_ms) % 2**32
+        lag = late_ms * 1_000_000
+        if not STARVED_NS < lag < LONGEST_LAG_NS:
+            return received_ns
+        self.starved += 1
+        self.longest_lag_ns = max(self.longest_lag_ns, lag)
+        return max(received_ns // 1_000_000 * 1_000_000 - lag + 500_000, self.last_change_ns + 1)
+
     # -- for the player ------------------------------------------------------------
 
     @property
     def error_ns(self) -> int:
         """How far the last change may lie from its stamp."""
-        return max(QUIETEST_ERROR_NS, self.last_lag_ns)
+        return QUIETEST_ERROR_NS if not self.starved else STARVED_ERROR_NS
 
     def main_window(self) -> Window | None:
         """The largest visible window, popups only where there is no other."""
@@ -185,7 +206,6 @@ class Watcher:
         """Windows whose title holds a text; all of them where the text is empty."""
         return [window for window in list(self.windows.values()) if text in window.title]
 
-    def take_recent(self) -> list[int]:
-        """Frame instants since the last call, for the live view."""
-        recent, self.recent = self.recent, []
-        return recent
+    def recent_frames(self, since_ns: int) -> list[int]:
+        """Frame instants since an instant, as far as they are still kept, for the live view."""
+        return [at for at in list(self.recent) if at >= since_ns]

@@ -32,9 +32,22 @@ class Scene:
     lines_used: int = 0
 
 
+@dataclass(frozen=True, slots=True)
+class Since:
+    """From when on a condition counts, ns.
+
+    `step_ns` is the instant of the last thing the session did or saw, `input_ns` that of its last
+    input. What leaves a lasting trace, a log line or a file, counts from the last input, for it may
+    have come before the condition that was waited for first.
+    """
+
+    step_ns: int
+    input_ns: int
+
+
 class EndCondition(Protocol):
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
-        """When it became true, or None while it has not; `since_ns` is where the wait begins."""
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        """When it became true, or None while it has not."""
 
 
 def _windows(scene: Scene, title: str) -> list[Window]:
@@ -45,20 +58,20 @@ def _windows(scene: Scene, title: str) -> list[Window]:
 class WindowShown:
     title: str
 
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         shown = [window.shown_ns for window in _windows(scene, self.title)]
-        return CameTrue(max(min(shown), since_ns), scene.watcher.error_ns) if shown else None
+        return CameTrue(max(min(shown), since.step_ns), scene.watcher.error_ns) if shown else None
 
 
 @dataclass(frozen=True, slots=True)
 class WindowGone:
     title: str
 
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         if _windows(scene, self.title):
             return None
         gone = [window.gone_ns for window in scene.watcher.titled(self.title)]
-        return CameTrue(max([since_ns, *gone]), scene.watcher.error_ns)
+        return CameTrue(max([since.step_ns, *gone]), scene.watcher.error_ns)
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,14 +81,14 @@ class WindowSteady:
     title: str
     quiet_ns: int
 
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         found = _windows(scene, self.title)
         if not found:
             return None
         last = max(max(window.shown_ns, window.changed_ns) for window in found)
-        if now_ns - max(last, since_ns) < self.quiet_ns:
+        if now_ns - max(last, since.step_ns) < self.quiet_ns:
             return None
-        return CameTrue(max(last, since_ns), scene.watcher.error_ns)
+        return CameTrue(max(last, since.step_ns), scene.watcher.error_ns)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,8 +97,8 @@ class PictureSteady:
 
     quiet_ns: int
 
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
-        last = max(scene.watcher.last_change_ns, since_ns)
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        last = max(scene.watcher.last_change_ns, since.step_ns)
         if now_ns - last < self.quiet_ns:
             return None
         return CameTrue(last, scene.watcher.error_ns)
@@ -97,13 +110,13 @@ class FileWritten:
 
     name: str
 
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         state = scene.folder.files.get(self.name)
-        if state is None or state.changed_ns < since_ns or not state.closed:
+        if state is None or state.changed_ns < since.input_ns or not state.closed:
             return None
         if now_ns - state.changed_ns < FILE_QUIET_NS:
             return None
-        return CameTrue(state.changed_ns, state.plus_minus_ns)
+        return CameTrue(max(state.changed_ns, since.step_ns), state.plus_minus_ns)
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,22 +125,22 @@ class LogSays:
 
     pattern: re.Pattern[str]
 
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         lines = scene.folder.lines
         for place in range(scene.lines_used, len(lines)):
             line = lines[place]
-            if line.at_ns >= since_ns and self.pattern.search(line.text):
+            if line.at_ns >= since.input_ns and self.pattern.search(line.text):
                 scene.lines_used = place + 1
-                return CameTrue(max(line.at_ns, since_ns), line.plus_minus_ns)
+                return CameTrue(max(line.at_ns, since.step_ns), line.plus_minus_ns)
         return None
 
 
 @dataclass(frozen=True, slots=True)
 class Exited:
-    def check(self, scene: Scene, since_ns: int, now_ns: int) -> CameTrue | None:
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         if scene.subject is None or not scene.subject.exited_ns:
             return None
-        return CameTrue(max(scene.subject.exited_ns, since_ns), 1_000_000)
+        return CameTrue(max(scene.subject.exited_ns, since.step_ns), 1_000_000)
 
 
 def end_condition(condition: Condition) -> EndCondition:

@@ -13,6 +13,7 @@ import sys
 import threading
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -34,6 +35,8 @@ from yardstick_core.script.model import Press, Script, Type
 from yardstick_core.script.schedule import Schedule
 
 LIVE_SECONDS = 0.4
+LIVE_REACH_NS = 3_000_000_000
+BEAT_NS = 50_000_000
 
 
 class Measurement:
@@ -61,7 +64,7 @@ class Measurement:
             stack.callback(inputs.close)
             inputs.keyboard.prepare(_keysyms(self.script))
             facts = machine.facts(inputs.connection.describe())
-            self.spool.journal("facts", now_ns(), facts=facts)
+            self.spool.journal("facts", now_ns(), facts=facts, clock_ns=self.spool.origin_ns)
             self.player = Player(
                 scene, inputs, self.spool, self.changes,
                 lambda: self._start_subject(display), self.stopping.is_set,
@@ -145,10 +148,22 @@ class Measurement:
             "step": player.step if player else "",
             "position": player.position if player else 0,
             "operations": len(self.schedule.operations),
-            "frames_ns": [at - self.spool.origin_ns for at in self.watcher.take_recent()][-200:],
+            "beats": self._beats(),
             "processor_seconds": used.processor_seconds,
             "resident": used.resident,
         }
+
+    def _beats(self) -> list[list[float]]:
+        """The last three seconds in beats of 50 ms: number, frames ended, longest of them in ms."""
+        now = now_ns()
+        origin = self.spool.origin_ns
+        beats: dict[int, list[float]] = {}
+        for before, at in pairwise(self.watcher.recent_frames(now - LIVE_REACH_NS)):
+            number = (at - origin) // BEAT_NS
+            beat = beats.setdefault(number, [number, 0, 0.0])
+            beat[1] += 1
+            beat[2] = max(beat[2], round((at - before) / 1e6, 2))
+        return [beat for number, beat in beats.items() if origin + (number + 1) * BEAT_NS < now]
 
 
 def _keysyms(script: Script) -> list[int]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns, sleep_until
 from yardstick_agent.display.input import Input
-from yardstick_agent.playing.conditions import CameTrue, Scene, end_condition
+from yardstick_agent.playing.conditions import CameTrue, Scene, Since, end_condition
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.subject import Subject
 from yardstick_core.script.check import INPUTS
@@ -70,6 +70,7 @@ class Player:
     _open: list[_Open] = field(default_factory=list)
     _anchors: dict[int, int] = field(default_factory=dict)
     _last_ns: int = 0
+    _input_ns: int = 0
     _may_end: bool = False
 
     def play(self, schedule: Schedule) -> None:
@@ -171,7 +172,8 @@ class Player:
 
     def _until(self, statement: Until) -> None:
         condition = end_condition(statement.condition)
-        since, deadline = self._last_ns, now_ns() + statement.within_ns
+        since = Since(self._last_ns, self._input_ns)
+        deadline = now_ns() + statement.within_ns
         self._may_end = statement.condition.kind == "exited" or "gone" in statement.condition.kind
         while True:
             seen, at = self.changes.told, now_ns()
@@ -202,7 +204,7 @@ class Player:
         self.spool.journal("input", at, what=what, late=max(0, at - due) if due else 0)
 
     def _sent(self, at: int) -> None:
-        self._last_ns = at
+        self._last_ns = self._input_ns = at
         for stretch in self._open:
             if stretch.kind == "time" and not stretch.input_seen and stretch.end is None:
                 stretch.start_ns, stretch.input_seen = at, True

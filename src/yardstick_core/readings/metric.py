@@ -48,7 +48,8 @@ def define(
     """Register a metric; `better` is "higher" or "lower"."""
     metric = Metric(
         key, name, unit, better == "higher", definition,
-        material_amount=material_amount, on_logs=on_logs, minimum=minimum, judged=judged, primary=primary,
+        material_amount=material_amount, on_logs=on_logs, minimum=minimum, judged=judged,
+        primary=primary,
     )  # fmt: skip
     METRICS[key] = metric
     return metric

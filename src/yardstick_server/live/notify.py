@@ -19,7 +19,7 @@ def notify(workspace: int, kind: str, **details: Any) -> None:
     """
     text = json.dumps({"workspace": workspace, "kind": kind, **details}, separators=(",", ":"))
     if len(text) > MOST_BYTES:
-        details.get("progress", {}).pop("frames_ns", None)
+        details.get("progress", {}).pop("beats", None)
         text = json.dumps({"workspace": workspace, "kind": kind, **details}, separators=(",", ":"))
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, text])

@@ -106,7 +106,7 @@ class Heartbeat(RigView):
         body = HeartbeatSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         progress = body.validated_data["progress"]
-        kept = {key: value for key, value in progress.items() if key != "frames_ns"}
+        kept = {key: value for key, value in progress.items() if key != "beats"}
         Run.objects.filter(pk=run, state="running").update(
             lease_until=timezone.now() + LEASE, progress=kept
         )

@@ -16,7 +16,7 @@ from yardstick_core.compare.words import quantity
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.derive import stretch_readings
 from yardstick_core.readings.frames import spike_mask
-from yardstick_core.readings.idle import cut_idle, frame_times
+from yardstick_core.readings.idle import IDLE_GAP_MS, cut_idle, frame_times
 from yardstick_core.record import RunRecord
 from yardstick_core.streams import chunk as packed
 from yardstick_core.streams.pyramid import (
@@ -152,11 +152,11 @@ def frame_lane(run: int, start: int, end: int, inputs_ns: np.ndarray) -> Envelop
 
 
 def moving_average(lane: Envelope) -> dict[str, Any]:
-    """Mean frame time over 25 neighbours."""
+    """Mean frame time over 25 neighbours, each busy stretch by itself."""
     times = (lane.low_ms + lane.high_ms) / 2
-    if len(times) < AVERAGE_OVER:
-        return {"at_s": lane.end_ns / 1e9, "value": times}
-    return {"at_s": lane.end_ns / 1e9, "value": smooth(times, AVERAGE_OVER)}
+    breaks = np.flatnonzero(np.diff(lane.end_ns) > IDLE_GAP_MS * 1e6) + 1
+    parts = [smooth(part, AVERAGE_OVER) for part in np.split(times, breaks)]
+    return {"at_s": lane.end_ns / 1e9, "value": np.concatenate(parts)}
 
 
 def spikes(record: RunRecord, ends_ns: np.ndarray, times_ms: np.ndarray) -> list[dict[str, Any]]:
@@ -189,7 +189,9 @@ def rates(record: RunRecord) -> dict[str, tuple[np.ndarray, np.ndarray]]:
 
 def smooth(values: np.ndarray, over: int) -> np.ndarray:
     """Mean of neighbours; fewer at the ends."""
-    kernel = np.ones(over)
+    kernel = np.ones(min(over, max(1, len(values))))
+    if not len(values):
+        return values
     return np.convolve(values, kernel, "same") / np.convolve(np.ones(len(values)), kernel, "same")
 
 

@@ -12,11 +12,20 @@ export interface Progress {
   position: number;
   operations: number;
   resident: number;
-  /** Frame instants of about the last half minute, seconds since the run's start. */
-  frames: number[];
+  /** Beats of 50 ms of about the last half minute, in order. */
+  beats: Beat[];
   /** Processor use in cores at instants, seconds since the run's start. */
   cores: { at: number; value: number }[];
 }
+
+/** A beat of 50 ms: when it began (s since the run's start), frames in it, the longest (ms). */
+export interface Beat {
+  at: number;
+  frames: number;
+  longest: number;
+}
+
+export const BEAT_SECONDS = 0.05;
 
 interface Told {
   kind: "progress" | "run" | "board" | "rig" | "again";
@@ -29,7 +38,7 @@ interface Told {
     operations?: number;
     resident?: number;
     processor_seconds?: number;
-    frames_ns?: number[];
+    beats?: [number, number, number][];
   };
 }
 
@@ -57,7 +66,12 @@ export function follow(
   const same = before !== null && before.run === told.run && before.elapsed_ns <= said.elapsed_ns;
   if (!same) last.current = null;
   if (same && before.elapsed_ns === said.elapsed_ns) return before;
-  const frames = [...(same ? before.frames : []), ...(said.frames_ns ?? []).map((t) => t / 1e9)];
+  const known = same ? before.beats : [];
+  const newest = known.at(-1)?.at ?? -1;
+  const fresh = (said.beats ?? [])
+    .map(([number, frames, longest]) => ({ at: number * BEAT_SECONDS, frames, longest }))
+    .filter((beat) => beat.at > newest + BEAT_SECONDS / 2)
+    .sort((a, b) => a.at - b.at);
   const cores = same ? [...before.cores] : [];
   const seconds = said.processor_seconds ?? 0;
   if (last.current && at > last.current.at)
@@ -74,7 +88,7 @@ export function follow(
     position: said.position ?? 0,
     operations: said.operations ?? 0,
     resident: said.resident ?? 0,
-    frames: frames.filter((t) => t > at - KEEP_SECONDS),
+    beats: [...known, ...fresh].filter((beat) => beat.at > at - KEEP_SECONDS),
     cores: cores.filter((c) => c.at > at - KEEP_SECONDS),
   };
 }

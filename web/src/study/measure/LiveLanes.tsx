@@ -1,5 +1,5 @@
 /** Frame time and processor of the run under way, over the last half minute. */
-import type { Progress } from "../../api/live";
+import { BEAT_SECONDS, type Progress } from "../../api/live";
 import { variantColour } from "../../parts/variants";
 import { significant, THIN } from "../../parts/words";
 
@@ -12,34 +12,33 @@ export function LiveLanes(props: { progress: Progress; variant: number }) {
   const { progress } = props;
   const now = progress.elapsed_ns / 1e9;
   const colour = variantColour(props.variant);
-  const frames = gaps(progress.frames);
-  const recent = frames.filter((frame) => frame.at > now - 2 && frame.ms < IDLE_MS);
-  const mean = recent.reduce((sum, frame) => sum + frame.ms, 0) / recent.length;
+  const beats = progress.beats.filter((beat) => beat.longest < IDLE_MS);
+  const recent = beats.filter((beat) => beat.at > now - 2);
+  const frames = recent.reduce((sum, beat) => sum + beat.frames, 0);
+  const mean = (recent.length * BEAT_SECONDS * 1000) / frames;
   const cores = progress.cores.at(-1)?.value;
-  const topMs = niceTop(Math.max(20, ...frames.filter((f) => f.ms < IDLE_MS).map((f) => f.ms)));
+  const topMs = niceTop(Math.max(20, ...beats.map((beat) => beat.longest)));
   const topCores = Math.max(1, Math.ceil(Math.max(0, ...progress.cores.map((c) => c.value))));
   const x = (at: number) => WIDTH - ((now - at) / SECONDS) * WIDTH;
   return (
     <div className="mt-4">
       <LaneHead
-        name="frame time"
-        value={recent.length ? `${significant(mean)}${THIN}ms` : "no pictures wanted"}
+        name="frame time, longest of each 50 ms"
+        value={frames ? `mean ${significant(mean)}${THIN}ms` : "no pictures wanted"}
       />
       <svg width={WIDTH} height={HEIGHT} role="img" aria-label="frame time, last 30 s">
         <Grid top={`${topMs} ms`} />
-        {frames
-          .filter((frame) => frame.ms < IDLE_MS)
-          .map((frame) => (
-            <line
-              key={frame.at}
-              x1={x(frame.at)}
-              x2={x(frame.at)}
-              y1={HEIGHT - 1}
-              y2={HEIGHT - 1 - Math.min(1, frame.ms / topMs) * (HEIGHT - 14)}
-              stroke={colour}
-              strokeOpacity={0.55}
-            />
-          ))}
+        {beats.map((beat) => (
+          <rect
+            key={beat.at}
+            x={x(beat.at)}
+            width={Math.max(0.8, (BEAT_SECONDS / SECONDS) * WIDTH)}
+            y={HEIGHT - 1 - Math.min(1, beat.longest / topMs) * (HEIGHT - 14)}
+            height={Math.min(1, beat.longest / topMs) * (HEIGHT - 14)}
+            fill={colour}
+            fillOpacity={0.55}
+          />
+        ))}
       </svg>
       <LaneHead
         name="processor"
@@ -84,13 +83,6 @@ function Grid(props: { top: string }) {
       </text>
     </>
   );
-}
-
-/** Frame times from frame instants, each at its end. */
-export function gaps(instants: number[]): { at: number; ms: number }[] {
-  return instants
-    .slice(1)
-    .map((at, place) => ({ at, ms: (at - (instants[place] as number)) * 1000 }));
 }
 
 function niceTop(value: number): number {

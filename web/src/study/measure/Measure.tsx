@@ -2,10 +2,11 @@
 import { Link } from "react-router";
 import type { RunSummary, Study } from "../../api/client";
 import { useLive } from "../../api/live";
-import { useAbort, useMeasure, useRigs, useStop } from "../../api/queries";
+import { useAbort, useMeasure, useRigs, useStop, useStudies } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
 import { count, duration, moment } from "../../parts/words";
+import { SmallRule } from "../../rule/SmallRule";
 import { LiveLanes } from "./LiveLanes";
 import { runsLeft, typicalSeconds } from "./remaining";
 
@@ -22,19 +23,14 @@ export function Measure(props: { study: Study }) {
     <div className="grid h-full grid-cols-[1fr_400px]">
       <div className="flex min-h-0 flex-col overflow-auto px-6 py-4">
         <div className="flex items-center gap-3">
-          <h1 className="flex-1 text-[17px] font-semibold">
-            {heading(study, left.length)}
-            <span className="ml-3 text-[13px] font-normal text-ink-2">
-              variants take turns; the order changes from round to round
-            </span>
-          </h1>
+          <h1 className="flex-1 text-[17px] font-semibold">{heading(study, left.length)}</h1>
           {left.length > 0 && (
             <button type="button" className="button-quiet" onClick={() => stop.mutate()}>
               Stop all
             </button>
           )}
           <button type="button" className="button-quiet" onClick={() => measure.mutate(5)}>
-            5 rounds
+            5 more rounds
           </button>
           <button type="button" className="button" onClick={() => measure.mutate(1)}>
             Measure another round
@@ -52,6 +48,7 @@ export function Measure(props: { study: Study }) {
           </p>
         )}
         <Rounds study={study} />
+        <SoFar study={study} />
       </div>
       <aside className="flex min-h-0 flex-col overflow-auto border-l border-line bg-card px-5 py-4">
         {running ? <Now study={study} run={running} /> : <Idle study={study} />}
@@ -66,6 +63,26 @@ function heading(study: Study, left: number): string {
   ).size;
   const done = `${count(rounds, "warm round")} measured`;
   return left ? `${done}, ${count(left, "run")} to go` : done;
+}
+
+/** What the rounds measured so far say, on one small rule that follows each run. */
+function SoFar(props: { study: Study }) {
+  const summary = useStudies().data?.find((study) => study.id === props.study.id);
+  if (!summary?.ticks.length) return null;
+  return (
+    <section className="mt-6 flex items-center gap-6">
+      <div>
+        <h2 className="mb-1 font-semibold">Known so far</h2>
+        <SmallRule ticks={summary.ticks} variants={summary.variants} />
+      </div>
+      <p className="flex-1">
+        {summary.headline}.{" "}
+        <Link className="plain" to={`/studies/${props.study.id}/read`}>
+          Read the differences
+        </Link>
+      </p>
+    </section>
+  );
 }
 
 /** A line a round; each run at its place in the order it was taken. */

@@ -103,7 +103,7 @@ function Rows(props: { study: Study; board: Board }) {
         </div>
         <table className="w-full border-collapse">
           <thead className="sticky top-0 z-10 bg-paper text-[12px] text-ink-2">
-            <tr className="align-bottom">
+            <tr>
               <th className="py-1 text-left font-normal">metric</th>
               <th className="text-right font-normal">{board.variants[board.baseline]}</th>
               <th className="w-[126px]" aria-label="candidate and verdict" />
