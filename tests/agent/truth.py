@@ -33,7 +33,7 @@ def wait_for(instant_ns: int) -> None:
 def play_frames(truth: Truth, present: Callable[[], None]) -> None:
     """60 then 144 pictures a second, with hitches; then an idle second and one more."""
     for hertz, frames in PHASES:
-        due = time.monotonic_ns()
+        due = time.monotonic_ns() + 1_000_000_000 // hertz
         for number in range(frames):
             if number and number % (frames // (HITCHES + 1)) == 0:
                 due += HITCH_MS * 1_000_000

@@ -18,7 +18,8 @@ def present() -> None:
     global shade
     shade = (shade + 37) % 256
     canvas.itemconfigure(patch, fill=f"#{shade:02x}5a80")
-    root.update()
+    root.update_idletasks()
+    root.winfo_pointerx()  # asks the server: it has drawn what was asked before
     truth.note("frame")
 
 

@@ -100,6 +100,7 @@ class Measurement:
             return str(given)
         display = stack.enter_context(VirtualDisplay())
         self.display_processes = display.process_ids
+        (self.folder / "processes.json").write_text(json.dumps(display.process_ids))
         return display.name
 
     def _observers(self, stack: ExitStack, display: str) -> Scene:

@@ -1,0 +1,172 @@
+"""Playing a session on a real display: inputs arrive, ends are told apart, nothing stays behind."""
+
+import json
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from sessions import HERE, SDL, played, prepared, script
+
+from yardstick_agent.lock import BusyError, machine_to_ourselves
+from yardstick_agent.spool.reader import SpoolReader
+
+pytestmark = pytest.mark.screen
+
+
+def test_a_condition_that_never_comes_true_cuts_the_run_off_and_keeps_all(tmp_path):
+    text = script("time never", "  press l", '  until log "no such line", within 1s')
+    run = played(tmp_path, text, SDL)
+    assert run.outcome == "cut off"
+    assert "line 7: log “no such line” did not come true within 1 s" in run.detail
+    never = next(s for s in run.stretches if s.path[-1] == "never")
+    assert never.longer_than
+    assert 1.0 <= never.duration_s < 2
+    assert len(run.frames_ns) > 0
+    assert len(run.counters["subject.resident"][0]) > 10
+
+
+def test_a_subject_that_dies_is_a_crash_with_its_status_and_last_words(tmp_path):
+    program = "import sys, time; print('loom on fire', flush=True); time.sleep(0.4); sys.exit(3)"
+    text = 'session "S"\nstep "Weave"\n  start\n  until log "never", within 5s\n'
+    run = played(tmp_path, text, [sys.executable, "-c", program])
+    assert run.outcome == "crashed"
+    assert "in step “Weave”: ended with exit status 3" in run.detail
+    assert "loom on fire" in run.detail
+
+
+def test_a_killed_subject_names_the_signal(tmp_path):
+    program = "import os, signal; os.kill(os.getpid(), signal.SIGSEGV)"
+    text = 'session "S"\nstep "A"\n  start\n  until window is shown, within 5s\n'
+    run = played(tmp_path, text, [sys.executable, "-c", program])
+    assert run.outcome == "crashed"
+    assert "SIGSEGV" in run.detail
+
+
+def test_a_subject_that_cannot_be_started_says_so(tmp_path):
+    run = played(tmp_path, script(), ["/no/such/program"])
+    assert run.outcome == "not started"
+    assert run.detail == "“/no/such/program” cannot be started: No such file or directory"
+
+
+def test_scheduled_inputs_do_not_slip_and_their_lateness_is_known(tmp_path):
+    run = played(tmp_path, script("repeat 20 every 50ms", "  press x", "wait 100ms"), SDL)
+    sent = [i for i in run.inputs if i.what == "press x"]
+    assert len(sent) == 20
+    gaps = (sent[-1].at_ns - sent[0].at_ns) / 19 / 1e6
+    assert gaps == pytest.approx(50, abs=1.5)
+    assert all(0 <= i.late_ns < 100_000_000 for i in sent)
+
+
+def test_a_subject_is_asked_to_close_before_it_is_killed(tmp_path):
+    program = str(HERE / "typed_tk.py")
+    python = "/usr/bin/python3"
+    text = script("stop", "until exited, within 5s")
+    run = played(tmp_path, text, [python, program])
+    assert run.outcome == "finished"
+    assert "asked to close" in (tmp_path / "run/work/subject.log").read_text()
+
+
+def test_text_beyond_ascii_arrives_as_typed(tmp_path):
+    text = script('type "Käse, 織 Ω!"', "press Enter", 'until log "typed"', "stop")
+    played(tmp_path, text, ["/usr/bin/python3", str(HERE / "typed_tk.py")])
+    assert "typed: Käse, 織 Ω!" in (tmp_path / "run/work/subject.log").read_text()
+
+
+def test_pointer_input_lands_at_window_coordinates(tmp_path):
+    text = script(
+        "click right at 40,30",
+        "scroll down 3 at 100,50",
+        'until log "wheel 3"',
+        "drag 10,10 to 60,40 over 120ms",
+        'until log "released 60,40"',
+        "stop",
+    )
+    run = played(tmp_path, text, ["/usr/bin/python3", str(HERE / "typed_tk.py")])
+    assert run.outcome == "finished"
+    log = (tmp_path / "run/work/subject.log").read_text()
+    assert "button 3 at 40,30" in log
+    assert "released 60,40" in log
+
+
+def test_an_abort_ends_the_run_keeps_the_record_and_leaves_nothing_behind(tmp_path):
+    folder = prepared(tmp_path / "run", script("wait 30s"), SDL)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)]
+    )
+    wait_for(lambda: any(e["kind"] == "started" for e in SpoolReader(folder).journal()))
+    time.sleep(0.8)
+    process.send_signal(signal.SIGTERM)
+    assert process.wait(15) == 0
+    run = SpoolReader(folder).run()
+    assert run.outcome == "aborted"
+    assert len(run.frames_ns) > 0
+    pid = next(e["pid"] for e in run.journal if e["kind"] == "started")
+    assert not Path(f"/proc/{pid}").exists()
+
+
+def test_kill_9_of_the_recorder_loses_no_sample_it_had_taken(tmp_path):
+    folder = prepared(tmp_path / "run", script("press f", "wait 30s"), SDL)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)],
+        start_new_session=True,
+    )
+    frames = folder / "frames.raw"
+    wait_for(lambda: frames.exists() and frames.stat().st_size > 8 * 60)
+    process.kill()
+    process.wait()
+    kept = SpoolReader(folder).run()
+    assert len(kept.frames_ns) >= 60
+    assert kept.outcome == "cut off"
+    end_strays(folder)
+
+
+def end_strays(folder: Path) -> None:
+    """End what the killed recorder could not: its subject and its display."""
+    for entry in SpoolReader(folder).journal():
+        if entry["kind"] == "started":
+            subprocess.run(["kill", "-9", str(entry["pid"])], check=False)
+    displays = json.loads((folder / "processes.json").read_text())
+    for pid in displays:
+        subprocess.run(["kill", str(pid)], check=False)
+
+
+def wait_for(true, seconds: float = 15) -> None:
+    deadline = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < deadline, "waited too long"
+        time.sleep(0.02)
+
+
+def test_only_one_session_is_measured_at_a_time(tmp_path):
+    lock = tmp_path / "lock"
+    taken = pytest.raises(BusyError)
+    with machine_to_ourselves(path=lock), taken, machine_to_ourselves(wait=False, path=lock):
+        pass
+    with machine_to_ourselves(wait=False, path=lock):
+        pass
+
+
+def test_the_agent_plays_alone_prints_readings_and_writes_a_file(tmp_path):
+    file = tmp_path / "one.session"
+    file.write_text(script("time load", "  press l", '  until log "loaded"'))
+    out = tmp_path / "one.run"
+    command = [sys.executable, "-m", "yardstick_agent", "play", str(file), "--log", "subject.log"]
+    command += ["--variant", " ".join(SDL), "--out", str(out)]
+    done = subprocess.run(command, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    assert "Only / load" in done.stdout
+    assert "duration" in done.stdout
+    assert out.stat().st_size > 1000
+
+
+def test_the_agent_shows_a_script_with_mistakes_where_they_are(tmp_path):
+    file = tmp_path / "bad.session"
+    file.write_text(script("pres Enter"))
+    command = [sys.executable, "-m", "yardstick_agent", "play", str(file), "--variant", "true"]
+    done = subprocess.run(command, capture_output=True, text=True)
+    assert done.returncode == 2
+    assert "line 5, column 3" in done.stderr
+    assert "did you mean “press”?" in done.stderr

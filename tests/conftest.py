@@ -1,0 +1,25 @@
+"""What all tests share: what to say at the end, and where the database is."""
+
+from __future__ import annotations
+
+import os
+
+import pytest
+
+#: Lines that a run of the tests must end with, whatever their outcome.
+SAID: list[str] = []
+
+os.environ.setdefault("YARDSTICK_SECRET_KEY", "only-for-tests")
+
+
+@pytest.fixture
+def say():
+    """Say something at the end of the test run: what was measured, what could not be judged."""
+    return SAID.append
+
+
+def pytest_terminal_summary(terminalreporter):
+    if SAID:
+        terminalreporter.section("measured by the tests")
+        for line in SAID:
+            terminalreporter.write_line(line)

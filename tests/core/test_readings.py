@@ -1,0 +1,170 @@
+"""Readings of streams whose truth is known."""
+
+import numpy as np
+import pytest
+
+from yardstick_core.readings import METRICS, derive
+from yardstick_core.readings.derive import WHOLE, stretch_readings
+from yardstick_core.readings.frames import (
+    all_frame_readings,
+    average_rate,
+    on_target,
+    one_percent_low,
+    spike_mask,
+)
+from yardstick_core.readings.idle import cut_idle, frame_times
+from yardstick_core.readings.latency import latencies_ms
+from yardstick_core.readings.memory import memory_readings
+from yardstick_core.readings.processor import seconds_between
+from yardstick_core.record import InputRecord, RunRecord, StretchRecord
+
+S = 1_000_000_000
+MS = 1_000_000
+
+
+def instants(times_ms: list[float] | np.ndarray, start: int = 0) -> np.ndarray:
+    return start + np.r_[0, np.cumsum(np.asarray(times_ms) * MS)].astype(np.int64)
+
+
+def test_average_rate_is_frames_over_time_not_the_mean_of_rates():
+    times = np.array([10.0, 30.0])
+    assert average_rate(times) == 50
+    assert average_rate(times) != np.mean(1000 / times)
+
+
+def test_one_percent_low_is_the_rate_of_the_mean_of_the_slowest_hundredth():
+    times = np.full(1000, 10.0)
+    times[:10] = [20, 30, 40, 50, 60, 70, 80, 90, 100, 60]
+    assert one_percent_low(times) == pytest.approx(1000 / 60)
+
+
+def test_percentiles_are_exact():
+    found = all_frame_readings(np.arange(1, 1002, dtype=float))
+    assert found["median_frame"] == 501
+    assert found["p99_frame"] == 991
+    assert found["p99_rate"] == pytest.approx(1000 / 991)
+
+
+def test_a_spike_stands_out_from_its_neighbours_not_from_the_whole():
+    slow_half = np.r_[np.full(200, 5.0), np.full(200, 20.0)]
+    assert not spike_mask(slow_half).any()
+    slow_half[100] = 14
+    slow_half[300] = 40
+    assert np.flatnonzero(spike_mask(slow_half)).tolist() == [100]
+    slow_half[300] = 60
+    assert np.flatnonzero(spike_mask(slow_half)).tolist() == [100, 300]
+
+
+def test_share_of_time_on_target_weighs_time_not_frames():
+    times = np.array([10.0] * 50 + [500.0])
+    assert on_target(times) == pytest.approx(50)
+
+
+def test_a_stretch_holds_the_frames_that_end_in_it_the_first_from_its_start():
+    ends, times = frame_times(instants([10, 10, 10, 10]), 15 * MS, 35 * MS)
+    assert ends.tolist() == [20 * MS, 30 * MS]
+    assert times.tolist() == [5, 10]
+
+
+def test_a_gap_in_which_nothing_was_asked_for_is_idle():
+    ends, times = frame_times(instants([10, 10, 2000, 10]), 0, 3 * S)
+    kept_ends, kept, idle = cut_idle(ends, times, np.array([], np.int64))
+    assert kept.tolist() == [10, 10, 10]
+    assert idle == 2000
+    assert len(kept_ends) == 3
+
+
+def test_a_slow_answer_to_an_input_is_no_idle_time():
+    ends, times = frame_times(instants([10, 10, 2000, 10]), 0, 3 * S)
+    asked = np.array([20 * MS + 500 * MS])
+    _, kept, idle = cut_idle(ends, times, asked)
+    assert kept.tolist() == [10, 10, 1500, 10]
+    assert idle == 500
+
+
+def test_a_short_gap_is_never_idle():
+    ends, times = frame_times(instants([10, 240, 10]), 0, S)
+    assert len(cut_idle(ends, times, np.array([], np.int64))[1]) == 3
+
+
+def test_latency_is_from_input_to_the_next_picture():
+    delays = latencies_ms(np.array([0, 15, 5000]) * MS, np.array([4, 20, 25]) * MS)
+    assert delays[:2].tolist() == [4, 5]
+    assert np.isnan(delays[2])
+
+
+def test_processor_seconds_are_read_between_samples():
+    counter = (np.array([0, 1, 2]) * S, np.array([0.0, 1.0, 1.0]))
+    assert seconds_between(counter, S // 2, 3 * S // 2) == pytest.approx(0.5)
+    assert seconds_between(counter, S, 5 * S) is None
+
+
+def test_peak_and_final_memory():
+    at = np.arange(0, 10) * S // 2
+    values = np.array([1, 2, 9, 3, 3, 3, 3, 4, 4, 4]) * 1024.0 * 1024
+    found = memory_readings((at, values), 0, int(at[-1]))
+    assert found == {"peak_memory": 9, "end_memory": 4}
+
+
+def sample_run(outcome: str = "finished") -> RunRecord:
+    frames = instants(np.full(1200, 8.0), 2 * S)
+    seconds = np.arange(0, 14 * S, S // 20)
+    return RunRecord(
+        stretches=(
+            StretchRecord("step", ("Open",), 0, 2 * S),
+            StretchRecord("time", ("Open", "open"), S // 2, 3 * S // 2, 2 * MS),
+            StretchRecord("step", ("Scroll",), 2 * S, 12 * S),
+            StretchRecord("frames", ("Scroll", "scroll"), 2 * S, 11 * S),
+        ),
+        inputs=tuple(InputRecord(2 * S + n * 100 * MS + MS, 0, "scroll") for n in range(80)),
+        frames_ns=frames,
+        counters={
+            "subject.processor_seconds": (seconds, seconds / S * 0.5),
+            "subject.resident": (seconds, np.full(len(seconds), 64 * 1024.0 * 1024)),
+            "machine.foreign_seconds": (seconds, seconds / S * 0.1),
+            "machine.cores": (np.array([0]), np.array([2.0])),
+        },
+        outcome=outcome,
+    )
+
+
+def value(readings, stretch, metric):
+    return next(r for r in readings if r.stretch == stretch and r.metric == metric)
+
+
+def test_a_run_yields_readings_for_every_stretch_that_has_the_data():
+    readings = derive(sample_run())
+    opened = value(readings, ("Open", "open"), "duration")
+    assert (opened.value, opened.plus_minus) == (1.0, 0.002)
+    assert value(readings, ("Open", "open"), "processor_seconds").value == pytest.approx(0.5)
+    assert value(readings, ("Scroll", "scroll"), "average_rate").value == pytest.approx(125)
+    assert value(readings, ("Scroll", "scroll"), "processor_cores").value == pytest.approx(0.5)
+    assert value(readings, ("Scroll", "scroll"), "key_to_picture").value <= 8
+    assert value(readings, (WHOLE,), "peak_memory").value == 64
+    assert value(readings, (WHOLE,), "foreign_share").value == pytest.approx(5, rel=0.01)
+
+
+def test_few_frames_are_read_with_a_warning():
+    run = sample_run()
+    few = [r for r in stretch_readings(run, 2 * S, 3 * S) if r.metric == "one_percent_low"]
+    assert "only 125 frames" in few[0].warning
+
+
+def test_a_run_that_did_not_finish_yields_nothing_about_the_whole():
+    assert not [r for r in derive(sample_run("crashed")) if r.stretch == (WHOLE,)]
+
+
+def test_a_timing_that_never_ended_is_longer_than():
+    run = RunRecord(
+        stretches=(StretchRecord("time", ("A", "t"), 0, 5 * S, 0, True),), outcome="cut off"
+    )
+    (reading,) = derive(run)
+    assert reading.longer_than
+    assert reading.value == 5
+
+
+def test_every_metric_defines_itself():
+    for metric in METRICS.values():
+        assert len(metric.definition) > 15, metric.key
+        assert metric.material_share > 0
+        assert metric.on_logs or metric.material_amount > 0, metric.key
