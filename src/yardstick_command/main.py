@@ -19,7 +19,8 @@ def main() -> None:
     words.add_parser("demo", help="a short real study of two releases, in the terminal")
     test = words.add_parser("test", help="set up what tests need and run everything")
     test.add_argument("rest", nargs=argparse.REMAINDER, help="handed to pytest")
-    words.add_parser("check", help="format, lint, types, import rules, API schema")
+    checks = words.add_parser("check", help="format, lint, types, import rules")
+    checks.add_argument("--write", action="store_true", help="mend what can be mended")
     record = words.add_parser("record", help="record the demonstration's runs anew")
     record.add_argument("rest", nargs=argparse.REMAINDER)
     words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
@@ -49,7 +50,7 @@ def _do(options: argparse.Namespace) -> int:
         from yardstick_command.check import check
 
         install.for_tests()
-        return check()
+        return check(write=options.write)
     if options.word == "screenshots":
         from yardstick_command.screenshots import screenshots
 

@@ -5,6 +5,7 @@ run/
   journal.jsonl       one JSON object a line
   frames.raw          int64, ns: presentation instants
   counters/NAME.raw   int64 ns and float64 value, alternating
+  processes.json      ids of the processes of its display
   live.json           how far it is, replaced twice a second
   work/               the subject's working folder
   sent.json           kept by the sender

@@ -1,0 +1,168 @@
+"""A whole server with a local rig, as `./yardstick up` starts it, and a browser to drive it."""
+
+from __future__ import annotations
+
+import json
+import os
+
+from pathlib import Path
+
+import pytest
+
+from yardstick_command import up
+from yardstick_command.places import PROJECT, STATE
+from yardstick_command.postgres import free_port
+from yardstick_command.processes import Part, Together
+
+CHROMIUM = "/usr/bin/chromium"
+QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run",
+         "--disable-component-update", "--disable-sync", "--disable-quic"]  # fmt: skip
+
+SHORT = """\
+session "Open a small draft"
+  fixture draft = "tea-towel.weft"
+  place cloth = region 110,60 960x640
+
+step "Launch"
+  time launch
+    start
+    until window "Weftwright" is steady for 200ms
+
+step "Open draft"
+  press Ctrl+O
+  type "{draft}"
+  time open
+    press Enter
+    until log "cloth shown"
+
+step "Scroll cloth"
+  frames scroll
+    repeat 15 every 80ms
+      scroll down 2 at cloth
+
+step "Close"
+  press Ctrl+Q
+  until exited
+"""
+
+
+class Served:
+    """The running server: its address, its parts, and management commands against it."""
+
+    def __init__(self, environment: dict[str, str], base: str, parts: list[Part]) -> None:
+        self.environment, self.base, self.parts = environment, base, parts
+
+    def link(self) -> str:
+        return up.manage(self.environment, "set_up").strip()
+
+    def part(self, name: str) -> Part:
+        return next(part for part in self.parts if part.name == name)
+
+
+class _Cluster:
+    """The cluster that the tests already use."""
+
+    def environment(self, database: str) -> dict[str, str]:
+        kept = {name: value for name, value in os.environ.items() if name.startswith("YARDSTICK_DB")}
+        return {**kept, "YARDSTICK_DB_NAME": database}
+
+
+def _create_database(name: str) -> None:
+    from django.conf import settings
+    from psycopg import connect, sql
+
+    database = settings.DATABASES["default"]
+    with connect(
+        host=database["HOST"], port=database["PORT"], dbname="postgres",
+        user=database["USER"], password=database["PASSWORD"], autocommit=True,
+    ) as connection:  # fmt: skip
+        connection.execute(sql.SQL("DROP DATABASE IF EXISTS {}").format(sql.Identifier(name)))
+        connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(name)))
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory):
+    """Everything `up` starts, on a database of its own with the demonstration loaded."""
+    STATE.mkdir(parents=True, exist_ok=True)
+    folder: Path = tmp_path_factory.mktemp("served")
+    _create_database("browser")
+    port, live_port = free_port(), free_port()
+    environment = up.server_environment(_Cluster(), "browser", port, live_port)
+    up.manage(environment, "migrate", "--verbosity", "0")
+    rig = folder / "rig.json"
+    up.manage(environment, "set_up", "--rig", up.RIG, "--rig-file", str(rig))
+    up.write_rig(rig, folder / "spool")
+    up.load_demo(environment)
+    parts = up.parts(environment, port, live_port, rig)
+    for part in parts:
+        part.name = f"test-{part.name}"
+    together = Together(parts)
+    together.start()
+    try:
+        up.wait_until_served(port)
+        yield Served(environment, f"http://127.0.0.1:{port}", parts)
+    finally:
+        together.stop()
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args():
+    return {"executable_path": CHROMIUM, "args": QUIET}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(served):
+    return {"base_url": served.base, "viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture(scope="session")
+def signed_in_state(served, browser):
+    """Cookies of the owner, signed in once by a link."""
+    context = browser.new_context(base_url=served.base)
+    page = context.new_page()
+    page.goto(served.link())
+    page.get_by_role("heading", name="Two studies").wait_for()
+    state = context.storage_state()
+    context.close()
+    return state
+
+
+@pytest.fixture
+def owner(page, signed_in_state):
+    """A page of the signed-in owner; anything the page logs as an error fails the test."""
+    page.context.add_cookies(signed_in_state["cookies"])
+    errors: list[str] = []
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    yield page
+    assert errors == []
+
+
+def study_id(page, question: str) -> int:
+    found = page.request.get("/api/studies").json()
+    return next(study["id"] for study in found if study["question"] == question)
+
+
+def put_script(page, study: int, text: str) -> None:
+    """Change a study's script as the interface would."""
+    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
+    answer = page.request.put(
+        f"/api/studies/{study}/script",
+        data=json.dumps({"text": text}),
+        headers={"Content-Type": "application/json", "X-CSRFToken": token},
+    )
+    assert answer.ok, answer.text()
+
+
+def axe_violations(page) -> list[str]:
+    """What an accessibility check finds wrong with the page as it stands, graver things only."""
+    source = PROJECT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+    page.evaluate(source.read_text())
+    found = page.evaluate("() => axe.run({resultTypes: ['violations']})")
+    return [
+        f"{v['id']}: {v['nodes'][0]['html'][:120]}"
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
+
+
+

@@ -1,0 +1,207 @@
+"""The real interface in a browser, against a real server with a real rig."""
+
+import re
+
+import pytest
+from browser.conftest import SHORT, axe_violations, put_script, study_id
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+
+WIDE = "Is 5.0-rc1 ready for wide drafts?"
+SMALL = "Does a small draft open faster in 4.2?"
+
+
+def test_a_stranger_is_told_how_to_get_in_and_nothing_else(page):
+    page.goto("/")
+    expect(page.get_by_text("Sign in with the link")).to_be_visible()
+    expect(page.get_by_text("Weftwright")).to_have_count(0)
+
+
+def test_a_used_link_says_so(page, served, signed_in_state):
+    page.goto("/sign-in/used-already")
+    expect(page.get_by_role("alert")).to_contain_text("has been used")
+
+
+def test_home_shows_every_study_as_one_rule_and_opens_by_key(owner):
+    owner.goto("/")
+    expect(owner.get_by_role("heading", name="Two studies")).to_be_visible()
+    expect(owner.get_by_role("img", name=re.compile("metrics against 4.1"))).to_have_count(2)
+    owner.keyboard.press("j")
+    owner.keyboard.press("Enter")
+    expect(owner).to_have_url(re.compile(r"/studies/\d+$"))
+
+
+def test_the_board_answers_in_a_sentence_with_interval_and_runs(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/read?row=one_percent_low~Scroll%20cloth~scroll")
+    side = owner.get_by_role("complementary")
+    expect(side).to_contain_text(re.compile(r"1 % low in .*: .*fps, against .*fps in 4\.1"))
+    expect(side).to_contain_text("95 % interval")
+    expect(side).to_contain_text("rate of the mean of the slowest 1 % of frames")
+    expect(side.get_by_role("img", name=re.compile("of every run"))).to_be_visible()
+    row = owner.get_by_role("row", name=re.compile(r"^1 % low"))
+    expect(row).to_contain_text("behind")
+    expect(row).to_contain_text("ahead")
+
+
+def test_rows_are_walked_by_keys_and_the_address_holds_the_view(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/read?row=duration~Launch~launch")
+    owner.get_by_role("row", name=re.compile("^launch")).wait_for()
+    owner.keyboard.press("j")
+    owner.keyboard.press("j")
+    expect(owner).to_have_url(re.compile("row=duration%7EOpen\\+draft%7Eopen|row=duration~Open"))
+    owner.keyboard.press("2")
+    expect(owner).to_have_url(re.compile("without=1"))
+    expect(owner.get_by_role("heading", name=re.compile("1 candidate"))).to_be_visible()
+    owner.reload()
+    expect(owner.get_by_role("heading", name=re.compile("1 candidate"))).to_be_visible()
+
+
+def test_only_what_matters_hides_what_is_level_or_open(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/read")
+    owner.get_by_role("button", name="only what matters").click()
+    rows = owner.locator("tbody tr").filter(has=owner.locator(".verdict"))
+    for row in rows.all():
+        assert re.search("ahead|behind", row.inner_text())
+
+
+def test_a_run_shows_lanes_steps_and_the_readings_of_a_stretch(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/measure")
+    owner.locator("a[href^='/runs/']").first.click()
+    expect(owner.get_by_role("heading", name=re.compile(r"^Run \d+"))).to_be_visible()
+    for lane in ("frame time", "processor", "memory"):
+        expect(owner.get_by_role("region", name=lane)).to_be_visible()
+    expect(owner.get_by_role("heading", name=re.compile("^Scroll cloth"))).to_be_visible()
+    owner.keyboard.press("]")
+    expect(owner.get_by_role("heading", name=re.compile("^Weave preview"))).to_be_visible()
+    owner.keyboard.press("n")
+    expect(owner).to_have_url(re.compile("from="))
+
+
+def test_dragging_over_a_lane_chooses_a_stretch(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/measure")
+    owner.locator("a[href^='/runs/']").first.click()
+    lane = owner.get_by_role("region", name="frame time").locator(".u-over")
+    box = lane.bounding_box()
+    owner.mouse.move(box["x"] + 300, box["y"] + 50)
+    owner.mouse.down()
+    owner.mouse.move(box["x"] + 420, box["y"] + 50, steps=6)
+    owner.mouse.up()
+    expect(owner.get_by_role("heading", name=re.compile("^chosen by hand"))).to_be_visible()
+
+
+def test_the_script_is_readable_and_says_what_will_be_timed(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/script")
+    expect(owner.get_by_role("heading", name="5 timings, 1 frame stretch")).to_be_visible()
+    expect(owner.get_by_text("ends when log “draft read”")).to_be_visible()
+    expect(owner.locator("pre")).to_contain_text('until file "out.png" is written')
+
+
+def test_keys_are_listed_and_lead_to_the_notches(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/ask")
+    owner.get_by_role("heading", name=WIDE).wait_for()
+    owner.keyboard.press("?")
+    expect(owner.get_by_role("complementary", name="Keys")).to_contain_text("Measure")
+    owner.keyboard.press("Escape")
+    owner.keyboard.press("g")
+    owner.keyboard.press("s")
+    expect(owner).to_have_url(re.compile("/script$"))
+
+
+@pytest.mark.parametrize("view", ["/", "ask", "script", "measure", "read"])
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_views_pass_an_accessibility_check(owner, view, scheme):
+    owner.emulate_media(color_scheme=scheme)
+    study = study_id(owner, WIDE)
+    owner.goto("/" if view == "/" else f"/studies/{study}/{view}")
+    owner.wait_for_load_state("networkidle") if view == "/" else owner.wait_for_timeout(600)
+    assert axe_violations(owner) == []
+
+
+def test_nothing_is_cut_off_at_1024_px(owner):
+    owner.set_viewport_size({"width": 1024, "height": 768})
+    study = study_id(owner, WIDE)
+    for view in ("/", f"/studies/{study}/read", f"/studies/{study}/measure"):
+        owner.goto(view)
+        owner.wait_for_timeout(500)
+        wide = owner.evaluate("document.documentElement.scrollWidth")
+        assert wide <= 1024, view
+
+
+def test_an_address_that_leads_nowhere_says_so(owner):
+    owner.goto("/studies/999999")
+    expect(owner.get_by_role("alert")).to_contain_text("belongs to another workspace")
+    owner.goto("/nowhere")
+    expect(owner.get_by_text("There is nothing at this address")).to_be_visible()
+
+
+def test_measuring_a_real_round_changes_the_board_without_reload(owner):
+    """The whole way: button, queue, rig, display, program, chunks, seal, readings, board."""
+    study = study_id(owner, SMALL)
+    put_script(owner, study, SHORT)
+    owner.goto(f"/studies/{study}/measure")
+    owner.get_by_text("8 warm rounds measured").wait_for()
+    owner.evaluate("window.notReloaded = true")
+    before = owner.request.get(f"/api/studies/{study}/board").json()
+    owner.get_by_role("button", name="Measure another round").click()
+    now = owner.get_by_role("complementary")
+    expect(now.get_by_text("on this-machine")).to_be_visible(timeout=20_000)
+    expect(now.get_by_text(re.compile("so far"))).to_be_visible(timeout=20_000)
+    expect(now.locator("[aria-current=step]")).to_be_visible(timeout=20_000)
+    expect(owner.get_by_text("9 warm rounds measured")).to_be_visible(timeout=90_000)
+    owner.get_by_role("link", name="Read", exact=False).last.click()
+    owner.wait_for_url(re.compile("/read"))
+    after = owner.request.get(f"/api/studies/{study}/board").json()
+    assert owner.evaluate("window.notReloaded") is True
+    launch = [r for r in after["rows"] if r["metric"] == "duration"][0]
+    was = [r for r in before["rows"] if r["metric"] == "duration"][0]
+    assert [len(side) for side in launch["samples"]] == [len(s) + 1 for s in was["samples"]]
+
+
+def test_a_run_is_aborted_from_the_page_and_kept(owner):
+    study = study_id(owner, SMALL)
+    put_script(owner, study, SHORT.replace('step "Close"', 'step "Wait"\n  wait 30s\n\nstep "Close"'))
+    owner.goto(f"/studies/{study}/measure")
+    owner.get_by_role("button", name="Measure another round").click()
+    owner.get_by_text("Wait", exact=True).and_(owner.locator("[aria-current]")).wait_for(
+        timeout=60_000
+    )
+    owner.get_by_role("button", name="Stop all").click()
+    expect(owner.get_by_text("aborted in step “Wait”")).to_be_visible(timeout=30_000)
+    expect(owner.get_by_text("withdrawn", exact=True)).to_be_visible()
+    run = owner.get_by_role("link").filter(has_text="aborted").first
+    run.click()
+    expect(owner.get_by_role("alert")).to_contain_text("Everything measured until then is kept")
+    expect(owner.get_by_role("region", name="frame time")).to_be_visible()
+
+
+def test_a_server_away_during_a_run_loses_nothing(owner, served):
+    """The API is stopped while a run is measured and started again: the run arrives whole."""
+    study = study_id(owner, SMALL)
+    put_script(owner, study, SHORT)
+    owner.goto(f"/studies/{study}/measure")
+    owner.get_by_role("button", name="Measure another round").click()
+    owner.get_by_text("Open draft", exact=True).and_(owner.locator("[aria-current]")).wait_for(
+        timeout=60_000
+    )
+    served.part("test-api").stop()
+    owner.wait_for_timeout(6000)
+    served.part("test-api").start()
+    owner.wait_for_timeout(2500)
+    owner.reload()
+    expect(owner.get_by_text("10 warm rounds measured")).to_be_visible(timeout=90_000)
+    runs = owner.request.get(f"/api/studies/{study}").json()["runs"]
+    newest = max(run["round"] for run in runs)
+    mine = [run for run in runs if run["round"] == newest]
+    assert [run["outcome"] for run in mine] == ["finished", "finished"]
+    frames = [
+        owner.request.get(f"/api/runs/{run['id']}/trace").json()["frames"]["at_s"] for run in mine
+    ]
+    assert all(len(found) > 50 for found in frames)

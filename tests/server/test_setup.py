@@ -1,0 +1,80 @@
+"""What the first start sets up, and the recorded demonstration."""
+
+import json
+from io import StringIO
+
+import pytest
+from django.conf import settings
+from django.core.management import call_command
+
+from yardstick_server.accounts.models import Workspace, digest
+from yardstick_server.inventory.models import Rig
+from yardstick_server.studies.models import Study
+
+
+def set_up(*words) -> str:
+    out = StringIO()
+    call_command("set_up", *words, stdout=out)
+    return out.getvalue().strip()
+
+
+def test_setting_up_makes_an_owner_a_rig_and_a_link(db, tmp_path, client):
+    file = tmp_path / "rig.json"
+    link = set_up("--rig", "loft", "--rig-file", str(file))
+    assert client.get(link.removeprefix("http://127.0.0.1:8000")).headers["Location"] == "/"
+    assert client.get("/api/session").json()["role"] == "owner"
+    token = json.loads(file.read_text())["token"]
+    assert Rig.objects.get().token_digest == digest(token)
+    assert file.stat().st_mode & 0o777 == 0o600
+
+
+def test_setting_up_again_keeps_what_is_there(db, tmp_path):
+    file = tmp_path / "rig.json"
+    set_up("--rig", "loft", "--rig-file", str(file))
+    kept = json.loads(file.read_text()) | {"programs": {"a": 1}}
+    file.write_text(json.dumps(kept))
+    set_up("--rig", "loft", "--rig-file", str(file))
+    assert json.loads(file.read_text()) == kept
+    assert (Workspace.objects.count(), Rig.objects.count()) == (1, 1)
+
+
+def test_a_lost_rig_file_gets_a_new_token(db, tmp_path):
+    file = tmp_path / "rig.json"
+    set_up("--rig", "loft", "--rig-file", str(file))
+    first = json.loads(file.read_text())["token"]
+    file.unlink()
+    set_up("--rig", "loft", "--rig-file", str(file))
+    second = json.loads(file.read_text())["token"]
+    assert first != second
+    assert Rig.objects.get().token_digest == digest(second)
+
+
+@pytest.fixture
+def fixtures(tmp_path):
+    from weftwright.fixtures import write_fixture
+
+    for name in json.loads((settings.PROJECT / "demo/studies.json").read_text())["fixtures"]:
+        write_fixture(name, tmp_path)
+    return tmp_path
+
+
+def test_the_demonstration_shows_a_better_average_with_worse_lows(db, fixtures, tmp_path):
+    """From runs that the real agent recorded: what the made-up releases are made to show."""
+    set_up()
+    out = StringIO()
+    demo = str(settings.PROJECT / "demo")
+    call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
+    study = Study.objects.get(question__startswith="Is 5.0-rc1")
+    rows = {(row["metric"], row["stretch"][-1]): row for row in study.judgement.board["rows"]}
+
+    def verdicts(metric, stretch):
+        return [d and d["verdict"] for d in rows[metric, stretch]["differences"]][1:]
+
+    assert verdicts("duration", "read file") == ["ahead", "ahead"]
+    assert verdicts("average_rate", "scroll") == ["ahead", "ahead"]
+    assert verdicts("one_percent_low", "scroll") == ["behind", "ahead"]
+    assert verdicts("duration", "launch")[1] == "ahead"
+    assert verdicts("duration", "first picture")[1] == "behind"
+    assert verdicts("duration", "weave")[1] == "ahead"
+    call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
+    assert "already there" in out.getvalue()

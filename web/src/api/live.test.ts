@@ -1,0 +1,43 @@
+import { expect, test } from "vitest";
+import { follow, type Progress } from "./live";
+
+const told = (elapsed: number, beats: [number, number, number][], seconds = 0, run = 5) => ({
+  kind: "progress" as const,
+  study: 1,
+  run,
+  progress: { elapsed_ns: elapsed * 1e9, step: "Open", beats, processor_seconds: seconds },
+});
+
+function all(list: ReturnType<typeof told>[]): Progress {
+  const last = { current: null };
+  return list.reduce<Progress | null>((now, one) => follow(now, one, last), null) as Progress;
+}
+
+test("beats that come twice are kept once, in order", () => {
+  const now = all([
+    told(1, [[1, 5, 9], [2, 6, 8]]),
+    told(1.5, [[2, 6, 8], [3, 4, 20]]),
+  ]);
+  expect(now.beats.map((beat) => beat.longest)).toEqual([9, 8, 20]);
+});
+
+test("processor use is the growth of seconds over time", () => {
+  const now = all([told(1, [], 0.5), told(2, [], 1.5), told(4, [], 2)]);
+  expect(now.cores.map((core) => core.value)).toEqual([1, 0.25]);
+});
+
+test("another run starts afresh", () => {
+  const now = all([told(9, [[1, 5, 9]], 3), told(1, [[2, 1, 7]], 0.2, 6)]);
+  expect(now.run).toBe(6);
+  expect(now.beats).toHaveLength(1);
+  expect(now.cores).toEqual([]);
+});
+
+test("what is older than half a minute is let go", () => {
+  const now = all([told(1, [[10, 5, 9]]), told(60, [[1190, 1, 7]])]);
+  expect(now.beats).toHaveLength(1);
+});
+
+test("a word without progress changes nothing", () => {
+  expect(follow(null, { kind: "run", run: 1 }, { current: null })).toBeNull();
+});
