@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import os
-
 import pytest
 
 #: Lines that a run of the tests must end with, whatever their outcome.
 SAID: list[str] = []
-
-os.environ.setdefault("YARDSTICK_SECRET_KEY", "only-for-tests")
 
 
 @pytest.fixture

@@ -171,10 +171,14 @@ def npm(*words: str) -> None:
     """Run npm in the web folder."""
     folder = node_folder()
     path = f"{folder}:{os.environ['PATH']}"
+    packaged = folder.parent / "lib" / "node_modules" / "npm" / "bin" / "npm-cli.js"
     command = shutil.which("npm", path=path)
-    if command is None or not Path(command).resolve().exists():
+    if folder.is_relative_to(VENV) and packaged.exists():
+        _run([str(folder / "node"), str(packaged), *words], WEB, {**os.environ, "PATH": path})
+    elif command is not None:
+        _run([command, *words], WEB, {**os.environ, "PATH": path})
+    else:
         raise Missing("npm is missing beside node: install both, or remove that node")
-    _run([command, *words], cwd=WEB, env={**os.environ, "PATH": path})
 
 
 def web_packages() -> None:

@@ -9,7 +9,7 @@ import time
 
 from yardstick_command.check import check
 from yardstick_command.install import npm, say, web_packages
-from yardstick_command.places import PROJECT, SOURCES, STATE, VENV_PYTHON
+from yardstick_command.places import PROJECT, SOURCES, VENV_PYTHON
 from yardstick_command.postgres import Cluster
 
 
@@ -34,7 +34,7 @@ def test(rest: list[str]) -> int:
                 **os.environ,
                 **cluster.environment("yardstick"),
                 "PYTHONPATH": f"{SOURCES}:{PROJECT / 'demo'}",
-                "YARDSTICK_TEST_STATE": str(STATE),
+                "YARDSTICK_SECRET_KEY": "only-for-tests",
             },
             stdin=subprocess.DEVNULL,
         )

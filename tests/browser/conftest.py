@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-
 from pathlib import Path
 
 import pytest
@@ -63,7 +62,9 @@ class _Cluster:
     """The cluster that the tests already use."""
 
     def environment(self, database: str) -> dict[str, str]:
-        kept = {name: value for name, value in os.environ.items() if name.startswith("YARDSTICK_DB")}
+        kept = {
+            name: value for name, value in os.environ.items() if name.startswith("YARDSTICK_DB")
+        }
         return {**kept, "YARDSTICK_DB_NAME": database}
 
 
@@ -163,6 +164,3 @@ def axe_violations(page) -> list[str]:
         for v in found["violations"]
         if v["impact"] in ("serious", "critical")
     ]
-
-
-

@@ -3,8 +3,9 @@
 import re
 
 import pytest
-from browser.conftest import SHORT, axe_violations, put_script, study_id
 from playwright.sync_api import expect
+
+from browser.conftest import SHORT, axe_violations, put_script, study_id
 
 pytestmark = pytest.mark.browser
 
@@ -63,6 +64,7 @@ def test_only_what_matters_hides_what_is_level_or_open(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/read")
     owner.get_by_role("button", name="only what matters").click()
+    owner.get_by_role("button", name="everything").wait_for()
     rows = owner.locator("tbody tr").filter(has=owner.locator(".verdict"))
     for row in rows.all():
         assert re.search("ahead|behind", row.inner_text())
@@ -160,14 +162,16 @@ def test_measuring_a_real_round_changes_the_board_without_reload(owner):
     owner.wait_for_url(re.compile("/read"))
     after = owner.request.get(f"/api/studies/{study}/board").json()
     assert owner.evaluate("window.notReloaded") is True
-    launch = [r for r in after["rows"] if r["metric"] == "duration"][0]
-    was = [r for r in before["rows"] if r["metric"] == "duration"][0]
+    launch = next(r for r in after["rows"] if r["metric"] == "duration")
+    was = next(r for r in before["rows"] if r["metric"] == "duration")
     assert [len(side) for side in launch["samples"]] == [len(s) + 1 for s in was["samples"]]
 
 
 def test_a_run_is_aborted_from_the_page_and_kept(owner):
     study = study_id(owner, SMALL)
-    put_script(owner, study, SHORT.replace('step "Close"', 'step "Wait"\n  wait 30s\n\nstep "Close"'))
+    put_script(
+        owner, study, SHORT.replace('step "Close"', 'step "Wait"\n  wait 30s\n\nstep "Close"')
+    )
     owner.goto(f"/studies/{study}/measure")
     owner.get_by_role("button", name="Measure another round").click()
     owner.get_by_text("Wait", exact=True).and_(owner.locator("[aria-current]")).wait_for(
@@ -185,10 +189,10 @@ def test_a_run_is_aborted_from_the_page_and_kept(owner):
 def test_a_server_away_during_a_run_loses_nothing(owner, served):
     """The API is stopped while a run is measured and started again: the run arrives whole."""
     study = study_id(owner, SMALL)
-    put_script(owner, study, SHORT)
+    put_script(owner, study, SHORT.replace('step "Close"', '  wait 4s\n\nstep "Close"'))
     owner.goto(f"/studies/{study}/measure")
     owner.get_by_role("button", name="Measure another round").click()
-    owner.get_by_text("Open draft", exact=True).and_(owner.locator("[aria-current]")).wait_for(
+    owner.get_by_text("Scroll cloth", exact=True).and_(owner.locator("[aria-current]")).wait_for(
         timeout=60_000
     )
     served.part("test-api").stop()

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+
 from server.conftest import (
     S,
     deliver,
@@ -10,7 +11,6 @@ from server.conftest import (
     seal_body,
     sha,
 )
-
 from yardstick_core.streams import chunk
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.models import Chunk
@@ -73,6 +73,7 @@ def test_a_wrong_checksum_keeps_nothing_and_says_what_to_do(world, run):
             "no numbers",
         ),
     ],
+    ids=["no chunk", "cut", "other kind", "bad name", "infinite"],
 )
 def test_what_cannot_be_read_is_refused_with_the_reason(world, run, stream, data, says):
     answer = put_chunk(world.rig, run, stream, 0, data)

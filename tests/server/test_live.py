@@ -1,4 +1,4 @@
-"""Live events: each goes to its own team only, a stranger gets none, a slow watcher harms nobody."""
+"""Live events: each goes to its own team only, a stranger gets none, a slow one harms nobody."""
 
 import asyncio
 import json
@@ -80,7 +80,6 @@ def test_other_addresses_hold_nothing():
 @pytest.mark.django_db(transaction=True)
 def test_a_member_gets_events_and_only_for_our_own_origin():
     from server.conftest import make_world
-
     from yardstick_server.live import asgi
 
     asgi.KEEP_ALIVE_SECONDS = 0.2
@@ -98,8 +97,8 @@ def test_a_member_gets_events_and_only_for_our_own_origin():
 def test_what_changes_is_told_over_the_database():
     import psycopg
     from django.conf import settings
-    from server.conftest import make_world
 
+    from server.conftest import make_world
     from yardstick_server.live.notify import CHANNEL
 
     world = make_world("tellers")
@@ -112,9 +111,7 @@ def test_what_changes_is_told_over_the_database():
         world.study.add_rounds(1)
         run = world.rig.post("/api/agent/runs/take").json()["run"]
         big = {"progress": {"step": "Open", "beats": [[n, 1, 2.5] for n in range(2000)]}}
-        world.rig.post(
-            f"/api/agent/runs/{run}/heartbeat", big, content_type="application/json"
-        )
+        world.rig.post(f"/api/agent/runs/{run}/heartbeat", big, content_type="application/json")
         told = [json.loads(n.payload) for n in listening.notifies(timeout=2, stop_after=2)]
     assert told[0] == {
         "workspace": world.workspace.pk, "kind": "run", "study": world.study.pk, "run": run,

@@ -1,8 +1,8 @@
 """Studies: rounds in balanced order, scripts in versions, runs to verdicts."""
 
 import pytest
-from server.conftest import SCRIPT, deliver, measure_all, recorded_streams
 
+from server.conftest import SCRIPT, deliver, measure_all, recorded_streams
 from yardstick_server.analysis.tasks import read_run
 from yardstick_server.runs.models import Run
 

@@ -88,10 +88,10 @@ async def _answer(send: Send, status: int, body: bytes) -> None:
 
 async def _stream(workspace: int, receive: Receive, send: Send) -> None:
     headers = [(b"content-type", b"text/event-stream"), *_cors()]
-    await send({"type": "http.response.start", "status": 200, "headers": headers})
-    await _push(send, b": hello\n\n")
     left = asyncio.create_task(_until_left(receive))
     async with hub.watching(workspace) as queue:
+        await send({"type": "http.response.start", "status": 200, "headers": headers})
+        await _push(send, b": hello\n\n")
         while not left.done():
             try:
                 text = await asyncio.wait_for(queue.get(), KEEP_ALIVE_SECONDS)

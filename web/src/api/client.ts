@@ -40,8 +40,8 @@ api.use({
 });
 
 function reason(status: number, error: unknown): string {
-  if (error && typeof error === "object" && "detail" in error) return String(error.detail);
   if (status === 404) return "This does not exist here, or belongs to another workspace.";
+  if (error && typeof error === "object" && "detail" in error) return String(error.detail);
   if (status >= 500) return "The server failed at this; nothing was changed. Try again.";
   return `The server refused this (${status}).`;
 }

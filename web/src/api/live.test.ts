@@ -15,8 +15,14 @@ function all(list: ReturnType<typeof told>[]): Progress {
 
 test("beats that come twice are kept once, in order", () => {
   const now = all([
-    told(1, [[1, 5, 9], [2, 6, 8]]),
-    told(1.5, [[2, 6, 8], [3, 4, 20]]),
+    told(1, [
+      [1, 5, 9],
+      [2, 6, 8],
+    ]),
+    told(1.5, [
+      [2, 6, 8],
+      [3, 4, 20],
+    ]),
   ]);
   expect(now.beats.map((beat) => beat.longest)).toEqual([9, 8, 20]);
 });

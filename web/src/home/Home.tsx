@@ -73,7 +73,7 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
     <li className={`border-b border-line ${props.chosen ? "bg-card" : ""}`}>
       <Link
         to={`/studies/${study.id}`}
-        className="grid grid-cols-[minmax(300px,1.1fr)_350px_minmax(240px,1fr)_170px] items-center gap-5 px-6 py-3.5"
+        className="grid grid-cols-[minmax(200px,1.1fr)_334px_minmax(160px,1fr)_130px] items-center gap-4 px-6 py-3.5"
       >
         <div>
           <div className="text-[15px] font-semibold">{study.question}</div>

@@ -96,7 +96,7 @@ function RunBody(props: { run: RunDetail }) {
         </p>
       )}
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_350px]">
-        <div className="min-h-0 overflow-auto px-5 pt-2 pb-6">
+        <div tabIndex={0} className="min-h-0 overflow-auto px-5 pt-2 pb-6">
           {trace.error && <Trouble what="The trace" error={trace.error} />}
           {trace.data && run.stretches.length > 0 && (
             <Lanes
@@ -118,7 +118,10 @@ function RunBody(props: { run: RunDetail }) {
             </p>
           )}
         </div>
-        <aside className="min-h-0 overflow-auto border-l border-line bg-card px-5 py-3">
+        <aside
+          tabIndex={0}
+          className="min-h-0 overflow-auto border-l border-line bg-card px-5 py-3"
+        >
           <StretchReadings
             run={run}
             span={chosen}

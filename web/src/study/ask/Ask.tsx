@@ -8,7 +8,7 @@ export function Ask(props: { study: Study }) {
   const { study } = props;
   return (
     <div className="grid h-full grid-cols-[1fr_380px]">
-      <div className="overflow-auto px-6 py-6">
+      <div tabIndex={0} className="overflow-auto px-6 py-6">
         <h1 className="text-[22px] font-semibold">{study.question}</h1>
         {study.why && <p className="mt-2 max-w-2xl text-[15px] text-ink-2">{study.why}</p>}
         <h2 className="mt-8 mb-1 font-semibold">What is compared</h2>
@@ -65,7 +65,7 @@ export function Ask(props: { study: Study }) {
           ))}
         </dl>
       </div>
-      <aside className="overflow-auto border-l border-line bg-card px-5 py-6">
+      <aside tabIndex={0} className="overflow-auto border-l border-line bg-card px-5 py-6">
         <p className="text-[12px] font-semibold text-brass">the answer so far</p>
         <p className="mt-1 text-[17px] leading-snug">
           {study.headline || "Nothing has been measured yet."}

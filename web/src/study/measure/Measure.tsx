@@ -21,7 +21,7 @@ export function Measure(props: { study: Study }) {
   useKeys("Measure", [{ keys: "+", does: "measure another round", act: () => measure.mutate(1) }]);
   return (
     <div className="grid h-full grid-cols-[1fr_400px]">
-      <div className="flex min-h-0 flex-col overflow-auto px-6 py-4">
+      <div tabIndex={0} className="flex min-h-0 flex-col overflow-auto px-6 py-4">
         <div className="flex items-center gap-3">
           <h1 className="flex-1 text-[17px] font-semibold">{heading(study, left.length)}</h1>
           {left.length > 0 && (
@@ -50,7 +50,10 @@ export function Measure(props: { study: Study }) {
         <Rounds study={study} />
         <SoFar study={study} />
       </div>
-      <aside className="flex min-h-0 flex-col overflow-auto border-l border-line bg-card px-5 py-4">
+      <aside
+        tabIndex={0}
+        className="flex min-h-0 flex-col overflow-auto border-l border-line bg-card px-5 py-4"
+      >
         {running ? <Now study={study} run={running} /> : <Idle study={study} />}
       </aside>
     </div>
@@ -58,10 +61,12 @@ export function Measure(props: { study: Study }) {
 }
 
 function heading(study: Study, left: number): string {
-  const rounds = new Set(
-    study.runs.filter((run) => run.state === "read" && !run.cold).map((run) => run.round),
-  ).size;
-  const done = `${count(rounds, "warm round")} measured`;
+  const rounds = Map.groupBy(
+    study.runs.filter((run) => run.state === "read" && !run.cold),
+    (run) => run.round,
+  );
+  const whole = [...rounds.values()].filter((runs) => runs.length === study.variants.length);
+  const done = `${count(whole.length, "warm round")} measured`;
   return left ? `${done}, ${count(left, "run")} to go` : done;
 }
 

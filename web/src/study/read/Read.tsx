@@ -52,10 +52,15 @@ function Rows(props: { study: Study; board: Board }) {
       },
       { replace: true },
     );
+  // Keys may come faster than the address changes: the walk goes on from where it last went.
+  const walked = useRef(chosen);
+  walked.current = chosen;
   const step = (by: number) => {
-    const place = chosen ? rows.indexOf(chosen) : -1;
+    const place = walked.current ? rows.indexOf(walked.current) : -1;
     const next = rows[Math.max(0, Math.min(rows.length - 1, place + by))];
-    if (next) change("row", rowKey(next));
+    if (!next) return;
+    walked.current = next;
+    change("row", rowKey(next));
   };
   const toggle = (index: number) => {
     if (index === board.baseline || index >= board.variants.length) return;
@@ -84,7 +89,7 @@ function Rows(props: { study: Study; board: Board }) {
   const scale = ruleScale(RULE_WIDTH, reach);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
-      <div className="min-h-0 overflow-auto px-6 pb-10">
+      <div tabIndex={0} className="min-h-0 overflow-auto px-6 pb-10">
         <div className="flex items-baseline gap-4 pt-3 pb-1">
           <h1 className="text-[15px] font-semibold">
             {count(rows.length, "metric")}, {count(candidates.length, "candidate")} against{" "}
@@ -140,7 +145,7 @@ function Rows(props: { study: Study; board: Board }) {
           ))}
         </table>
       </div>
-      <aside className="min-h-0 overflow-auto border-l border-line bg-card px-5 py-4">
+      <aside tabIndex={0} className="min-h-0 overflow-auto border-l border-line bg-card px-5 py-4">
         {chosen && <Evidence study={study} board={board} row={chosen} candidates={candidates} />}
       </aside>
     </div>

@@ -26,7 +26,10 @@ export function ScriptNotch(props: { study: Study }) {
             version {script.number} · {moment(script.created)} · {count(measured, "run")} measured
           </span>
         </p>
-        <pre className="min-h-0 flex-1 overflow-auto py-2 font-mono text-[12.5px] leading-[20px]">
+        <pre
+          tabIndex={0}
+          className="min-h-0 flex-1 overflow-auto py-2 font-mono text-[12.5px] leading-[20px]"
+        >
           {script.text.split("\n").map((line, place) => (
             <div
               key={place}
@@ -63,7 +66,7 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
     s.kind === "frames" ? s.scheduled_s : lengths.get(s.path.join("/"));
   const longest = Math.max(...script.stretches.map((s) => length(s) ?? 0), 0.001);
   return (
-    <aside className="overflow-auto border-l border-line px-6 py-4">
+    <aside tabIndex={0} className="overflow-auto border-l border-line px-6 py-4">
       <p className="text-[12px] font-semibold text-brass">what will be timed</p>
       <h1 className="text-[17px] font-semibold">
         {count(times, "timing")}, {count(frames, "frame stretch", "frame stretches")}

@@ -8,7 +8,11 @@ const kinds = (line: string) =>
 
 test("pieces together are the line", () => {
   const line = '    until window "A \\"b\\"" is steady for 400ms, within 30s  # so';
-  expect(pieces(line).map((piece) => piece.text).join("")).toBe(line);
+  expect(
+    pieces(line)
+      .map((piece) => piece.text)
+      .join(""),
+  ).toBe(line);
 });
 
 test("words, texts, numbers and comments are told apart", () => {
