@@ -79,8 +79,8 @@ def progress(done: int, total: int, release: str, number: int, started: float) -
 
 def print_table(judgement: Judgement) -> None:
     """Every judged metric: readings, change with interval, verdict, and its place on the rule."""
-    head = f"{'metric':<34}{RELEASES[0]:>10}{RELEASES[1]:>10}  {'worse  ◂':>20} ▸  better"
-    print(f"\n{head:<100}verdict")
+    head = f"{'metric':<34}{RELEASES[0]:>12}{RELEASES[1]:>12}  {'worse  ◂':>20} ▸  better"
+    print(f"\n{head:<103}verdict")
     step = ""
     for row in judgement.rows:
         difference = row.differences[1]
@@ -94,7 +94,7 @@ def print_table(judgement: Judgement) -> None:
         name = "  " + label(row) + (of if len(row.stretch) > 1 else "")
         drawn = rule(difference.gain_low, difference.gain, difference.gain_high)
         print(
-            f"{name:<34}{a:>10}{b:>10}  {drawn}  {difference.verdict:<7} "
+            f"{name:<34}{a:>12}{b:>12}  {drawn}  {difference.verdict:<7} "
             f"{difference.percent_words or difference.change_words}"
         )
 

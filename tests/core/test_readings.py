@@ -147,7 +147,7 @@ def test_a_run_yields_readings_for_every_stretch_that_has_the_data():
 def test_few_frames_are_read_with_a_warning():
     run = sample_run()
     few = [r for r in stretch_readings(run, 2 * S, 3 * S) if r.metric == "one_percent_low"]
-    assert "only 125 frames" in few[0].warning
+    assert "fewer than 1,000 frames" in few[0].warning
 
 
 def test_a_run_that_did_not_finish_yields_nothing_about_the_whole():

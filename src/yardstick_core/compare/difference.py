@@ -15,6 +15,7 @@ from yardstick_core.compare.verdict import OPEN, decide, materiality, runs_to_de
 from yardstick_core.readings.metric import Metric
 
 FEWEST_FOR_RANKS = 7
+NO_INTERVAL = "no interval"
 RAW_BAND = math.log(1.03)
 
 
@@ -55,7 +56,7 @@ class Difference:
     gain_high: float = math.nan
     band: float = math.nan
     p: float = math.nan
-    method: str = "no interval"
+    method: str = NO_INTERVAL
     change_words: str = ""
     percent_words: str = ""
     factor_words: str = ""

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from yardstick_core.compare import words
-from yardstick_core.compare.difference import Difference, Sample, compare
+from yardstick_core.compare.difference import NO_INTERVAL, Difference, Sample, compare
 from yardstick_core.compare.verdict import (
     AHEAD,
     BEHIND,
@@ -153,6 +153,13 @@ def _counts(rows: list[Row], index: int) -> dict[str, int]:
     return found
 
 
+def standout(rows: list[Row], index: int, verdict: str) -> Row | None:
+    """The row in which a candidate is furthest ahead or behind, main metrics first."""
+    found = [(row, d) for row in rows if (d := row.differences[index]) and d.verdict == verdict]
+    best = max(found, key=lambda pair: (pair[0].metric.primary, abs(pair[1].gain)), default=None)
+    return best[0] if best else None
+
+
 def label(row: Row) -> str:
     """What a row is called by itself: `open` for a timing, `1 % low` for other metrics."""
     if row.metric.key == "duration":
@@ -161,26 +168,30 @@ def label(row: Row) -> str:
 
 
 def _sentence(row: Row, variants: list[str], baseline: int) -> str:
-    """The row's answer: what the clearest candidate shows against the baseline."""
-    sides = [(i, d) for i, d in enumerate(row.differences) if d is not None]
+    """The row's answer in words: the baseline's reading, then what each candidate shows."""
     base = row.medians[baseline]
-    if not sides or base is None:
-        return ""
-    rank = (AHEAD, BEHIND, LEVEL, OPEN)
-    index, best = min(sides, key=lambda side: rank.index(side[1].verdict))
-    name, reading = variants[index], row.medians[index]
-    against = (
-        f"{words.quantity(row.metric, reading or 0)}, against "
-        f"{words.quantity(row.metric, base)} in {variants[baseline]}"
-    )
-    if best.method == "no interval":
-        return f"{label(row)} in {name}: {against}. {best.reservations[-1].capitalize()}."
-    if best.verdict == OPEN:
-        return f"{label(row)} in {name}: {against}. Not known well enough to say which is better."
-    if best.verdict == LEVEL:
-        return f"{label(row)} in {name}: {against}. Any difference is too small to matter."
-    how = f"{best.percent_words}, {best.factor_words}" if best.percent_words else best.change_words
-    return f"{label(row)} in {name}: {against}: {how}."
+    if base is None:
+        return f"There is no reading of {variants[baseline]} to compare with."
+    parts = [f"{label(row)} is {words.quantity(row.metric, base)} in {variants[baseline]}"]
+    for index, difference in enumerate(row.differences):
+        reading = row.medians[index]
+        if difference is not None and reading is not None:
+            value = words.quantity(row.metric, reading)
+            parts.append(f"in {variants[index]} it is {value}: {_shown(difference)}")
+    return "; ".join(parts) + "."
+
+
+def _shown(difference: Difference) -> str:
+    """What one difference shows, in a few words."""
+    if difference.method == NO_INTERVAL:
+        return difference.reservations[-1]
+    if difference.verdict == OPEN:
+        return "not known well enough to say which is better"
+    if difference.verdict == LEVEL:
+        return "any difference is too small to matter"
+    if difference.percent_words:
+        return f"{difference.percent_words}, {difference.factor_words}"
+    return difference.change_words
 
 
 def _headline(
@@ -203,7 +214,8 @@ def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) ->
     text = f"ahead on {count[AHEAD]} of {total}"
     if not count[BEHIND]:
         return text + ", behind on none"
-    behind = [(row, d) for row in rows if (d := row.differences[index]) and d.verdict == BEHIND]
-    worst = max(behind, key=lambda pair: (pair[0].metric.primary, -pair[1].gain / pair[1].band))
-    where = f"{label(worst[0])} in {worst[0].stretch[0]}" if len(worst[0].stretch) > 1 else ""
-    return f"{text}, behind on {count[BEHIND]}: most in {where or label(worst[0])}"
+    worst = standout(rows, index, BEHIND)
+    if worst is None:
+        return text
+    where = f"{label(worst)} in {worst.stretch[0]}" if len(worst.stretch) > 1 else ""
+    return f"{text}, behind on {count[BEHIND]}: most in {where or label(worst)}"

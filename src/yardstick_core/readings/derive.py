@@ -87,7 +87,7 @@ def _frames(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     ends, times = frame_times(run.frames_ns, stretch.start_ns, stretch.end_ns)
     if stretch.kind != "frames":
         _, times, _ = cut_idle(ends, times, _input_instants(run, stretch))
-    few = f"only {len(times)} frames: lows are flattered" if len(times) < 1000 else ""
+    few = "fewer than 1,000 frames: lows are flattered" if len(times) < 1000 else ""
     return [
         Reading(
             stretch.path, key, value, warning=few if key in (ONE_PERCENT_LOW.key, P99.key) else ""

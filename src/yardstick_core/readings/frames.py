@@ -100,13 +100,13 @@ def all_frame_readings(times_ms: FrameTimes) -> dict[str, float]:
     rate, low = average_rate(times_ms), one_percent_low(times_ms)
     return {
         AVERAGE_RATE.key: rate,
+        ONE_PERCENT_LOW.key: low,
+        STUTTER_SHARE.key: stutter_share(times_ms),
+        SPIKES.key: float(spike_mask(times_ms).sum()),
         MEDIAN.key: float(median),
         P95.key: float(p95),
         P99.key: float(p99),
-        ONE_PERCENT_LOW.key: low,
         P99_RATE.key: float(1000 / p99),
-        STUTTER_SHARE.key: stutter_share(times_ms),
-        SPIKES.key: float(spike_mask(times_ms).sum()),
         EVENNESS.key: evenness(times_ms),
         ON_TARGET.key: on_target(times_ms),
         STEADINESS.key: low / rate,

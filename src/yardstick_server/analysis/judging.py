@@ -10,7 +10,8 @@ from django.db import transaction
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare import words
-from yardstick_core.compare.study import JudgedRun, Judgement, Row, judge, label
+from yardstick_core.compare.study import JudgedRun, Judgement, Row, judge, label, standout
+from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings import METRICS, Reading, derive
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.records import run_record
@@ -79,8 +80,29 @@ def board_of(judgement: Judgement, names: list[str], baseline: int = 0) -> dict[
         "variants": names,
         "baseline": baseline,
         "counts": judgement.counts,
+        "standouts": _standouts(judgement, baseline),
         "rows": [_row(row, baseline) for row in judgement.rows],
     }
+
+
+def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
+    """Where each candidate is furthest ahead and furthest behind."""
+    found = []
+    for index in range(len(judgement.counts)):
+        for verdict in (AHEAD, BEHIND):
+            row = standout(list(judgement.rows), index, verdict)
+            difference = row.differences[index] if row and index != baseline else None
+            if row and difference:
+                where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
+                found.append(
+                    {
+                        "variant": index,
+                        "verdict": verdict,
+                        "label": label(row) + where,
+                        "words": difference.percent_words or difference.change_words,
+                    }
+                )
+    return found
 
 
 def _row(row: Row, baseline: int) -> dict[str, Any]:

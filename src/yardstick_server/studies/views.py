@@ -31,6 +31,13 @@ class TickSerializer(serializers.Serializer):
     verdict = serializers.ChoiceField(choices=VERDICTS)
 
 
+class StandoutSerializer(serializers.Serializer):
+    variant = serializers.IntegerField()
+    verdict = serializers.ChoiceField(choices=VERDICTS)
+    label = serializers.CharField()
+    words = serializers.CharField()
+
+
 class StudySummarySerializer(serializers.Serializer):
     id = serializers.IntegerField()
     question = serializers.CharField()
@@ -45,6 +52,9 @@ class StudySummarySerializer(serializers.Serializer):
     troubles = serializers.IntegerField(help_text="runs that did not finish")
     rigs = serializers.ListField(child=serializers.CharField())
     ticks = TickSerializer(many=True)
+    standouts = StandoutSerializer(
+        many=True, help_text="where each candidate is furthest ahead and behind"
+    )
 
 
 class VariantSerializer(serializers.Serializer):
@@ -149,6 +159,7 @@ def study_summary(study: Study) -> dict[str, Any]:
         "runs_total": len(runs),
         "troubles": sum(run.outcome not in ("", "finished") for run in runs),
         "rigs": sorted({run.rig.name for run in runs if run.rig}),
+        "standouts": judged.get("standouts", []),
         "ticks": [
             {
                 "variant": index,

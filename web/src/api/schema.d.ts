@@ -723,6 +723,12 @@ export interface components {
             /** @description the last input before it */
             after: string;
         };
+        Standout: {
+            variant: number;
+            verdict: components["schemas"]["VerdictEnum"];
+            label: string;
+            words: string;
+        };
         Stopped: {
             withdrawn: number;
             aborting: number;
@@ -800,6 +806,8 @@ export interface components {
             troubles: number;
             rigs: string[];
             ticks: components["schemas"]["Tick"][];
+            /** @description where each candidate is furthest ahead and behind */
+            standouts: components["schemas"]["Standout"][];
         };
         /**
          * @description * `not measured` - not measured

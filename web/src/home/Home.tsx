@@ -7,7 +7,8 @@ import { useRigs, useStudies } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { VariantName } from "../parts/variants";
+import { Verdict } from "../parts/Verdict";
+import { VariantName, variantColour } from "../parts/variants";
 import { countWord, duration, moment } from "../parts/words";
 import { SmallRule } from "../rule/SmallRule";
 
@@ -73,7 +74,7 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
     <li className={`border-b border-line ${props.chosen ? "bg-card" : ""}`}>
       <Link
         to={`/studies/${study.id}`}
-        className="grid grid-cols-[minmax(200px,1.1fr)_334px_minmax(160px,1fr)_130px] items-center gap-4 px-6 py-3.5"
+        className="grid grid-cols-[minmax(190px,0.9fr)_334px_minmax(200px,1.2fr)_124px] items-center gap-4 px-6 py-3.5"
       >
         <div>
           <div className="text-[15px] font-semibold">{study.question}</div>
@@ -92,7 +93,26 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
         ) : (
           <span className="text-ink-2">no differences yet</span>
         )}
-        <div>{study.headline || "Nothing has been measured yet."}</div>
+        <div>
+          {study.headline ? `${study.headline}.` : "Nothing has been measured yet."}
+          {study.standouts.map((one) => (
+            <div
+              key={`${one.variant}${one.verdict}`}
+              className="mt-1 grid grid-cols-[64px_56px_1fr] items-baseline gap-1.5"
+            >
+              <span
+                className="truncate text-right font-dense font-semibold"
+                style={{ color: variantColour(one.variant) }}
+              >
+                {study.variants[one.variant]}
+              </span>
+              <Verdict of={one.verdict} />
+              <span>
+                {one.label} <span className="text-ink-2">{one.words}</span>
+              </span>
+            </div>
+          ))}
+        </div>
         <div className="text-right">
           <div className={`font-semibold ${colour}`}>{study.state}</div>
           <div className="text-[12px] text-ink-2">

