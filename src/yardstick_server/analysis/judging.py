@@ -10,6 +10,7 @@ from django.db import transaction
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare import words
+from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.study import JudgedRun, Judgement, Row, judge, label, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings import METRICS, Reading, derive
@@ -99,10 +100,17 @@ def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
                         "variant": index,
                         "verdict": verdict,
                         "label": label(row) + where,
-                        "words": difference.percent_words or difference.change_words,
+                        "words": _in_short(difference),
                     }
                 )
     return found
+
+
+def _in_short(difference: Difference) -> str:
+    """The change, with percent where that is a number people can picture."""
+    if 1 / 4 <= difference.ratio <= 4:
+        return f"{difference.change_words}, {difference.percent_words}"
+    return difference.change_words
 
 
 def _row(row: Row, baseline: int) -> dict[str, Any]:
