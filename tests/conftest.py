@@ -14,6 +14,11 @@ def say():
     return SAID.append
 
 
+def pytest_collection_modifyitems(items):
+    """Browser tests come last: their event loop stays in the main thread until the end."""
+    items.sort(key=lambda item: "browser" in item.path.parts)
+
+
 def pytest_terminal_summary(terminalreporter):
     if SAID:
         terminalreporter.section("measured by the tests")

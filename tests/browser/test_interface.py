@@ -37,7 +37,7 @@ def test_the_board_answers_in_a_sentence_with_interval_and_runs(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/read?row=one_percent_low~Scroll%20cloth~scroll")
     side = owner.get_by_role("complementary")
-    expect(side).to_contain_text(re.compile(r"1 % low in .*: .*fps, against .*fps in 4\.1"))
+    expect(side).to_contain_text(re.compile(r"1 % low is .*fps in 4\.1; in 4\.2 it is .*fps"))
     expect(side).to_contain_text("95 % interval")
     expect(side).to_contain_text("rate of the mean of the slowest 1 % of frames")
     expect(side.get_by_role("img", name=re.compile("of every run"))).to_be_visible()
