@@ -76,17 +76,29 @@ def _play(options: argparse.Namespace) -> int:
                 print(f"the fixture {fixture.file} is not in {source}", file=sys.stderr)
                 return 2
             shutil.copy(source / fixture.file, work)
-        program = {"command": shlex.split(options.variant), "log": options.log}
+        program = {"command": _command(options.variant), "log": options.log}
         assignment = {"script": text, "program": program, "display": options.display}
         (folder / "assignment.json").write_text(json.dumps(assignment))
         outcome = measure(folder)
-        out = options.out or options.script.with_suffix(".run")
-        write_record(folder, out)
         print_readings(folder)
+        out = options.out or Path(options.script.with_suffix(".run").name)
+        try:
+            write_record(folder, out)
+        except OSError as error:
+            out = Path(tempfile.mkdtemp(prefix="yardstick-kept-")) / out.name
+            write_record(folder, out)
+            print(f"\nthe record could not be written where asked: {error}", file=sys.stderr)
         print(f"\n{outcome}; the record is in {out}")
         return 0 if outcome == FINISHED else 1
     finally:
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def _command(text: str) -> list[str]:
+    """The words of a command; its program is looked up from here, not from the working folder."""
+    program, *words = shlex.split(text)
+    found = shutil.which(program)
+    return [str(Path(found).absolute()) if found else program, *words]
 
 
 def measure(folder: Path) -> str:
