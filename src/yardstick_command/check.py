@@ -25,6 +25,8 @@ def check(*, write: bool = False) -> int:
         except RuntimeError as error:
             print(error)
             failed.append(f"web {name}")
+    if not _types_fit_description():
+        failed.append("generated API types")
     if failed:
         print(f"\nnot good: {', '.join(failed)}")
     return 1 if failed else 0
@@ -46,6 +48,17 @@ def _passes(name: str, command: list[str]) -> bool:
         print(f"\n{name}:\n{done.stdout}{done.stderr}")
         return False
     say(f"{name}: good")
+    return True
+
+
+def _types_fit_description() -> bool:
+    """Whether the web's API types are those its committed description gives."""
+    fresh = STATE / "schema.d.ts"
+    npm("exec", "--", "openapi-typescript", "src/api/openapi.json", "-o", str(fresh))
+    if fresh.read_text() != (PROJECT / "web" / "src" / "api" / "schema.d.ts").read_text():
+        print("\nthe web's API types are old: ./yardstick check --write makes them anew")
+        return False
+    say("generated API types: good")
     return True
 
 

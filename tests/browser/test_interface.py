@@ -117,6 +117,31 @@ def test_keys_are_listed_and_lead_to_the_notches(owner):
     expect(owner).to_have_url(re.compile("/script$"))
 
 
+def test_find_goes_where_a_few_letters_say(owner):
+    owner.goto("/")
+    owner.get_by_role("heading", name="Two studies").wait_for()
+    owner.keyboard.press("/")
+    owner.keyboard.type("wide script")
+    owner.keyboard.press("Enter")
+    expect(owner).to_have_url(re.compile("/script$"))
+    expect(owner.get_by_text("what will be timed")).to_be_visible()
+    owner.keyboard.press("Escape")
+    expect(owner).to_have_url(re.compile("/$"))
+
+
+def test_the_cursor_walks_frame_by_frame(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/measure")
+    owner.locator("a[href^='/runs/']").first.click()
+    owner.get_by_role("region", name="memory").wait_for()
+    owner.keyboard.press("n")
+    cursor = owner.get_by_test_id("cursor")
+    first = cursor.inner_text()
+    assert re.search(r"frame .*ms \(.*fps\)", first)
+    owner.keyboard.press(".")
+    expect(cursor).not_to_have_text(first)
+
+
 @pytest.mark.parametrize("view", ["/", "ask", "script", "measure", "read"])
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_views_pass_an_accessibility_check(owner, view, scheme):

@@ -21,6 +21,7 @@ def weave(draft: Draft, ends: int, picks: int) -> np.ndarray:
             draft.lift_table[first : first + BAND],
             draft.warp_rgb[:ends],
             draft.weft_rgb[first : first + BAND],
+            first,
         )
         for first in range(0, picks, BAND)
     ]

@@ -13,6 +13,7 @@ def weave_picks(
     lifts: np.ndarray,
     warp_rgb: np.ndarray,
     weft_rgb: np.ndarray,
+    first_pick: int = 0,
 ) -> np.ndarray:
     """Picks as pixels, shape (ends · 3, picks · 3, 3), each thread lit as if round.
 
@@ -25,7 +26,7 @@ def weave_picks(
     for pick in range(len(lifts)):
         up = lifts[pick][threads]
         base = np.where(up[:, None], warp_rgb, weft_rgb[pick][None]).astype(np.float64)
-        twist = 0.92 + 0.08 * np.sin(np.arange(len(threads)) * 0.7 + pick * 0.9)
+        twist = 0.92 + 0.08 * np.sin(np.arange(len(threads)) * 0.7 + (first_pick + pick) * 0.9)
         lit = (base / 255) ** 2.2 * twist[:, None]
         light = np.where(up[:, None, None], round_light[:, None], round_light[None, :])
         shade = np.clip(lit[:, None, None, :] * light[..., None], 0, 1)

@@ -8,6 +8,7 @@ import { KeyboardProvider, useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { RunPage } from "../run/RunPage";
 import { StudyPage } from "../study/StudyPage";
+import { Find } from "./Find";
 import { SignIn } from "./SignIn";
 
 export function App() {
@@ -24,6 +25,7 @@ export function App() {
     <LiveContext value={live}>
       <KeyboardProvider>
         <EverywhereKeys />
+        <Find />
         <Routes>
           <Route path="/" element={<Home />} />
           <Route path="/studies/:study" element={<StudyPage />} />

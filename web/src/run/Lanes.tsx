@@ -2,6 +2,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { RunDetail, Trace } from "../api/client";
 import { significant, THIN } from "../parts/words";
+import { nearest } from "./nearest";
 import { LANE_LEFT, LANE_RIGHT, Plot } from "./Plot";
 import type { Span } from "./RunPage";
 import { frameLane, memoryLane, processorLane } from "./series";
@@ -103,6 +104,7 @@ function Cursor(props: { at: number; x: number; width: number; trace: Trace; run
   const left = props.x > props.width - 220;
   return (
     <div
+      data-testid="cursor"
       className="pointer-events-none absolute top-[34px] bottom-6 z-10 border-l-[1.5px] border-brass"
       style={{ left: props.x }}
     >
@@ -134,17 +136,6 @@ function Cursor(props: { at: number; x: number; width: number; trace: Trace; run
       </div>
     </div>
   );
-}
-
-function nearest(sorted: number[], at: number): number {
-  let low = 0;
-  let high = sorted.length - 1;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((sorted[middle] as number) < at) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
 
 function valueAt(trace: Trace, name: string, at: number): number | undefined {

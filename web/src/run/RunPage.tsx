@@ -9,6 +9,7 @@ import { Trouble, Waiting } from "../parts/Trouble";
 import { VariantName } from "../parts/variants";
 import { moment } from "../parts/words";
 import { Lanes } from "./Lanes";
+import { nearest } from "./nearest";
 import { StretchReadings } from "./StretchReadings";
 
 /** A stretch of a run's time, in seconds. */
@@ -85,6 +86,16 @@ function RunBody(props: { run: RunDetail }) {
   );
   const readings = useStretch(id, chosen.from, chosen.to);
   useRunKeys(run, steps, chosen, view, readings.data?.spikes ?? [], choose, look, setCursor);
+  const frames = trace.data?.frames.at_s ?? [];
+  const toFrame = (by: number) => {
+    const here = nearest(frames, cursor ?? chosen.from);
+    const next = frames[Math.max(0, Math.min(frames.length - 1, here + by))];
+    if (next !== undefined) setCursor(next);
+  };
+  useKeys("Frames", [
+    { keys: ",", does: "previous frame", act: () => toFrame(-1) },
+    { keys: ".", does: "next frame", act: () => toFrame(1) },
+  ]);
 
   return (
     <>

@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
 import { nearbyTicks } from "../study/read/ticks";
+import { nearest } from "./nearest";
 import { broken } from "./series";
 
 test("a line breaks where nothing was drawn for a quarter of a second", () => {
@@ -14,4 +15,9 @@ test("ticks are round and span the range", () => {
   expect(ticks[0]).toBeLessThanOrEqual(0.62);
   expect(ticks.at(-1)).toBeGreaterThanOrEqual(0.71);
   expect(nearbyTicks(5, 5).length).toBeGreaterThan(1);
+});
+
+test("the nearest frame is found from both sides and beyond the ends", () => {
+  const at = [1, 2, 4, 8];
+  expect([0, 1, 3, 8, 9].map((value) => nearest(at, value))).toEqual([0, 0, 2, 3, 3]);
 });

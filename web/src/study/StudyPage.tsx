@@ -62,14 +62,14 @@ export function StudyPage() {
   const navigate = useNavigate();
   const fallback = study.data && study.data.metrics > 0 ? "read" : "ask";
   const notch = NOTCHES.find((n) => n.id === (params.notch ?? fallback));
-  useKeys(
-    "Notches",
-    NOTCHES.map((n) => ({
+  useKeys("Notches", [
+    ...NOTCHES.map((n) => ({
       keys: `g ${n.key}`,
       does: n.name,
       act: () => navigate(`/studies/${id}/${n.id}`),
     })),
-  );
+    { keys: "Escape", does: "back to all studies", act: () => navigate("/") },
+  ]);
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Header>
