@@ -23,6 +23,7 @@ from xcffib.xproto import (
     EventMask,
     MapNotifyEvent,
     PropertyNotifyEvent,
+    ReparentNotifyEvent,
     UnmapNotifyEvent,
 )
 
@@ -136,7 +137,11 @@ class Watcher:
             window = self.windows.get(event.window)
             if window is not None and not window.visible:
                 window.shown_ns = at
+                window.popup = bool(event.override_redirect)
                 window.title = self.connection.title(window.id)
+        elif isinstance(event, ReparentNotifyEvent):
+            if event.parent in self.windows:  # part of another window, not one of its own
+                self.windows.pop(event.window, None)
         elif isinstance(event, (UnmapNotifyEvent, DestroyNotifyEvent)):
             window = self.windows.get(event.window)
             if window is not None and window.visible:

@@ -1,0 +1,165 @@
+"""The display: windows of the subject told from others, changes seen, keys bound."""
+
+import os
+import subprocess
+import sys
+import time
+
+import pytest
+
+from yardstick_agent.changes import Changes
+from yardstick_agent.display.connection import Connection
+from yardstick_agent.display.input import Keyboard
+from yardstick_agent.display.virtual import DisplayError, VirtualDisplay
+from yardstick_agent.display.watcher import Watcher
+from yardstick_agent.sampling.processes import descends_from
+from yardstick_core.script import keys
+
+pytestmark = pytest.mark.screen
+
+SPLASH = """
+import time, tkinter
+root = tkinter.Tk(); root.withdraw()
+splash = tkinter.Toplevel(root); splash.title("Splash"); splash.geometry("200x100")
+splash.update(); time.sleep(0.3)
+root.title("Main"); root.geometry("500x300"); root.deiconify(); root.update()
+splash.destroy(); root.update()
+menu = tkinter.Toplevel(root); menu.overrideredirect(True); menu.geometry("900x700")
+menu.update()
+root.mainloop()
+"""
+PARENT = """
+import subprocess, sys
+subprocess.run([sys.executable, "-c", sys.argv[1]])
+"""
+PYTHON = "/usr/bin/python3"
+
+
+@pytest.fixture(scope="module")
+def display():
+    with VirtualDisplay() as display:
+        yield display
+
+
+@pytest.fixture
+def watched(display):
+    """A watcher of one program's windows, and what it kept as frames."""
+    started: list[subprocess.Popen] = []
+    frames: list[int] = []
+    watcher = Watcher(
+        display.name,
+        lambda pid: any(descends_from(pid, process.pid) for process in started),
+        frames.append,
+        Changes(),
+    )
+    watcher.start()
+
+    def start(*command: str) -> subprocess.Popen:
+        started.append(
+            subprocess.Popen(
+                command, env={**os.environ, "DISPLAY": display.name}, start_new_session=True
+            )
+        )
+        return started[-1]
+
+    yield watcher, start, frames
+    for process in started:
+        os.killpg(process.pid, 9)
+        process.wait()
+    watcher.stop()
+
+
+def wait_for(true, seconds=10):
+    deadline = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < deadline
+        time.sleep(0.02)
+
+
+def test_a_splash_gives_way_to_the_main_window(watched):
+    watcher, start, frames = watched
+    start(PYTHON, "-c", SPLASH)
+    wait_for(lambda: watcher.titled("Main") and watcher.titled("Main")[0].visible)
+    wait_for(lambda: watcher.titled("Splash")[0].gone_ns > 0)
+    main = watcher.titled("Main")[0]
+    splash = watcher.titled("Splash")[0]
+    assert splash.shown_ns < splash.gone_ns
+    assert splash.shown_ns < main.shown_ns
+    assert (main.width, main.height) == (500, 300)
+    wait_for(lambda: main.changed_ns > 0)
+    assert frames
+
+
+def test_a_popup_is_not_taken_for_the_main_window(watched):
+    watcher, start, _ = watched
+    start(PYTHON, "-c", SPLASH)
+    wait_for(lambda: any(w.popup and w.visible for w in watcher.windows.values()))
+    assert watcher.main_window().title == "Main"
+
+
+def test_a_window_of_a_child_process_belongs_to_the_subject(watched):
+    watcher, start, _ = watched
+    start(PYTHON, "-c", PARENT, SPLASH)
+    wait_for(lambda: watcher.titled("Main") and watcher.titled("Main")[0].visible)
+
+
+def test_windows_of_others_are_not_looked_at(watched, display):
+    watcher, _, frames = watched
+    other = subprocess.Popen([PYTHON, "-c", SPLASH], env={**os.environ, "DISPLAY": display.name})
+    try:
+        time.sleep(1.5)
+        assert watcher.windows == {}
+        assert frames == []
+    finally:
+        other.kill()
+        other.wait()
+
+
+def test_a_late_receipt_is_stamped_with_the_servers_time(watched):
+    watcher, _, _ = watched
+    received = 5_000_000_000
+    assert watcher._drawn_at(5_000, received) == received
+    assert watcher._drawn_at(4_999, received) == received
+    assert watcher.starved == 0
+    assert watcher._drawn_at(4_985, received) == 4_985_500_000
+    assert (watcher.starved, watcher.longest_lag_ns) == (1, 15_000_000)
+
+
+def test_a_display_that_is_not_there_says_so():
+    with pytest.raises(DisplayError, match=":987 cannot be reached"):
+        Connection(":987")
+
+
+def test_a_virtual_display_leaves_no_process_behind():
+    with VirtualDisplay() as display:
+        pids = display.process_ids
+        assert len(pids) == 2
+        described = Connection(display.name).describe()
+        assert (described["width"], described["height"]) == (1280, 800)
+    assert not any(os.path.exists(f"/proc/{pid}") for pid in pids)
+
+
+def test_every_character_gets_a_key(display):
+    connection = Connection(display.name)
+    keyboard = Keyboard(connection)
+    wanted = [keys.character_keysym(c) for c in "aZ9!/äßłΩ織"]
+    keyboard.prepare(wanted)
+    codes = [keyboard.code(keysym) for keysym in wanted]
+    assert len(set(codes)) == len(codes)
+    assert keyboard.code(keys.character_keysym("Z"))[1]
+    assert not keyboard.code(keys.character_keysym("a"))[1]
+    connection.close()
+
+
+def test_a_key_released_after_its_modifiers_are_named():
+    assert keys.chord_keysyms("Ctrl+O") == (0xFFE3, ord("o"))
+    assert keys.chord_keysyms("O") == (ord("O"),)
+    assert keys.unknown_key("Ctrl+Shift+F5") is None
+    assert keys.unknown_key("Control+O") == "Control"
+    with pytest.raises(ValueError, match="is no chord"):
+        keys.chord_keysyms("Ctrl+Nowhere")
+
+
+def test_python_with_tk_is_there_for_these_tests():
+    assert subprocess.run([PYTHON, "-c", "import tkinter"]).returncode == 0
+    assert sys.version_info >= (3, 11)

@@ -1,0 +1,143 @@
+"""What is read from /proc, on real processes with known use."""
+
+import os
+import subprocess
+import sys
+import time
+from itertools import pairwise
+
+import pytest
+
+from yardstick_agent.sampling import machine, processes
+from yardstick_agent.sampling.sampler import Sampler
+
+TREE = """
+import os, subprocess, sys, time
+work = "import time; held = bytearray(40_000_000); time.sleep(30)"
+child = subprocess.Popen([sys.executable, "-c", work])
+print(child.pid, flush=True)
+end = time.process_time() + 0.4
+while time.process_time() < end: pass
+print("done", flush=True)
+time.sleep(30)
+"""
+
+
+@pytest.fixture
+def tree():
+    """A process with a child that holds 40 MB, after 0.4 s of work."""
+    process = subprocess.Popen(
+        [sys.executable, "-c", TREE], stdout=subprocess.PIPE, text=True, start_new_session=True
+    )
+    child = int(process.stdout.readline())
+    process.stdout.readline()
+    time.sleep(0.2)
+    yield process, child
+    os.killpg(process.pid, 9)
+    process.wait()
+
+
+def test_a_tree_is_a_process_and_all_its_children(tree):
+    process, child = tree
+    assert processes.tree(process.pid) == [process.pid, child]
+    assert processes.descends_from(child, process.pid)
+    assert not processes.descends_from(os.getpid(), process.pid)
+    assert processes.parent(child) == process.pid
+
+
+def test_usage_is_that_of_the_whole_tree(tree):
+    process, child = tree
+    used = processes.usage(processes.tree(process.pid))
+    assert used.processes == 2
+    assert used.threads >= 2
+    assert 0.35 < used.processor_seconds < 2
+    assert used.resident > 40_000_000
+    assert processes.usage([child]).resident > 40_000_000
+    assert 40_000_000 < processes.proportional_bytes([process.pid, child]) <= used.resident
+
+
+def test_the_time_of_a_child_that_ended_stays_counted():
+    code = (
+        "import subprocess, sys, time\n"
+        "work = 'import time\\nend = time.process_time() + 0.3\\n"
+        "while time.process_time() < end: pass'\n"
+        "subprocess.run([sys.executable, '-c', work])\n"
+        "print('reaped', flush=True); time.sleep(30)"
+    )
+    process = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
+    try:
+        process.stdout.readline()
+        used = processes.usage(processes.tree(process.pid))
+        assert used.processes == 1
+        assert used.processor_seconds >= 0.29
+    finally:
+        process.kill()
+        process.wait()
+
+
+def test_a_process_that_is_gone_uses_nothing():
+    process = subprocess.Popen(["true"])
+    process.wait()
+    assert processes.usage([process.pid]) == processes.Usage()
+    assert processes.children(process.pid) == []
+    assert processes.proportional_bytes([process.pid]) == 0
+    assert processes.parent(process.pid) == 0
+
+
+def test_the_machines_busy_time_only_grows_and_is_that_of_its_cores():
+    before, cores = machine.busy_seconds()
+    assert len(cores) == os.cpu_count()
+    assert sum(cores) == pytest.approx(before, rel=0.01, abs=1)
+    end = time.process_time() + 0.2
+    while time.process_time() < end:
+        pass
+    after, _ = machine.busy_seconds()
+    assert after - before >= 0.15
+
+
+def test_facts_say_unknown_where_nothing_can_be_found(monkeypatch):
+    found = machine.facts({"width": 1280})
+    assert found["cores"] == os.cpu_count()
+    assert found["memory_bytes"] > 2**28
+    assert found["kernel"]
+    assert found["graphics"] == "none: drawn by the processor"
+    assert machine.facts()["display"] == "unknown"
+    assert machine._field("/no/such/file", "x") == "unknown"
+
+
+def test_the_sampler_keeps_a_steady_beat_and_tells_subject_from_others(tree):
+    process, _ = tree
+    kept: dict[str, list[tuple[int, float]]] = {}
+    sampler = Sampler(
+        lambda name, at, value: kept.setdefault(name, []).append((at, value)), lambda: [os.getpid()]
+    )
+    sampler.follow(process.pid)
+    sampler.start()
+    time.sleep(1.05)
+    sampler.stop()
+    beats = kept["subject.resident"]
+    assert 15 <= len(beats) <= 24
+    gaps = [(b[0] - a[0]) / 1e6 for a, b in pairwise(beats)]
+    assert sorted(gaps)[len(gaps) // 2] == pytest.approx(50, abs=5)
+    assert kept["machine.cores"][0][1] == os.cpu_count()
+    assert len(kept["subject.proportional"]) in (1, 2)
+    seconds = [value for _, value in kept["subject.processor_seconds"]]
+    assert seconds == sorted(seconds)
+    for at, busy in kept["machine.busy_seconds"]:
+        own = dict(kept["machine.own_seconds"])[at]
+        subject = dict(kept["subject.processor_seconds"])[at]
+        assert dict(kept["machine.foreign_seconds"])[at] == pytest.approx(busy - own - subject)
+
+
+def test_a_second_start_of_the_subject_adds_to_the_first(tree):
+    process, _ = tree
+    kept: list[float] = []
+    sampler = Sampler(
+        lambda name, at, value: kept.append(value) if name == "subject.processor_seconds" else None,
+        lambda: [],
+    )
+    sampler.follow(process.pid)
+    sampler.sample(False)
+    sampler.follow(process.pid)
+    sampler.sample(False)
+    assert kept[1] == pytest.approx(2 * kept[0], rel=0.2)

@@ -1,0 +1,154 @@
+"""A rig's whole loop against a server that is only pretended: take, play for real, send, seal."""
+
+import hashlib
+import json
+import threading
+import time
+
+import httpx
+import pytest
+from sessions import SDL, script
+
+from yardstick_agent.client import Client, ServerAway, ServerRefused
+from yardstick_agent.config import RigConfig
+from yardstick_agent.service import Service
+
+pytestmark = pytest.mark.screen
+DRAFT = b"a draft"
+
+
+class PretendedServer:
+    """Hands out the runs it was given and keeps all that comes back."""
+
+    def __init__(self, runs):
+        self.runs, self.chunks, self.seals = list(runs), {}, {}
+        self.beats, self.hellos = [], []
+        self.away = False
+        self.abort = False
+
+    def answer(self, request: httpx.Request) -> httpx.Response:
+        if self.away:
+            raise httpx.ConnectError("gone")
+        path = request.url.path
+        assert request.headers["Authorization"] == "Rig token"
+        if path.endswith("/hello"):
+            self.hellos.append(json.loads(request.content))
+            return httpx.Response(200, json={})
+        if path.endswith("/take"):
+            return httpx.Response(200, json=self.runs.pop(0)) if self.runs else httpx.Response(204)
+        if "/fixtures/" in path:
+            return httpx.Response(200, content=DRAFT)
+        if path.endswith("/heartbeat"):
+            self.beats.append(json.loads(request.content)["progress"])
+            return httpx.Response(200, json={"abort": self.abort})
+        if request.method == "PUT":
+            self.chunks[path] = request.content
+            return httpx.Response(201, json={})
+        run = int(path.split("/")[-2])
+        self.seals[run] = json.loads(request.content)
+        return httpx.Response(200, json={"sealed": True})
+
+
+def assignment(number, text, program="truth"):
+    fixture = {"name": "a.weft", "sha256": hashlib.sha256(DRAFT).hexdigest(), "size": len(DRAFT)}
+    return {"run": number, "title": f"run {number}", "script": text, "program": program,
+            "fixtures": [fixture]}  # fmt: skip
+
+
+def serve(tmp_path, server, until, seconds=40):
+    """Run a service until something is true; what it said."""
+    said: list[str] = []
+    programs = {"truth": {"command": SDL, "log": "subject.log"}}
+    config = RigConfig("http://server", "token", tmp_path, programs)
+    client = Client("http://server", "token", httpx.MockTransport(server.answer))
+    service = Service(config, client, said.append)
+    thread = threading.Thread(target=service.serve)
+    thread.start()
+    deadline = time.monotonic() + seconds
+    while not until() and time.monotonic() < deadline:
+        time.sleep(0.05)
+    service.stop()
+    thread.join(20)
+    assert not thread.is_alive()
+    return said
+
+
+LOAD = script("time load", "  press l", '  until log "loaded"')
+
+
+def test_runs_are_taken_played_and_sent_one_after_another(tmp_path):
+    server = PretendedServer([assignment(1, LOAD), assignment(2, LOAD)])
+    serve(tmp_path, server, lambda: len(server.seals) == 2)
+    assert [seal["outcome"] for seal in server.seals.values()] == ["finished", "finished"]
+    assert server.hellos[0]["facts"]["cores"] > 0
+    assert any(beat.get("step") == "Only" for beat in server.beats)
+    for run in (1, 2):
+        assert f"/api/agent/runs/{run}/streams/frames/chunks/0" in server.chunks
+        assert server.seals[run]["streams"]["journal"]["samples"] > 5
+    assert list(tmp_path.glob("run-*")) == []
+
+
+def test_an_unknown_program_becomes_the_outcome_of_the_run(tmp_path):
+    server = PretendedServer([assignment(3, LOAD, program="format-disk")])
+    serve(tmp_path, server, lambda: server.seals)
+    assert server.seals[3]["outcome"] == "not started"
+    assert "may not start “format-disk”" in server.seals[3]["detail"]
+
+
+def test_an_abort_from_the_server_ends_the_run_and_keeps_its_record(tmp_path):
+    server = PretendedServer([assignment(4, script("press f", "wait 60s"))])
+
+    def aborting():
+        server.abort = server.abort or any(beat.get("step") for beat in server.beats)
+        return 4 in server.seals
+
+    serve(tmp_path, server, aborting)
+    assert server.seals[4]["outcome"] == "aborted"
+    assert server.seals[4]["streams"]["frames"]["samples"] > 10
+
+
+def test_a_server_that_goes_away_during_a_run_gets_all_of_it_later(tmp_path):
+    server = PretendedServer([assignment(5, script("press f", 'until log "frames done"'))])
+
+    def leaving():
+        if any(beat.get("step") for beat in server.beats) and not server.seals:
+            if not server.away and not hasattr(server, "left"):
+                server.away, server.left = True, time.monotonic()
+            if server.away and time.monotonic() - server.left > 9:
+                server.away = False
+        return bool(server.seals)
+
+    said = serve(tmp_path, server, leaving)
+    assert server.seals[5]["outcome"] == "finished"
+    assert server.seals[5]["streams"]["frames"]["samples"] > 400
+    assert any("stays on this rig meanwhile" in text for text in said)
+    assert any("the server is back" in text for text in said)
+
+
+def test_a_service_that_is_stopped_hands_in_its_run_at_the_next_start(tmp_path):
+    server = PretendedServer([assignment(6, script("press f", "wait 60s"))])
+    serve(tmp_path, server, lambda: any(beat.get("step") for beat in server.beats))
+    assert 6 not in server.seals
+    assert (tmp_path / "run-6").exists()
+    serve(tmp_path, server, lambda: server.seals)
+    assert server.seals[6]["outcome"] == "aborted"
+    assert server.seals[6]["streams"]["frames"]["samples"] > 10
+
+
+def test_errors_of_the_server_are_told_apart():
+    def answering(status, body):
+        return Client(
+            "http://server",
+            "t",
+            httpx.MockTransport(lambda request: httpx.Response(status, content=body)),
+        )
+
+    with pytest.raises(ServerAway, match="answers 503"):
+        answering(503, b"").take()
+    with pytest.raises(ServerAway):
+        answering(429, b"").take()
+    with pytest.raises(ServerRefused, match="403: no such rig"):
+        answering(403, b'{"detail": "no such rig"}').take()
+    with pytest.raises(ServerRefused, match="404: plain words"):
+        answering(404, b"plain words").heartbeat(1, {})
+    assert answering(204, b"").take() is None
