@@ -23,6 +23,8 @@ def main() -> None:
     checks.add_argument("--write", action="store_true", help="mend what can be mended")
     record = words.add_parser("record", help="record the demonstration's runs anew")
     record.add_argument("rest", nargs=argparse.REMAINDER)
+    calibrate = words.add_parser("calibrate", help="count how often the judging is right")
+    calibrate.add_argument("rest", nargs=argparse.REMAINDER, help="repeats a cell (1000)")
     words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
     agent = words.add_parser("agent", help="the agent alone: agent play … or agent serve …")
     agent.add_argument("rest", nargs=argparse.REMAINDER)
@@ -57,6 +59,10 @@ def _do(options: argparse.Namespace) -> int:
         install.for_tests()
         return screenshots()
     install.for_measuring()
+    if options.word == "calibrate":
+        table = str(PROJECT / "docs" / "calibration.md")
+        repeats = options.rest or ["1000"]
+        _hand_over("-m", "yardstick_core.compare.calibrate", *repeats, table)
     if options.word == "agent":
         _hand_over("-m", "yardstick_agent", *options.rest)
     script = "short_study.py" if options.word == "demo" else "record.py"

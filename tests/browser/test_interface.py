@@ -60,6 +60,22 @@ def test_rows_are_walked_by_keys_and_the_address_holds_the_view(owner):
     expect(owner.get_by_role("heading", name=re.compile("1 candidate"))).to_be_visible()
 
 
+def test_another_variant_becomes_the_baseline_by_choice_and_by_key(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/read")
+    owner.get_by_role("button", name="baseline").click()
+    owner.get_by_role("option", name="4.2").click()
+    expect(owner).to_have_url(re.compile("baseline=1"))
+    row = owner.get_by_role("row", name=re.compile("^1 % low"))
+    expect(row).to_contain_text("4.1")
+    expect(row.locator(".verdict").first).to_have_text("ahead")
+    owner.keyboard.press("Escape")
+    owner.goto(f"/studies/{study}/read?baseline=1")
+    owner.get_by_role("row", name=re.compile("^1 % low")).wait_for()
+    owner.keyboard.press("b")
+    expect(owner).to_have_url(re.compile("baseline=2"))
+
+
 def test_only_what_matters_hides_what_is_level_or_open(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/read")

@@ -117,6 +117,21 @@ def test_runs_become_readings_differences_and_a_sentence(world):
     assert (summary["runs_done"], summary["runs_total"], summary["state"]) == (10, 10, "measured")
 
 
+def test_any_variant_can_be_the_baseline_without_changing_what_is_kept(world):
+    world.study.add_rounds(4)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    url = f"/api/studies/{world.study.pk}/board"
+    turned = world.owner.get(f"{url}?baseline=1").json()
+    assert turned["baseline"] == 1
+    opened = next(row for row in turned["rows"] if row["metric"] == "duration")
+    assert opened["differences"][1] is None
+    assert opened["differences"][0]["verdict"] == "behind"
+    assert opened["differences"][0]["ratio"] == pytest.approx(1 / 0.7, abs=0.04)
+    assert world.owner.get(url).json()["baseline"] == 0
+    for wrong in ("2", "-1", "x", ""):
+        assert world.owner.get(f"{url}?baseline={wrong}").status_code == 400
+
+
 def test_a_cut_off_run_is_kept_counted_and_not_averaged_in(world):
     world.study.add_rounds(3)
     measure_all_but_one(world)

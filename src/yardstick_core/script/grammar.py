@@ -9,11 +9,11 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from difflib import get_close_matches
-from typing import NoReturn
 
 from yardstick_core.script import keys
 from yardstick_core.script.check import check
-from yardstick_core.script.lexer import Line, Token, duration_ns, split_lines, unquote
+from yardstick_core.script.cursor import Cursor, LineProblem
+from yardstick_core.script.lexer import Line, split_lines
 from yardstick_core.script.model import (
     Click,
     Condition,
@@ -50,112 +50,6 @@ CONDITION_WORDS = ("window", "picture", "file", "log", "exited")
 BUTTONS = ("left", "middle", "right", "double")
 
 
-class _LineProblem(Exception):
-    def __init__(self, problem: ScriptProblem) -> None:
-        self.problem = problem
-
-
-class _Cursor:
-    """Reads the tokens of one line; every failed expectation becomes a problem."""
-
-    def __init__(self, line: Line, values: dict[str, str]) -> None:
-        self.line, self.values, self.position = line, values, 0
-
-    @property
-    def token(self) -> Token | None:
-        tokens = self.line.tokens
-        return tokens[self.position] if self.position < len(tokens) else None
-
-    def fail(self, expected: str, choices: tuple[str, ...] = ()) -> NoReturn:
-        token = self.token
-        if token is None:
-            column, found = self.line.tokens[-1].end, "the line ends here"
-        else:
-            column, found = token.column, f"found “{token.text}”"
-        meant = ""
-        if token is not None and choices:
-            near = get_close_matches(token.text.lower(), choices, 1, 0.6)
-            meant = near[0] if near else ""
-        raise _LineProblem(ScriptProblem(self.line.number, column, found, expected, meant))
-
-    def take(self, kind: str, expected: str, choices: tuple[str, ...] = ()) -> Token:
-        token = self.token
-        if token is not None and token.kind == "value" and kind in ("number", "duration"):
-            token = self._value(token, kind, expected)
-        if token is None or token.kind != kind or (choices and token.text not in choices):
-            self.fail(expected, choices)
-        self.position += 1
-        return token
-
-    def _value(self, token: Token, kind: str, expected: str) -> Token:
-        name = token.text[1:-1]
-        if name not in self.values:
-            self.fail(f"a name given by `set` or `fixture` ({expected})", tuple(self.values))
-        text = self.values[name]
-        pattern = r"\d+(\.\d+)?" + ("(ms|s|min|h)" if kind == "duration" else "")
-        if not re.fullmatch(pattern, text):
-            self.fail(f"{expected}, but {token.text} is “{text}”")
-        return Token(kind, text, token.column)
-
-    def words(self, *texts: str) -> None:
-        for text in texts:
-            self.take("word", f"“{text}”", (text,))
-
-    def maybe(self, text: str) -> bool:
-        token = self.token
-        if token is not None and token.text == text:
-            self.position += 1
-            return True
-        return False
-
-    def string(self, expected: str) -> str:
-        token = self.take("string", expected)
-        return self.fill(unquote(token.text), token)
-
-    def fill(self, text: str, token: Token) -> str:
-        """Put the values of `set` and `fixture` in place of {name}."""
-
-        def replace(match: re.Match[str]) -> str:
-            name = match.group(1)
-            if name in self.values:
-                return self.values[name]
-            near = get_close_matches(name, self.values, 1, 0.6)
-            raise _LineProblem(
-                ScriptProblem(
-                    self.line.number,
-                    token.column + 1 + match.start(),
-                    f"nothing is called {{{name}}}",
-                    "a name given by `set` or `fixture`",
-                    near[0] if near else "",
-                )
-            )
-
-        return re.sub(r"\{([A-Za-z_]\w*)\}", replace, text)
-
-    def duration(self, expected: str = "a duration such as 400ms or 2s") -> int:
-        return duration_ns(self.take("duration", expected).text)
-
-    def whole(self, expected: str) -> int:
-        token = self.take("number", expected)
-        if "." in token.text:
-            self.position -= 1
-            self.fail(expected)
-        return int(token.text)
-
-    def name(self, expected: str) -> str:
-        parts = []
-        while (token := self.token) is not None and token.kind in ("word", "number"):
-            parts.append(token.text)
-            self.position += 1
-        if not parts:
-            self.fail(expected)
-        return " ".join(parts)
-
-    def end(self) -> None:
-        if self.token is not None:
-            self.fail("the end of the line")
-
-
 class _Reader:
     def __init__(self, lines: list[Line], overrides: dict[str, str]) -> None:
         self.lines, self.at = lines, 0
@@ -165,7 +59,7 @@ class _Reader:
         self.facts: dict[str, str] = {}
         self.fixtures: list[Fixture] = []
         self.problems: list[ScriptProblem] = []
-        self.statements: dict[str, Callable[[_Cursor], Statement]] = {
+        self.statements: dict[str, Callable[[Cursor], Statement]] = {
             "start": lambda c: Start(c.line.number),
             "stop": lambda c: Stop(c.line.number),
             "press": self.press,
@@ -190,11 +84,11 @@ class _Reader:
             )
         while self.at < len(self.lines):
             line = self.lines[self.at]
-            cursor = _Cursor(line, self.values)
+            cursor = Cursor(line, self.values)
             self.at += 1
             try:
                 if line.level:
-                    raise _LineProblem(
+                    raise LineProblem(
                         ScriptProblem(
                             line.number,
                             line.tokens[0].column,
@@ -205,7 +99,7 @@ class _Reader:
                 word = cursor.take("word", "`session` or `step`", ("session", "step")).text
                 if word == "session":
                     if title or steps:
-                        raise _LineProblem(
+                        raise LineProblem(
                             ScriptProblem(
                                 line.number,
                                 line.tokens[0].column,
@@ -221,7 +115,7 @@ class _Reader:
                     cursor.end()
                     body = self.block(line, 1, "a step")
                     steps.append(Step(line.number, name, body))
-            except _LineProblem as error:
+            except LineProblem as error:
                 self.problems.append(error.problem)
                 self.skip_block(line.level)
         return Script(
@@ -241,7 +135,7 @@ class _Reader:
     def head(self) -> None:
         while self.at < len(self.lines) and self.lines[self.at].level >= 1:
             line = self.lines[self.at]
-            cursor = _Cursor(line, self.values)
+            cursor = Cursor(line, self.values)
             self.at += 1
             try:
                 word = cursor.take("word", _one_of(HEAD_WORDS), HEAD_WORDS).text
@@ -249,10 +143,10 @@ class _Reader:
                 cursor.take("sign", "“=”", ("=",))
                 self.head_line(word, name, cursor)
                 cursor.end()
-            except _LineProblem as error:
+            except LineProblem as error:
                 self.problems.append(error.problem)
 
-    def head_line(self, word: str, name: str, cursor: _Cursor) -> None:
+    def head_line(self, word: str, name: str, cursor: Cursor) -> None:
         if word == "place":
             self.places[name] = _place_value(cursor)
         elif word == "fact":
@@ -287,11 +181,11 @@ class _Reader:
 
     def statement(self, level: int) -> Statement | None:
         line = self.lines[self.at]
-        cursor = _Cursor(line, self.values)
+        cursor = Cursor(line, self.values)
         self.at += 1
         try:
             if line.level != level:
-                raise _LineProblem(
+                raise LineProblem(
                     ScriptProblem(
                         line.number,
                         line.tokens[0].column,
@@ -314,13 +208,13 @@ class _Reader:
             statement = self.statements[word](cursor)
             cursor.end()
             return statement
-        except _LineProblem as error:
+        except LineProblem as error:
             self.problems.append(error.problem)
             return None
 
     # -- single statements -------------------------------------------------------
 
-    def press(self, cursor: _Cursor) -> Statement:
+    def press(self, cursor: Cursor) -> Statement:
         token = cursor.token
         if token is None or token.kind not in ("word", "number"):
             cursor.fail("a key or chord such as Enter or Ctrl+O")
@@ -328,7 +222,7 @@ class _Reader:
         wrong = keys.unknown_key(token.text)
         if wrong is not None:
             near = get_close_matches(wrong, keys.NAMES, 1, 0.6)
-            raise _LineProblem(
+            raise LineProblem(
                 ScriptProblem(
                     cursor.line.number,
                     token.column + token.text.find(wrong),
@@ -343,7 +237,7 @@ class _Reader:
             cursor.words("times")
         return Press(cursor.line.number, token.text, times)
 
-    def click(self, cursor: _Cursor) -> Statement:
+    def click(self, cursor: Cursor) -> Statement:
         button, double = "left", False
         token = cursor.token
         if token is not None and token.text != "at":
@@ -352,20 +246,20 @@ class _Reader:
             button = "left" if double else word
         return Click(cursor.line.number, self.place(cursor, "at"), button, double)
 
-    def drag(self, cursor: _Cursor) -> Statement:
+    def drag(self, cursor: Cursor) -> Statement:
         start = self.place(cursor)
         end = self.place(cursor, "to")
         cursor.words("over")
         return Drag(cursor.line.number, start, end, cursor.duration())
 
-    def scroll(self, cursor: _Cursor) -> Statement:
+    def scroll(self, cursor: Cursor) -> Statement:
         ways = ("up", "down", "left", "right")
         direction = cursor.take("word", _one_of(ways), ways).text
         notches = cursor.whole("how many notches")
         place = self.place(cursor, "at") if cursor.token is not None else None
         return Scroll(cursor.line.number, direction, notches, place)
 
-    def place(self, cursor: _Cursor, lead: str = "") -> Place:
+    def place(self, cursor: Cursor, lead: str = "") -> Place:
         if lead:
             cursor.words(lead)
         token = cursor.token
@@ -378,7 +272,7 @@ class _Reader:
         cursor.position += 1
         return self.places[token.text]
 
-    def until(self, cursor: _Cursor) -> Statement:
+    def until(self, cursor: Cursor) -> Statement:
         condition = self.condition(cursor)
         within = DEFAULT_WITHIN_NS
         if cursor.maybe(","):
@@ -386,7 +280,7 @@ class _Reader:
             within = cursor.duration()
         return Until(cursor.line.number, condition, within)
 
-    def condition(self, cursor: _Cursor) -> Condition:
+    def condition(self, cursor: Cursor) -> Condition:
         word = cursor.take("word", _one_of(CONDITION_WORDS), CONDITION_WORDS).text
         if word == "exited":
             return Condition("exited")
@@ -411,7 +305,7 @@ class _Reader:
             quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_QUIET_NS
         return Condition(f"{word} {state}", subject, quiet)
 
-    def regex(self, cursor: _Cursor) -> str:
+    def regex(self, cursor: Cursor) -> str:
         pattern = cursor.take("regex", "/pattern/").text[1:-1]
         try:
             re.compile(pattern)
@@ -425,7 +319,7 @@ def _one_of(words: tuple[str, ...]) -> str:
     return "one of " + ", ".join(words) if len(words) > 1 else f"“{words[0]}”"
 
 
-def _place_value(cursor: _Cursor) -> Place:
+def _place_value(cursor: Cursor) -> Place:
     if cursor.maybe("region"):
         x, y = cursor.take("point", "the corner, such as 120,90").text.split(",")
         width, height = cursor.take("size", "the size, such as 900x600").text.split("x")
@@ -436,7 +330,7 @@ def _place_value(cursor: _Cursor) -> Place:
     return Place(int(x), int(y))
 
 
-def _plain_value(cursor: _Cursor) -> str:
+def _plain_value(cursor: Cursor) -> str:
     token = cursor.token
     if token is None or token.kind not in ("string", "number", "duration", "word", "percent"):
         cursor.fail("a text, number or duration")

@@ -61,6 +61,12 @@ def judged_runs(study: Study) -> list[JudgedRun]:
     ]
 
 
+def board_against(study: Study, baseline: int) -> dict[str, Any]:
+    """The board of a study with another of its variants as baseline; worked out, not kept."""
+    names = [part.variant.name for part in study.variants]
+    return board_of(judge(judged_runs(study), names, baseline), names, baseline)
+
+
 def judge_study(study: Study) -> dict[str, Any]:
     """Judge a study and keep its board. Two workers take turns over one study."""
     with transaction.atomic():

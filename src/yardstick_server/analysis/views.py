@@ -8,12 +8,13 @@ import numpy as np
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.readings.idle import frame_times
 from yardstick_server.accounts.member_views import MemberView
-from yardstick_server.analysis.judging import judge_study
+from yardstick_server.analysis.judging import board_against, judge_study
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.records import run_record
 from yardstick_server.studies.models import Study
@@ -83,10 +84,20 @@ class BoardSerializer(serializers.Serializer):
 
 
 class BoardView(MemberView):
-    @extend_schema(responses=BoardSerializer, summary="Every metric and difference of a study")
+    @extend_schema(
+        parameters=[
+            OpenApiParameter("baseline", int, description="position of the variant to compare with")
+        ],
+        responses=BoardSerializer,
+        summary="Every metric and difference of a study",
+    )
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
-        return Response(BoardSerializer(board(found)).data)
+        asked = request.query_params.get("baseline", "0")
+        if not asked.isdecimal() or int(asked) >= len(found.variants):
+            raise ValidationError("`baseline` is the position of one of the study's variants")
+        shown = board_against(found, int(asked)) if int(asked) else board(found)
+        return Response(BoardSerializer(shown).data)
 
 
 def board(study: Study) -> dict[str, Any]:

@@ -39,10 +39,16 @@ export function useStudy(id: number) {
   });
 }
 
-export function useBoard(id: number) {
+export function useBoard(id: number, baseline = 0) {
   return useQuery({
-    queryKey: keys.board(id),
-    queryFn: () => got(api.GET("/api/studies/{study}/board", { params: { path: { study: id } } })),
+    queryKey: [...keys.board(id), "against", baseline],
+    queryFn: () =>
+      got(
+        api.GET("/api/studies/{study}/board", {
+          params: { path: { study: id }, query: baseline ? { baseline } : {} },
+        }),
+      ),
+    placeholderData: keepPreviousData,
   });
 }
 

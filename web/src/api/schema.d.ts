@@ -1271,7 +1271,10 @@ export interface operations {
     };
     studies_board_retrieve: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description position of the variant to compare with */
+                baseline?: number;
+            };
             header?: never;
             path: {
                 study: number;

@@ -1,4 +1,5 @@
 /** Read: every metric on the difference rule, and the evidence of the chosen one. */
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 import { useEffect, useRef } from "react";
 import { useSearchParams } from "react-router";
 import type { Board, Row, Study } from "../../api/client";
@@ -8,15 +9,15 @@ import { Trouble, Waiting } from "../../parts/Trouble";
 import { Verdict } from "../../parts/Verdict";
 import { VariantName, variantColour } from "../../parts/variants";
 import { count, THIN } from "../../parts/words";
-import { type RuleScale, reachFor, ruleLabels, ruleScale } from "../../rule/scale";
+import { type RuleScale, reachFor, ruleScale } from "../../rule/scale";
 import { Evidence } from "./Evidence";
+import { LINE, RULE_WIDTH, RuleHead, RuleLines } from "./RuleLines";
 import { byStep, matters, rowKey, rowName } from "./rows";
 
-const RULE_WIDTH = 330;
-const LINE = 18;
-
 export function Read(props: { study: Study }) {
-  const board = useBoard(props.study.id);
+  const [search] = useSearchParams();
+  const asked = Number(search.get("baseline") ?? 0);
+  const board = useBoard(props.study.id, asked < props.study.variants.length ? asked : 0);
   if (board.isPending) return <Waiting what="the board" />;
   if (board.error)
     return <Trouble what="The board" error={board.error} again={() => board.refetch()} />;
@@ -76,6 +77,14 @@ function Rows(props: { study: Study; board: Board }) {
       does: "everything, or only what matters",
       act: () => change("show", all ? "matters" : ""),
     },
+    {
+      keys: "b",
+      does: "next variant as baseline",
+      act: () => {
+        const next = (board.baseline + 1) % board.variants.length;
+        change("baseline", next ? String(next) : "");
+      },
+    },
     ...board.variants.map((name, index) => ({
       keys: String(index + 1),
       does: index === board.baseline ? `${name} (baseline, always shown)` : `${name} on and off`,
@@ -93,7 +102,10 @@ function Rows(props: { study: Study; board: Board }) {
         <div className="flex items-baseline gap-4 pt-3 pb-1">
           <h1 className="text-[15px] font-semibold">
             {count(rows.length, "metric")}, {count(candidates.length, "candidate")} against{" "}
-            <VariantName index={board.baseline} name={board.variants[board.baseline] ?? ""} />
+            <BaselineChoice
+              board={board}
+              choose={(index) => change("baseline", index ? String(index) : "")}
+            />
           </h1>
           <span className="flex-1 text-ink-2">
             better to the right · grey band: too small to matter
@@ -152,6 +164,33 @@ function Rows(props: { study: Study; board: Board }) {
   );
 }
 
+/** Which variant the others are compared with. */
+function BaselineChoice(props: { board: Board; choose: (index: number) => void }) {
+  const { board } = props;
+  return (
+    <Listbox value={board.baseline} onChange={props.choose}>
+      <ListboxButton aria-label="baseline" className="border-b border-dashed border-brass">
+        <VariantName index={board.baseline} name={board.variants[board.baseline] ?? ""} />{" "}
+        <span className="text-brass">▾</span>
+      </ListboxButton>
+      <ListboxOptions
+        anchor="bottom start"
+        className="z-30 border border-brass bg-card py-1 shadow-lg outline-none"
+      >
+        {board.variants.map((name, index) => (
+          <ListboxOption
+            key={name}
+            value={index}
+            className="cursor-pointer px-3 py-1 text-[13px] data-focus:bg-brass-soft"
+          >
+            <VariantName index={index} name={name} />
+          </ListboxOption>
+        ))}
+      </ListboxOptions>
+    </Listbox>
+  );
+}
+
 /** The row to start with: a clear loss, for that is what is overlooked. */
 function mostTelling(rows: Row[]): Row | undefined {
   const worst = rows
@@ -164,29 +203,6 @@ function mostTelling(rows: Row[]): Row | undefined {
     )
     .sort((a, b) => b.weight - a.weight)[0];
   return worst && worst.weight > 0 ? worst.row : rows[0];
-}
-
-function RuleHead(props: { scale: RuleScale }) {
-  const { scale } = props;
-  return (
-    <svg width={RULE_WIDTH} height={18} aria-hidden="true" className="block">
-      {ruleLabels(scale.reach).map((label) => (
-        <text
-          key={label.gain}
-          x={scale.x(label.gain)}
-          y={13}
-          fontSize={11}
-          textAnchor="middle"
-          fill="var(--ink-2)"
-        >
-          {label.text}
-        </text>
-      ))}
-      <text x={scale.x(0)} y={13} fontSize={11} textAnchor="middle" fill="var(--ink-2)">
-        baseline
-      </text>
-    </svg>
-  );
 }
 
 function MetricRow(props: {
@@ -272,87 +288,6 @@ function MetricRow(props: {
         })}
       </td>
     </tr>
-  );
-}
-
-function RuleLines(props: { row: Row; candidates: number[]; scale: RuleScale }) {
-  const { row, candidates, scale } = props;
-  const height = candidates.length * LINE + 8;
-  const band = candidates.map((index) => row.differences[index]?.band).find((b) => b != null);
-  return (
-    <svg width={RULE_WIDTH} height={height} className="block" aria-hidden="true">
-      {ruleLabels(scale.reach).map((label) => (
-        <line
-          key={label.gain}
-          x1={scale.x(label.gain)}
-          x2={scale.x(label.gain)}
-          y1={0}
-          y2={height}
-          stroke="var(--line)"
-          strokeDasharray="1 3"
-        />
-      ))}
-      {band != null && (
-        <rect
-          x={scale.x(-band)}
-          width={scale.x(band) - scale.x(-band)}
-          y={0}
-          height={height}
-          fill="var(--band)"
-          fillOpacity={0.75}
-        />
-      )}
-      <line
-        x1={scale.x(0)}
-        x2={scale.x(0)}
-        y1={0}
-        y2={height}
-        stroke="var(--ink-2)"
-        strokeWidth={1.5}
-      />
-      {candidates.map((index, place) => {
-        const d = row.differences[index];
-        if (d?.gain == null) return null;
-        const middle = 4 + place * LINE + LINE / 2;
-        const low = scale.x(d.gain_low ?? Number.NEGATIVE_INFINITY);
-        const high = scale.x(d.gain_high ?? Number.POSITIVE_INFINITY);
-        const colour = variantColour(index);
-        const beyond = Math.abs(d.gain) > scale.reach;
-        return (
-          <g key={index} opacity={d.verdict === "open" ? 0.75 : 1}>
-            <rect
-              x={low}
-              width={Math.max(2, high - low)}
-              y={middle - 3}
-              height={6}
-              rx={1}
-              fill={d.verdict === "open" ? "none" : colour}
-              stroke={d.verdict === "open" ? colour : "none"}
-              strokeDasharray={d.verdict === "open" ? "3 2" : undefined}
-              fillOpacity={0.3}
-            />
-            {beyond ? (
-              <path
-                d={
-                  d.gain > 0
-                    ? `M${RULE_WIDTH - 10},${middle - 5}l8,5l-8,5z`
-                    : `M10,${middle - 5}l-8,5l8,5z`
-                }
-                fill={colour}
-              />
-            ) : (
-              <rect
-                x={scale.x(d.gain) - 1.25}
-                width={2.5}
-                y={middle - 6}
-                height={12}
-                fill={colour}
-              />
-            )}
-          </g>
-        );
-      })}
-    </svg>
   );
 }
 
