@@ -9,6 +9,7 @@ from yardstick_server.inventory.views import FixtureDownload, RigList
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
 from yardstick_server.runs.views import AbortRun, RunDetail
+from yardstick_server.studies.claims import ClaimsView, ClaimView
 from yardstick_server.studies.views import (
     RoundsView,
     ScriptCheck,
@@ -31,6 +32,8 @@ api = [
     path("studies/<int:study>/rounds", RoundsView.as_view()),
     path("studies/<int:study>/stop", StopView.as_view()),
     path("studies/<int:study>/board", BoardView.as_view()),
+    path("studies/<int:study>/claims", ClaimsView.as_view()),
+    path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
     path("runs/<int:run>/abort", AbortRun.as_view()),

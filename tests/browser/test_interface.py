@@ -76,6 +76,26 @@ def test_another_variant_becomes_the_baseline_by_choice_and_by_key(owner):
     expect(owner).to_have_url(re.compile("baseline=2"))
 
 
+def test_claims_are_judged_put_up_and_taken_back(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/ask")
+    claims = owner.get_by_role("listitem")
+    promised = claims.filter(has_text="open in Open draft is at least 20")
+    expect(promised).to_contain_text("borne out")
+    expect(claims.filter(has_text="1 % low")).to_contain_text("contradicted")
+    before = claims.count()
+    owner.get_by_role("button", name="Put up a claim").click()
+    owner.get_by_label("metric").select_option(label="Weave preview: weave")
+    owner.get_by_label("candidate").select_option(label="5.0-rc1")
+    owner.get_by_label("amount").fill("10")
+    owner.get_by_label("said by").fill("a friend")
+    owner.get_by_role("button", name="Put it up").click()
+    mine = claims.filter(has_text="said by: a friend")
+    expect(mine).to_contain_text("borne out")
+    mine.get_by_role("button", name="take back").click()
+    expect(claims).to_have_count(before)
+
+
 def test_only_what_matters_hides_what_is_level_or_open(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/read")

@@ -7,6 +7,7 @@ import pytest
 from scipy import stats
 
 from yardstick_core.compare import words
+from yardstick_core.compare.claims import Claim, judge_claim
 from yardstick_core.compare.difference import Sample, compare
 from yardstick_core.compare.intervals import hodges_lehmann, paired, welch
 from yardstick_core.compare.screening import screened, trend_z, warm_up_length
@@ -253,3 +254,60 @@ def test_variants_take_turns_in_a_balanced_order(variants):
         assert len({at_place.count(v) for v in range(variants)}) == 1
     follows = [(o[i], o[i + 1]) for o in orders for i in range(variants - 1)]
     assert len({follows.count(pair) for pair in set(follows)}) == 1
+
+
+def claimed(metric, baseline, candidate, side, amount):
+    runs = [
+        JudgedRun(
+            10 * n + v, v, n, False, "finished", (Reading(("Open", "open"), metric, float(value)),)
+        )
+        for v, values in enumerate((baseline, candidate))
+        for n, value in enumerate(values)
+    ]
+    (row,) = judge(runs, ["4.1", "4.2"]).rows
+    return judge_claim(Claim(1, ("Open", "open"), metric, side, amount), row, ["4.1", "4.2"])
+
+
+@pytest.mark.parametrize(
+    ("candidate", "side", "amount", "judgement"),
+    [
+        (1.4, "at most", -20, "borne out"),
+        (1.7, "at most", -20, "contradicted"),
+        (1.6, "at most", -20, "not shown"),
+        (2.6, "at least", 20, "borne out"),
+        (2.1, "at most", 10, "borne out"),
+        (2.4, "at most", 10, "contradicted"),
+    ],
+)
+def test_a_claim_is_judged_by_the_interval(candidate, side, amount, judgement):
+    a, b = noisy(2, 8, 1, 0.01), noisy(candidate, 8, 2, 0.01)
+    found = claimed("duration", a, b, side, amount)
+    assert found.judgement == judgement
+    assert "95 % interval" in found.because
+
+
+@pytest.mark.parametrize(
+    ("side", "amount", "says"),
+    [
+        ("at most", -20, "open in Open is at least 20 % less in 4.2 than in 4.1"),
+        ("at most", 10, "open in Open is no more than 10 % more in 4.2 than in 4.1"),
+        ("at least", 12.5, "open in Open is at least 12.5 % more in 4.2 than in 4.1"),
+        ("at least", -5, "open in Open is no more than 5 % less in 4.2 than in 4.1"),
+        ("at least", 0, "open in Open is no more than 0 % less in 4.2 than in 4.1"),
+    ],
+)
+def test_a_claim_is_worded_as_people_say_it(side, amount, says):
+    a, b = noisy(2, 4, 1), noisy(2, 4, 2)
+    assert claimed("duration", a, b, side, amount).statement.replace(words.THIN, " ") == says
+
+
+def test_a_claim_about_a_share_is_in_points():
+    found = claimed("stutter_share", [0, 0, 0.1, 0], [9, 10, 9.5, 11], "at most", 2)
+    assert found.judgement == "contradicted"
+    assert "2 pt more" in found.statement.replace(words.THIN, " ")
+
+
+def test_a_claim_without_enough_runs_is_not_shown():
+    found = claimed("duration", [2], [1], "at most", -20)
+    assert found.judgement == "not shown"
+    assert "one run a side" in found.because

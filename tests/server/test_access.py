@@ -18,6 +18,7 @@ def api_routes() -> list[str]:
         for name, value in {
             "<int:study>": "1",
             "<int:run>": "1",
+            "<int:claim>": "1",
             "<int:sequence>": "0",
             "<str:stream>": "frames",
             "<str:sha256>": "0" * 64,

@@ -149,20 +149,39 @@ def study_alarms(repeats: int, noise: float = 0.05, seed: int = 1) -> float:
     rng = np.random.default_rng([seed, STUDY_METRICS])
     alarmed = 0
     for _ in range(repeats):
-        runs = [
-            JudgedRun(
-                2 * number + side, side, number, False, "finished",
-                tuple(
-                    Reading(("Step", f"part {n}"), RATE.key, float(value))
-                    for n, value in enumerate(100 * np.exp(rng.normal(0, noise, STUDY_METRICS)))
-                ),
-            )
-            for number in range(STUDY_ROUNDS)
-            for side in round_order(2, number)
-        ]  # fmt: skip
-        counts = judge(runs, ["A", "B"]).counts[1]
+        counts = judge(_study(rng, STUDY_ROUNDS, noise, 0.0), ["A", "B"]).counts[1]
         alarmed += counts[AHEAD] + counts[BEHIND] > 0
     return alarmed / repeats
+
+
+def wrong_ways(repeats: int, noise: float = 0.15, seed: int = 2) -> float:
+    """Largest share of metrics called behind though all are 3 % ahead, in noisy small studies."""
+    rng = np.random.default_rng([seed, STUDY_METRICS])
+    worst = 0.0
+    for rounds in (3, 5, 8):
+        wrong = sum(
+            judge(_study(rng, rounds, noise, CHANGES[0]), ["A", "B"]).counts[1][BEHIND]
+            for _ in range(repeats)
+        )
+        worst = max(worst, wrong / repeats / STUDY_METRICS)
+    return worst
+
+
+def _study(rng: np.random.Generator, rounds: int, noise: float, change: float) -> list[JudgedRun]:
+    """Runs of two variants with 60 metrics each; all of the second are better by `change`."""
+    return [
+        JudgedRun(
+            2 * number + side, side, number, False, "finished",
+            tuple(
+                Reading(("Step", f"part {n}"), RATE.key, float(value))
+                for n, value in enumerate(
+                    100 * (1 + side * change) * np.exp(rng.normal(0, noise, STUDY_METRICS))
+                )
+            ),
+        )
+        for number in range(rounds)
+        for side in round_order(2, number)
+    ]  # fmt: skip
 
 
 def look_alarms(repeats: int, noise: float = 0.08, seed: int = 1) -> tuple[float, float]:
@@ -180,7 +199,7 @@ def look_alarms(repeats: int, noise: float = 0.08, seed: int = 1) -> tuple[float
     return counted[0] / repeats, counted[1] / repeats
 
 
-def shortfalls(counted: list[Cell], studies: float, looks: float) -> list[str]:
+def shortfalls(counted: list[Cell], studies: float, looks: float, wrong: float) -> list[str]:
     """Where the required rates are not reached, in words; none where all are."""
     found = []
     for cell in counted:
@@ -188,10 +207,10 @@ def shortfalls(counted: list[Cell], studies: float, looks: float) -> list[str]:
         where = f"{cell.method}, {cell.scenario}, {cell.runs} runs a side"
         if held and cell.runs >= 3 and not 0.93 <= cell.coverage <= 0.99:
             found.append(f"{where}: coverage {100 * cell.coverage:.1f} %")
-        if held and cell.wrong_way > 0.005:
-            found.append(f"{where}: {100 * cell.wrong_way:.2f} % found the wrong way round")
     if studies > 0.06:
         found.append(f"{100 * studies:.1f} % of same-build studies raise an alarm")
     if looks > 0.06:
         found.append(f"{100 * looks:.1f} % of same-build studies raise an alarm at some look")
+    if wrong > 0.005:
+        found.append(f"{100 * wrong:.2f} % of metrics in a study are found the wrong way round")
     return found

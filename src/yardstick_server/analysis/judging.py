@@ -131,6 +131,7 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "higher_is_better": row.metric.higher_is_better,
         "judged": row.metric.judged,
         "primary": row.metric.primary,
+        "in_percent": row.metric.on_logs,
         "unit": unit,
         "unit_factor": factor,
         "material": _material(row),

@@ -66,6 +66,7 @@ class RowSerializer(serializers.Serializer):
     higher_is_better = serializers.BooleanField()
     judged = serializers.BooleanField()
     primary = serializers.BooleanField()
+    in_percent = serializers.BooleanField(help_text="compared as a ratio, not in its own unit")
     unit = serializers.CharField()
     unit_factor = serializers.FloatField()
     material = serializers.CharField()

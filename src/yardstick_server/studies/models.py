@@ -7,6 +7,7 @@ import hashlib
 from django.db import models, transaction
 from django.db.models import Max
 
+from yardstick_core.compare.claims import SIDES
 from yardstick_core.plan import round_order
 from yardstick_core.script import parse
 
@@ -102,3 +103,16 @@ class ScriptVersion(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["study", "number"], name="script_number_once")
         ]
+
+
+class Claim(models.Model):
+    """A prediction or promise about a candidate, put to the test; the core words and judges it."""
+
+    study = models.ForeignKey(Study, models.CASCADE, related_name="claims")
+    variant = models.ForeignKey(StudyVariant, models.CASCADE)
+    stretch = models.JSONField()
+    metric = models.CharField(max_length=40)
+    side = models.CharField(max_length=8, choices=[(side, side) for side in SIDES])
+    amount = models.FloatField()
+    source = models.CharField(max_length=200, blank=True)
+    created = models.DateTimeField(auto_now_add=True)

@@ -11,6 +11,8 @@ export type Board = Schemas["Board"];
 export type Row = Schemas["Row"];
 export type Difference = Schemas["Difference"];
 export type Rig = Schemas["Rig"];
+export type Claim = Schemas["Claim"];
+export type NewClaim = Schemas["NewClaim"];
 export type Trace = Schemas["Trace"];
 export type StretchReadings = Schemas["StretchReadings"];
 export type Session = Schemas["Session"];
@@ -39,9 +41,17 @@ api.use({
   },
 });
 
+/** Every text in what the server said of a bad request. */
+function words(said: unknown): string[] {
+  if (typeof said === "string") return [said];
+  if (said && typeof said === "object") return Object.values(said).flatMap(words);
+  return [];
+}
+
 function reason(status: number, error: unknown): string {
   if (status === 404) return "This does not exist here, or belongs to another workspace.";
   if (error && typeof error === "object" && "detail" in error) return String(error.detail);
+  if (status === 400) return words(error).join(" ") || "The server could not use what was sent.";
   if (status >= 500) return "The server failed at this; nothing was changed. Try again.";
   return `The server refused this (${status}).`;
 }

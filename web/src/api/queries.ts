@@ -1,6 +1,6 @@
 /** Every question the interface asks the server, by the name of what is asked for. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, got } from "./client";
+import { api, got, type NewClaim } from "./client";
 
 export const keys = {
   session: ["session"] as const,
@@ -45,7 +45,7 @@ export function useBoard(id: number, baseline = 0) {
     queryFn: () =>
       got(
         api.GET("/api/studies/{study}/board", {
-          params: { path: { study: id }, query: baseline ? { baseline } : {} },
+          params: { path: { study: id }, query: { baseline: baseline || undefined } },
         }),
       ),
     placeholderData: keepPreviousData,
@@ -124,5 +124,33 @@ export function useAbort(study: number) {
     mutationFn: (run: number) =>
       got(api.POST("/api/runs/{run}/abort", { params: { path: { run } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
+  });
+}
+
+/** Claims belong to the board: whatever changes it judges them anew. */
+const claimsKey = (study: number) => [...keys.board(study), "claims"] as const;
+
+export function useClaims(study: number) {
+  return useQuery({
+    queryKey: claimsKey(study),
+    queryFn: () => got(api.GET("/api/studies/{study}/claims", { params: { path: { study } } })),
+  });
+}
+
+export function useNewClaim(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (claim: NewClaim) =>
+      got(api.POST("/api/studies/{study}/claims", { params: { path: { study } }, body: claim })),
+    onSettled: () => queries.invalidateQueries({ queryKey: claimsKey(study) }),
+  });
+}
+
+export function useTakeBackClaim(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (claim: number) =>
+      api.DELETE("/api/studies/{study}/claims/{claim}", { params: { path: { study, claim } } }),
+    onSettled: () => queries.invalidateQueries({ queryKey: claimsKey(study) }),
   });
 }

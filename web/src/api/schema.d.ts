@@ -348,6 +348,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/claims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Claims with their judgement
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_claims_list"];
+        put?: never;
+        /**
+         * Put up a claim
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_claims_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/claims/{claim}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a claim back
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_claims_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/distribution": {
         parameters: {
             query?: never;
@@ -449,6 +493,24 @@ export interface components {
             kept: boolean;
             samples: number;
         };
+        Claim: {
+            /** @description position of the candidate */
+            variant: number;
+            stretch: string[];
+            metric: string;
+            side: components["schemas"]["SideEnum"];
+            /**
+             * Format: double
+             * @description percent of the baseline, signed; for shares and counts in their own unit
+             */
+            amount: number;
+            /** @default  */
+            source: string;
+            id: number;
+            judgement: components["schemas"]["JudgementEnum"];
+            statement: string;
+            because: string;
+        };
         Curve: {
             variant: number;
             runs: number;
@@ -513,6 +575,13 @@ export interface components {
             late_ms: number;
             what: string;
         };
+        /**
+         * @description * `borne out` - borne out
+         *     * `contradicted` - contradicted
+         *     * `not shown` - not shown
+         * @enum {string}
+         */
+        JudgementEnum: "borne out" | "contradicted" | "not shown";
         Mark: {
             /** Format: double */
             at_s: number;
@@ -522,6 +591,20 @@ export interface components {
             /** Format: double */
             value: number;
             text: string;
+        };
+        NewClaim: {
+            /** @description position of the candidate */
+            variant: number;
+            stretch: string[];
+            metric: string;
+            side: components["schemas"]["SideEnum"];
+            /**
+             * Format: double
+             * @description percent of the baseline, signed; for shares and counts in their own unit
+             */
+            amount: number;
+            /** @default  */
+            source: string;
         };
         /**
          * @description * `finished` - finished
@@ -596,6 +679,8 @@ export interface components {
             higher_is_better: boolean;
             judged: boolean;
             primary: boolean;
+            /** @description compared as a ratio, not in its own unit */
+            in_percent: boolean;
             unit: string;
             /** Format: double */
             unit_factor: number;
@@ -715,6 +800,12 @@ export interface components {
             /** @description where live events come from */
             live_url: string;
         };
+        /**
+         * @description * `at most` - at most
+         *     * `at least` - at least
+         * @enum {string}
+         */
+        SideEnum: "at most" | "at least";
         Spike: {
             /** Format: double */
             at_s: number;
@@ -1290,6 +1381,73 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Board"];
                 };
+            };
+        };
+    };
+    studies_claims_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"][];
+                };
+            };
+        };
+    };
+    studies_claims_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClaim"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"];
+                };
+            };
+        };
+    };
+    studies_claims_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                claim: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { Study } from "../../api/client";
 import { VariantName } from "../../parts/variants";
 import { moment } from "../../parts/words";
+import { Claims } from "./Claims";
 
 export function Ask(props: { study: Study }) {
   const { study } = props;
@@ -43,6 +44,7 @@ export function Ask(props: { study: Study }) {
             })}
           </tbody>
         </table>
+        <Claims study={study} />
         <h2 className="mt-8 mb-1 font-semibold">What the work is</h2>
         <p className="mb-2 text-ink-2">
           {study.script.title}.{" "}

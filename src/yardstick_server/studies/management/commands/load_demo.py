@@ -61,6 +61,9 @@ class Command(BaseCommand):
             )
             for position, name in enumerate(entry["variants"]):
                 study.study_variants.create(variant=variants[name], position=position)
+            for claim in entry.get("claims", []):
+                variant = study.study_variants.get(variant__name=claim.pop("variant"))
+                study.claims.create(variant=variant, **claim)
             study.keep_script((folder / entry["script"]).read_text(encoding="utf-8"))
             recorded = folder / "recorded" / entry.get("recorded", "none")
             if not options["without_runs"]:

@@ -1,0 +1,82 @@
+"""Claims: a prediction or promise about one metric, judged by the interval of its difference."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yardstick_core.compare import words
+from yardstick_core.compare.difference import NO_INTERVAL, Difference
+from yardstick_core.compare.study import Row, label
+from yardstick_core.readings.metric import Metric
+
+BORNE_OUT, CONTRADICTED, NOT_SHOWN = "borne out", "contradicted", "not shown"
+AT_MOST, AT_LEAST = "at most", "at least"
+SIDES = (AT_MOST, AT_LEAST)
+
+
+@dataclass(frozen=True, slots=True)
+class Claim:
+    """A candidate's change against the baseline is at most, or at least, an amount.
+
+    `amount` is percent of the baseline, signed (−20 is a fifth less), for metrics compared as
+    ratios; for shares and counts it is a change in the metric's own unit.
+    """
+
+    variant: int
+    stretch: tuple[str, ...]
+    metric: str
+    side: str
+    amount: float
+
+
+@dataclass(frozen=True, slots=True)
+class JudgedClaim:
+    """A claim with its judgement and why, in words."""
+
+    judgement: str
+    statement: str
+    because: str
+
+
+def judge_claim(claim: Claim, row: Row, variants: list[str], baseline: int = 0) -> JudgedClaim:
+    """Judge a claim by the row it is about."""
+    said = statement(claim, row, variants, baseline)
+    difference = row.differences[claim.variant]
+    if difference is None:
+        return JudgedClaim(NOT_SHOWN, said, "there are no readings of both sides yet")
+    if difference.method == NO_INTERVAL:
+        return JudgedClaim(NOT_SHOWN, said, difference.reservations[-1])
+    low, high = _limits(row.metric, difference)
+    if low != low:
+        return JudgedClaim(NOT_SHOWN, said, "some readings are zero: there is no ratio to judge")
+    because = f"it is {_found(difference)}, 95 % interval {difference.interval_words}"
+    inside = high <= claim.amount if claim.side == AT_MOST else low >= claim.amount
+    outside = low > claim.amount if claim.side == AT_MOST else high < claim.amount
+    if inside:
+        return JudgedClaim(BORNE_OUT, said, because)
+    return JudgedClaim(CONTRADICTED if outside else NOT_SHOWN, said, because)
+
+
+def statement(claim: Claim, row: Row, variants: list[str], baseline: int = 0) -> str:
+    """A claim in a sentence: `open is at least 20 % less in 4.2 than in 4.1`."""
+    size = words.significant(abs(claim.amount)).rstrip("0").rstrip(".") or "0"
+    unit = "%" if row.metric.on_logs else {"%": "pt"}.get(row.metric.unit, row.metric.unit)
+    less = claim.amount < 0 or (claim.amount == 0 and claim.side == AT_LEAST)
+    strict = (claim.side == AT_MOST) == less
+    bound = f"{'at least' if strict else 'no more than'} {size}{words.THIN}{unit}".strip()
+    where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
+    return (
+        f"{label(row)}{where} is {bound} {'less' if less else 'more'} in "
+        f"{variants[claim.variant]} than in {variants[baseline]}"
+    )
+
+
+def _limits(metric: Metric, difference: Difference) -> tuple[float, float]:
+    """Limits of the change, in percent for ratios, else in the own unit."""
+    if metric.on_logs:
+        return 100 * (difference.ratio_low - 1), 100 * (difference.ratio_high - 1)
+    return difference.change_low, difference.change_high
+
+
+def _found(difference: Difference) -> str:
+    return difference.percent_words or difference.change_words

@@ -1,0 +1,107 @@
+"""Claims of a study: listed with their judgement, put up and taken back."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.compare import claims as core
+from yardstick_core.compare.study import Row, judge
+from yardstick_server.analysis.judging import judged_runs
+from yardstick_server.studies.models import Claim, Study
+from yardstick_server.studies.views import StudyView
+
+JUDGEMENTS = [core.BORNE_OUT, core.CONTRADICTED, core.NOT_SHOWN]
+
+
+class NewClaimSerializer(serializers.Serializer):
+    variant = serializers.IntegerField(min_value=1, help_text="position of the candidate")
+    stretch = serializers.ListField(child=serializers.CharField(), min_length=1)
+    metric = serializers.CharField()
+    side = serializers.ChoiceField(choices=core.SIDES)
+    amount = serializers.FloatField(
+        help_text="percent of the baseline, signed; for shares and counts in their own unit"
+    )
+    source = serializers.CharField(max_length=200, allow_blank=True, default="")
+
+    def validate_amount(self, value: float) -> float:
+        if not -100 <= value <= 100_000:
+            raise serializers.ValidationError("an amount lies between −100 and 100,000")
+        return value
+
+
+class ClaimSerializer(NewClaimSerializer):
+    id = serializers.IntegerField()
+    judgement = serializers.ChoiceField(choices=JUDGEMENTS)
+    statement = serializers.CharField()
+    because = serializers.CharField()
+
+
+class ClaimsView(StudyView):
+    @extend_schema(responses=ClaimSerializer(many=True), summary="Claims with their judgement")
+    def get(self, request: Request, study: int) -> Response:
+        return Response(ClaimSerializer(judged_claims(self.study(study)), many=True).data)
+
+    @extend_schema(
+        request=NewClaimSerializer, responses={201: ClaimSerializer}, summary="Put up a claim"
+    )
+    def post(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        body = NewClaimSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        values = body.validated_data
+        variant = found.study_variants.filter(position=values.pop("variant")).first()
+        if variant is None:
+            raise ValidationError("the study has no such candidate")
+        if _row(rows(found), values["metric"], values["stretch"]) is None:
+            raise ValidationError("no run of the study has a reading of this metric yet")
+        kept = found.claims.create(variant=variant, **values)
+        judged = next(claim for claim in judged_claims(found) if claim["id"] == kept.pk)
+        return Response(ClaimSerializer(judged).data, status=201)
+
+
+class ClaimView(StudyView):
+    @extend_schema(responses={204: None}, summary="Take a claim back")
+    def delete(self, request: Request, study: int, claim: int) -> Response:
+        get_object_or_404(Claim, pk=claim, study=self.study(study)).delete()
+        return Response(status=204)
+
+
+def rows(study: Study) -> tuple[Row, ...]:
+    names = [part.variant.name for part in study.variants]
+    return judge(judged_runs(study), names).rows
+
+
+def _row(found: tuple[Row, ...], metric: str, stretch: list[str]) -> Row | None:
+    path = tuple(stretch)
+    return next((r for r in found if r.metric.key == metric and r.stretch == path), None)
+
+
+def judged_claims(study: Study) -> list[dict[str, Any]]:
+    """Every claim of a study with its judgement by what has been measured so far."""
+    kept = list(study.claims.select_related("variant").order_by("id"))
+    found = rows(study) if kept else ()
+    names = [part.variant.name for part in study.variants]
+    result = []
+    for claim in kept:
+        row = _row(found, claim.metric, claim.stretch)
+        asked = core.Claim(
+            claim.variant.position, tuple(claim.stretch), claim.metric, claim.side, claim.amount
+        )
+        if row is None:
+            judged = core.JudgedClaim(
+                core.NOT_SHOWN,
+                f"{claim.metric} of {' / '.join(claim.stretch)}",
+                "no run has a reading of this any more",
+            )
+        else:
+            judged = core.judge_claim(asked, row, names)
+        result.append({**asdict(asked), **asdict(judged), "id": claim.pk, "source": claim.source})
+    return result

@@ -1,0 +1,77 @@
+"""Claims: put up, judged by what was measured, taken back."""
+
+import pytest
+
+from server.conftest import measure_all
+
+OPEN = {"variant": 1, "stretch": ["Open", "open"], "metric": "duration", "side": "at most"}
+
+
+@pytest.fixture
+def measured(world):
+    """Four warm rounds in which 4.2 opens 30 % faster."""
+    world.study.add_rounds(4)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    return world
+
+
+def put_up(world, **changes):
+    body = {**OPEN, "amount": -20, "source": "change notes", **changes}
+    url = f"/api/studies/{world.study.pk}/claims"
+    return world.owner.post(url, body, content_type="application/json")
+
+
+def test_a_claim_is_judged_as_soon_as_it_is_put_up(measured):
+    answer = put_up(measured)
+    assert answer.status_code == 201
+    body = answer.json()
+    assert body["judgement"] == "borne out"
+    assert body["statement"].startswith("open in Open is at least 20")
+    assert "95 % interval" in body["because"]
+    assert put_up(measured, amount=-50).json()["judgement"] == "contradicted"
+    listed = measured.owner.get(f"/api/studies/{measured.study.pk}/claims").json()
+    assert [claim["judgement"] for claim in listed] == ["borne out", "contradicted"]
+
+
+@pytest.mark.parametrize(
+    "changes",
+    [
+        {"variant": 0},
+        {"variant": 7},
+        {"metric": "no_such"},
+        {"stretch": ["Elsewhere"]},
+        {"side": "about"},
+        {"amount": -101},
+        {"amount": "much"},
+    ],
+)
+def test_a_claim_that_makes_no_sense_is_refused(measured, changes):
+    assert put_up(measured, **changes).status_code == 400
+    assert measured.study.claims.count() == 0
+
+
+def test_a_claim_is_taken_back(measured):
+    claim = put_up(measured).json()["id"]
+    url = f"/api/studies/{measured.study.pk}/claims/{claim}"
+    assert measured.owner.delete(url).status_code == 204
+    assert measured.owner.delete(url).status_code == 404
+
+
+def test_claims_of_another_team_are_out_of_reach(measured, others):
+    claim = put_up(measured).json()["id"]
+    url = f"/api/studies/{measured.study.pk}/claims"
+    assert others.owner.get(url).status_code == 404
+    assert others.owner.post(url, OPEN | {"amount": 1}, "application/json").status_code == 404
+    assert others.owner.delete(f"{url}/{claim}").status_code == 404
+    assert measured.reader.get(url).status_code == 200
+    assert measured.reader.delete(f"{url}/{claim}").status_code == 403
+    assert measured.study.claims.count() == 1
+
+
+def test_a_claim_whose_readings_are_gone_says_so(measured):
+    put_up(measured)
+    for run in measured.study.runs.all():
+        run.readings.all().delete()
+    (claim,) = measured.owner.get(f"/api/studies/{measured.study.pk}/claims").json()
+    assert claim["judgement"] == "not shown"
+    assert "no run has a reading" in claim["because"]
