@@ -14,6 +14,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import RigConfig
 from yardstick_agent.lock import machine_to_ourselves
@@ -93,7 +94,9 @@ class Service:
     def _measure(self, run: int, folder: Path) -> None:
         log = open(folder / "measure.log", "ab")  # noqa: SIM115
         command = [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)]
-        process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+        process = subprocess.Popen(
+            ending_with_us(command), stdout=log, stderr=log, start_new_session=True
+        )
         log.close()
         sender = Sender(self.client, run, folder)
         while process.poll() is None:

@@ -65,7 +65,7 @@ class Cluster:
         options = [word for setting in settings for word in ("-c", setting)]
         command = [str(self.programs / "postgres"), "-D", str(self.folder), "-p", str(self.port)]
         self.process = subprocess.Popen(
-            [*command, *options],
+            ["setpriv", "--pdeathsig", "INT", "--", *command, *options],
             stdout=self._log,
             stderr=self._log,
             start_new_session=True,

@@ -17,7 +17,10 @@ RESTART_SECONDS = 2.0
 
 @dataclass
 class Part:
-    """One process of the whole: its command, and what it says, which goes to a log file."""
+    """One process of the whole: its command, and what it says, which goes to a log file.
+
+    The kernel ends it when this command is gone, however that came about.
+    """
 
     name: str
     command: list[str]
@@ -28,7 +31,7 @@ class Part:
     def start(self) -> None:
         log = open(STATE / f"{self.name}.log", "ab")  # noqa: SIM115
         self.process = subprocess.Popen(
-            self.command,
+            ["setpriv", "--pdeathsig", "TERM", "--", *self.command],
             env={**os.environ, **self.environment},
             stdin=subprocess.DEVNULL,
             stdout=log,

@@ -83,6 +83,26 @@ def test_a_part_that_dies_is_started_again(tmp_path, monkeypatch):
     assert part.process.poll() is not None
 
 
+def test_parts_end_when_the_command_is_killed(tmp_path):
+    """Nothing is left that would hold a port or the database at the next start."""
+    code = (
+        "import time; from yardstick_command import processes; from pathlib import Path\n"
+        f"processes.STATE = Path({str(tmp_path)!r})\n"
+        "part = processes.Part('sleeper', ['sleep', '60']); part.start()\n"
+        "print(part.process.pid, flush=True); time.sleep(60)"
+    )
+    command = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
+    part = int(command.stdout.readline())
+    time.sleep(0.3)
+    assert os.path.exists(f"/proc/{part}")
+    command.kill()
+    command.wait()
+    deadline = time.monotonic() + 5
+    while os.path.exists(f"/proc/{part}") and time.monotonic() < deadline:
+        time.sleep(0.05)
+    assert not os.path.exists(f"/proc/{part}")
+
+
 def test_a_second_start_from_the_same_folder_says_so(tmp_path):
     """`up` holds a lock while it runs."""
     environment = {**os.environ, "YARDSTICK_DATA": str(tmp_path)}

@@ -8,6 +8,8 @@ import subprocess
 import time
 from types import TracebackType
 
+from yardstick_agent.children import ending_with_us
+
 
 class DisplayError(RuntimeError):
     """The display could not be started or reached."""
@@ -54,7 +56,7 @@ class VirtualDisplay:
         ]
         self.processes.append(
             subprocess.Popen(
-                command,
+                ending_with_us(command),
                 pass_fds=[writer],
                 stdout=subprocess.DEVNULL,
                 stderr=subprocess.DEVNULL,
@@ -75,7 +77,7 @@ class VirtualDisplay:
 
         environment = {**os.environ, "DISPLAY": self.name}
         manager = subprocess.Popen(
-            [_program("openbox", "openbox"), "--sm-disable"],
+            ending_with_us([_program("openbox", "openbox"), "--sm-disable"]),
             env=environment,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
