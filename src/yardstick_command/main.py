@@ -25,6 +25,7 @@ def main() -> None:
     record.add_argument("rest", nargs=argparse.REMAINDER)
     calibrate = words.add_parser("calibrate", help="count how often the judging is right")
     calibrate.add_argument("rest", nargs=argparse.REMAINDER, help="repeats a cell (1000)")
+    words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
     words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
     agent = words.add_parser("agent", help="the agent alone: agent play … or agent serve …")
     agent.add_argument("rest", nargs=argparse.REMAINDER)
@@ -63,6 +64,8 @@ def _do(options: argparse.Namespace) -> int:
         table = str(PROJECT / "docs" / "calibration.md")
         repeats = options.rest or ["1000"]
         _hand_over("-m", "yardstick_core.compare.calibrate", *repeats, table)
+    if options.word == "bench":
+        _hand_over(str(PROJECT / "bench" / "core.py"))
     if options.word == "agent":
         _hand_over("-m", "yardstick_agent", *options.rest)
     script = "short_study.py" if options.word == "demo" else "record.py"

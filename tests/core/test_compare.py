@@ -293,7 +293,8 @@ def test_a_claim_is_judged_by_the_interval(candidate, side, amount, judgement):
         ("at most", 10, "open in Open is no more than 10 % more in 4.2 than in 4.1"),
         ("at least", 12.5, "open in Open is at least 12.5 % more in 4.2 than in 4.1"),
         ("at least", -5, "open in Open is no more than 5 % less in 4.2 than in 4.1"),
-        ("at least", 0, "open in Open is no more than 0 % less in 4.2 than in 4.1"),
+        ("at most", 0, "open in Open is not more in 4.2 than in 4.1"),
+        ("at least", 0, "open in Open is not less in 4.2 than in 4.1"),
     ],
 )
 def test_a_claim_is_worded_as_people_say_it(side, amount, says):

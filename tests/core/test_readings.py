@@ -10,6 +10,7 @@ from yardstick_core.readings.frames import (
     average_rate,
     on_target,
     one_percent_low,
+    percentiles,
     spike_mask,
 )
 from yardstick_core.readings.idle import cut_idle, frame_times
@@ -43,6 +44,16 @@ def test_percentiles_are_exact():
     assert found["median_frame"] == 501
     assert found["p99_frame"] == 991
     assert found["p99_rate"] == pytest.approx(1000 / 991)
+
+
+@pytest.mark.parametrize("size", [1, 2, 3, 10, 999, 5000])
+@pytest.mark.parametrize("kind", [np.float32, np.float64])
+def test_percentiles_are_those_of_numpy(size, kind):
+    values = np.random.default_rng(size).gamma(3, 3, size).astype(kind)
+    shares = (0.0, 0.1, 0.5, 0.95, 0.99, 0.999, 1.0)
+    ours = percentiles(values, shares)
+    assert ours == pytest.approx(np.quantile(values.astype(float), shares).tolist(), rel=1e-6)
+    assert np.array_equal(values, np.random.default_rng(size).gamma(3, 3, size).astype(kind))
 
 
 def test_a_spike_stands_out_from_its_neighbours_not_from_the_whole():

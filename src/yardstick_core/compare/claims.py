@@ -64,6 +64,7 @@ def statement(claim: Claim, row: Row, variants: list[str], baseline: int = 0) ->
     less = claim.amount < 0 or (claim.amount == 0 and claim.side == AT_LEAST)
     strict = (claim.side == AT_MOST) == less
     bound = f"{'at least' if strict else 'no more than'} {size}{words.THIN}{unit}".strip()
+    bound = bound if claim.amount else "not"
     where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
     return (
         f"{label(row)}{where} is {bound} {'less' if less else 'more'} in "

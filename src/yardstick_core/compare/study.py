@@ -66,10 +66,10 @@ def judge(
     alpha: float = 0.05,
 ) -> Judgement:
     """Judge all runs of a study; `variants` are their names, `baseline` the index of one."""
-    usable = [run for run in runs if not run.cold]
+    read = _what_was_read([run for run in runs if not run.cold])
     rows = [
-        _row(metric, stretch, usable, len(variants), baseline, in_rounds, alpha)
-        for stretch, metric in _what_was_read(usable)
+        _row(METRICS[key], stretch, found, len(variants), baseline, in_rounds, alpha)
+        for (stretch, key), found in read.items()
     ]
     rows = _corrected(rows, alpha)
     rows = [replace(row, sentence=_sentence(row, variants, baseline)) for row in rows]
@@ -77,21 +77,27 @@ def judge(
     return Judgement(tuple(rows), _headline(rows, counts, variants, baseline), counts)
 
 
-def _what_was_read(runs: list[JudgedRun]) -> list[tuple[tuple[str, ...], Metric]]:
-    """Stretch and metric of every reading, stretches in the order of the session."""
-    stretches: dict[tuple[str, ...], dict[str, None]] = {}
+_Read = dict[tuple[tuple[str, ...], str], list[tuple[JudgedRun, Reading]]]
+
+
+def _what_was_read(runs: list[JudgedRun]) -> _Read:
+    """Readings with their runs, by stretch and metric, stretches in the order of the session."""
+    stretches: dict[tuple[str, ...], _Read] = {}
     for run in runs:
         for reading in run.readings:
-            stretches.setdefault(reading.stretch, {}).setdefault(reading.metric)
-    whole = (WHOLE,)
-    ordered = [s for s in stretches if s != whole] + [s for s in stretches if s == whole]
-    return [(stretch, METRICS[key]) for stretch in ordered for key in stretches[stretch]]
+            key = (reading.stretch, reading.metric)
+            stretches.setdefault(reading.stretch, {}).setdefault(key, []).append((run, reading))
+    whole = stretches.pop((WHOLE,), {})
+    found: _Read = {}
+    for part in (*stretches.values(), whole):
+        found |= part
+    return found
 
 
 def _row(
     metric: Metric,
     stretch: tuple[str, ...],
-    runs: list[JudgedRun],
+    read: list[tuple[JudgedRun, Reading]],
     variants: int,
     baseline: int,
     in_rounds: bool,
@@ -99,17 +105,12 @@ def _row(
 ) -> Row:
     samples: list[list[Sample]] = [[] for _ in range(variants)]
     warnings: dict[str, None] = {}
-    for run in runs:
-        for reading in run.readings:
-            if reading.stretch != stretch or reading.metric != metric.key:
-                continue
-            if run.outcome != FINISHED and not reading.longer_than:
-                continue
-            samples[run.variant].append(
-                Sample(run.run, run.round, reading.value, reading.longer_than)
-            )
-            if reading.warning:
-                warnings.setdefault(reading.warning)
+    for run, reading in read:
+        if run.outcome != FINISHED and not reading.longer_than:
+            continue
+        samples[run.variant].append(Sample(run.run, run.round, reading.value, reading.longer_than))
+        if reading.warning:
+            warnings.setdefault(reading.warning)
     differences: list[Difference | None] = [
         compare(metric, samples[baseline], side, in_rounds=in_rounds, alpha=alpha)
         if metric.judged and index != baseline and side and samples[baseline]

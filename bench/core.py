@@ -1,0 +1,125 @@
+"""`./yardstick bench`: how fast the core is, as ratios taken in one run on one machine.
+
+Absolute times on a shared machine say little; each line holds the same work done the obvious way,
+with NumPy or SciPy, beside ours.
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+
+import numpy as np
+from scipy import stats
+
+from yardstick_core.compare.difference import Sample, compare
+from yardstick_core.compare.study import JudgedRun, judge
+from yardstick_core.readings import METRICS, Reading
+from yardstick_core.readings.frames import percentiles
+from yardstick_core.streams import chunk
+from yardstick_core.streams.pyramid import narrow, summarise, unpack
+
+FRAMES = 10_000_000
+PART = 16_384
+RATE = METRICS["average_rate"]
+
+
+def fastest(work: Callable[[], object], repeats: int = 3) -> float:
+    """Seconds of the fastest of a few repeats."""
+    best = float("inf")
+    for _ in range(repeats):
+        started = time.perf_counter()
+        work()
+        best = min(best, time.perf_counter() - started)
+    return best
+
+
+def line(name: str, ours: float, other: float, what: str, wanted: float) -> None:
+    """One comparison, with the ratio that is wanted."""
+    ratio = other / ours
+    mark = "reached" if ratio >= wanted else "NOT REACHED"
+    print(
+        f"{name:<46}{1000 * ours:>10.2f} ms  {what} {1000 * other:.1f} ms  "
+        f"→ {ratio:,.1f} × as fast (wanted {wanted:,g} ×: {mark})",
+        flush=True,
+    )
+
+
+def frame_percentiles(rng: np.random.Generator) -> None:
+    times = rng.gamma(9, 0.8, FRAMES).astype(np.float32)
+    shares = (0.5, 0.95, 0.99, 0.999)
+    ours = fastest(lambda: percentiles(times, shares))
+    other = fastest(lambda: np.percentile(times, [100 * s for s in shares]))
+    line("4 percentiles of 10 M frame times", ours, other, "np.percentile", 3)
+
+
+def envelope_of_a_long_run(rng: np.random.Generator) -> None:
+    instants = np.cumsum((rng.gamma(9, 0.8, FRAMES) * 1e6).astype(np.int64))
+    parts, buckets = [], []
+    for start in range(0, FRAMES, PART):
+        before = int(instants[start - 1]) if start else chunk.NO_FRAME
+        parts.append(chunk.encode_frames(instants[start : start + PART], before))
+        buckets.append(summarise(*chunk.decode_frame_ticks(parts[-1])))
+
+    def whole() -> None:
+        times = np.diff(np.concatenate([chunk.decode_frames(part) for part in parts])) / 1e6
+        edges = np.linspace(0, len(times), 2001).astype(int)[:-1]
+        np.minimum.reduceat(times, edges), np.maximum.reduceat(times, edges)
+
+    ours = fastest(lambda: narrow(unpack(buckets), 2000))
+    other = fastest(whole, 2)
+    line("2,000 least and greatest of 10 M frames", ours, other, "reading the series", 50)
+
+
+def sixty_intervals(rng: np.random.Generator) -> None:
+    sides = [
+        tuple(
+            [Sample(n, n, float(v)) for n, v in enumerate(100 * np.exp(rng.normal(0, 0.05, 20)))]
+            for _ in range(2)
+        )
+        for _ in range(60)
+    ]
+    ours = fastest(lambda: [compare(RATE, a, b, in_rounds=False) for a, b in sides], 5)
+
+    def resampled() -> None:
+        for a, b in sides[:3]:
+            stats.bootstrap(
+                ([s.value for s in a], [s.value for s in b]),
+                lambda x, y, axis: np.log(y).mean(axis=axis) - np.log(x).mean(axis=axis),
+                n_resamples=2000,
+                vectorized=True,
+            )
+
+    other = fastest(resampled, 1) * 20
+    line("intervals of 60 metrics × 20 runs a side", ours, other, "scipy bootstrap", 1000)
+
+
+def a_large_study(rng: np.random.Generator) -> None:
+    """200 metrics × 4 variants × 20 runs, against reading the same numbers in a plain loop."""
+    runs = [
+        JudgedRun(
+            4 * number + side, side, number, False, "finished",
+            tuple(
+                Reading(("Step", f"part {n}"), RATE.key, float(value))
+                for n, value in enumerate(100 * np.exp(rng.normal(0, 0.05, 200)))
+            ),
+        )
+        for number in range(20)
+        for side in range(4)
+    ]  # fmt: skip
+    ours = fastest(lambda: judge(runs, ["A", "B", "C", "D"]))
+    print(f"{'a study of 200 metrics × 4 variants × 20 runs':<46}{1000 * ours:>10.2f} ms")
+
+
+def main() -> int:
+    rng = np.random.default_rng(1)
+    frame_percentiles(rng)
+    envelope_of_a_long_run(rng)
+    sixty_intervals(rng)
+    a_large_study(rng)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
