@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from yardstick_core.compare import words
 from yardstick_core.compare.intervals import Interval, hodges_lehmann, paired, welch
-from yardstick_core.compare.screening import TREND_Z, screened, trend_z, warm_up_length
+from yardstick_core.compare.screening import TREND_Z, median, screened, trend_z, warm_up_length
 from yardstick_core.compare.verdict import OPEN, decide, materiality, runs_to_decide
 from yardstick_core.readings.metric import Metric
 
@@ -86,7 +86,7 @@ def compare(
         if abs(trend_z(_values(samples))) > TREND_Z:
             reservations.append(f"readings of {side} still drift in the order taken")
     found = _interval(baseline, candidate, on_logs, in_rounds, alpha, apart)
-    a, b = float(np.median(_values(baseline))), float(np.median(_values(candidate)))
+    a, b = median(_values(baseline)), median(_values(candidate))
     plain = Difference(
         metric.key, OPEN, a, b, len(baseline), len(candidate), set_apart=tuple(apart)
     )

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import special
 
 from yardstick_core.compare.intervals import Interval
@@ -52,9 +54,15 @@ def runs_to_decide(gain: Interval, band: float, n: int, alpha: float = 0.05) -> 
         return None
     inflate = math.sqrt((n - 1) / special.chdtri(n - 1, 0.75))
     single = gain.spread * math.sqrt(n) * inflate
-    for count in range(n + 1, MOST_ADVISED + 1):
-        reach = float(special.stdtrit(count - 1, 1 - alpha / 2)) * single / math.sqrt(count)
-        size = abs(gain.estimate)
-        if (size >= band and size > reach) or size + reach < band:
-            return count
-    return None
+    size = abs(gain.estimate)
+    counts, reaches = _reach_by_runs(alpha)
+    reach = reaches * single
+    decided = (size > reach if size >= band else size + reach < band) & (counts > n)
+    return int(counts[decided.argmax()]) if decided.any() else None
+
+
+@lru_cache(maxsize=16)
+def _reach_by_runs(alpha: float) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """Numbers of runs, and for each the half-width of a t interval in single standard errors."""
+    counts = np.arange(2, MOST_ADVISED + 1)
+    return counts, special.stdtrit(counts - 1, 1 - alpha / 2) / np.sqrt(counts)
