@@ -136,6 +136,34 @@ def test_an_interrupted_sending_goes_on_where_it_stood(tmp_path):
     assert server.seals[0]["facts"] == {"cores": 2}
 
 
+def test_what_grows_while_it_is_sent_is_sent_on_from_where_it_stood(tmp_path):
+    """Chunks cut while a run goes on are those that would be cut from the whole at the end."""
+    whole, growing = tmp_path / "whole", tmp_path / "growing"
+    for folder in (whole, growing):
+        (folder / "counters").mkdir(parents=True)
+    server = FakeServer()
+    writer, all_at_once = SpoolWriter(growing, 0), SpoolWriter(whole, 0)
+    for turn in range(4):
+        for n in range(1300):
+            for each in (writer, all_at_once):
+                each.frame((turn * 1300 + n) * 7 * MS)
+                each.journal("mark", n * MS, name=f"mark {turn} {n}")
+                each.counter("subject.resident", (turn * 1300 + n) * MS, float(n))
+        Sender(server.client(), 1, growing).send(finished=False)
+    for each in (writer, all_at_once):
+        each.journal("outcome", 0, outcome="finished", detail="")
+        each.close()
+    Sender(server.client(), 1, growing).seal()
+    reader = SpoolReader(whole)
+    wanted = {
+        (stream, part.sequence): part.data
+        for stream in reader.streams()
+        for part in reader.chunks(stream, 0, 0, finished=True)
+    }
+    assert server.chunks == wanted
+    assert server.seals[0]["streams"]["frames"]["samples"] == 5200
+
+
 def test_chunks_the_server_lost_are_sent_again(tmp_path):
     server = FakeServer()
     server.forget = [("frames", 1), ("journal", 0)]

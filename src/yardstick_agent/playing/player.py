@@ -72,6 +72,7 @@ class Player:
     _last_ns: int = 0
     _input_ns: int = 0
     _may_end: bool = False
+    _due_ns: int = 0
 
     def play(self, schedule: Schedule) -> None:
         """Play to the end. Raises SessionEnded where that is not reached."""
@@ -161,8 +162,6 @@ class Player:
         if operation.kind == "hold":
             self._due_ns = 0
             self._last_ns = max(self._last_ns, now_ns())
-
-    _due_ns: int = 0
 
     def _sleep(self, until_ns: int) -> None:
         while (left := until_ns - now_ns()) > 0:

@@ -58,57 +58,62 @@ class SpoolReader:
             yield from self._counter(stream, sequence, item, finished)
 
     def _journal(self, sequence: int, item: int, finished: bool) -> Iterator[SpooledChunk]:
-        entries = self.journal()
-        while (left := len(entries) - item) >= ENTRIES_PER_CHUNK or (finished and left > 0):
-            part = entries[item : item + ENTRIES_PER_CHUNK]
-            item += len(part)
-            yield SpooledChunk("journal", sequence, chunk.encode_journal(part), len(part), item)
-            sequence += 1
+        """Here an item is a byte of the file: the journal is read on from where it was left."""
+        lines = self._read("journal.jsonl", item).split(b"\n")[:-1]
+        while len(lines) >= ENTRIES_PER_CHUNK or (finished and lines):
+            part, lines = lines[:ENTRIES_PER_CHUNK], lines[ENTRIES_PER_CHUNK:]
+            item += sum(len(line) + 1 for line in part)
+            entries = _entries(part)
+            if entries:
+                data = chunk.encode_journal(entries)
+                yield SpooledChunk("journal", sequence, data, len(entries), item)
+                sequence += 1
 
     def _frames(self, sequence: int, item: int, finished: bool) -> Iterator[SpooledChunk]:
-        instants = self._raw("frames.raw", np.dtype("<i8"))
-        while (left := len(instants) - item) >= FRAMES_PER_CHUNK or (finished and left > 0):
-            part = instants[item : item + FRAMES_PER_CHUNK].astype(np.int64)
+        first = max(0, item - 1)
+        instants = self._raw("frames.raw", np.dtype("<i8"), first).astype(np.int64)
+        before = int(instants[0]) if item else chunk.NO_FRAME
+        instants = instants[item - first :]
+        while len(instants) >= FRAMES_PER_CHUNK or (finished and len(instants)):
+            part = instants[:FRAMES_PER_CHUNK]
             wide = np.flatnonzero(np.diff(part) > LONGEST_GAP_NS)
             if len(wide):
                 part = part[: wide[0] + 1]
-            before = int(instants[item - 1]) if item else chunk.NO_FRAME
+            instants = instants[len(part) :]
             item += len(part)
             data = chunk.encode_frames(part, before)
+            before = int(part[-1])
             yield SpooledChunk("frames", sequence, data, len(part), item)
             sequence += 1
 
     def _counter(
         self, stream: str, sequence: int, item: int, finished: bool
     ) -> Iterator[SpooledChunk]:
-        samples = self._raw(f"counters/{stream}.raw", _SAMPLE)
-        step = SAMPLES_PER_COUNTER_CHUNK
-        while (left := len(samples) - item) >= step or (finished and left > 0):
-            part = samples[item : item + step]
+        samples = self._raw(f"counters/{stream}.raw", _SAMPLE, item)
+        while len(samples) >= SAMPLES_PER_COUNTER_CHUNK or (finished and len(samples)):
+            part = samples[:SAMPLES_PER_COUNTER_CHUNK]
+            samples = samples[len(part) :]
             item += len(part)
             data = chunk.encode_counter(part["at"].astype(np.int64), part["value"])
             yield SpooledChunk(stream, sequence, data, len(part), item)
             sequence += 1
 
-    def _raw(self, name: str, dtype: np.dtype[Any]) -> Any:
-        path = self.folder / name
-        if not path.exists():
-            return np.empty(0, dtype)
-        data = path.read_bytes()
+    def _read(self, name: str, start: int) -> bytes:
+        """What stands in a file from a byte on; nothing where there is no such file yet."""
+        try:
+            with open(self.folder / name, "rb") as file:
+                file.seek(start)
+                return file.read()
+        except FileNotFoundError:
+            return b""
+
+    def _raw(self, name: str, dtype: np.dtype[Any], first: int) -> Any:
+        data = self._read(name, first * dtype.itemsize)
         return np.frombuffer(data[: len(data) - len(data) % dtype.itemsize], dtype)
 
     def journal(self) -> list[dict[str, Any]]:
         """Whole journal entries; a torn last line, left by a sudden end, is passed over."""
-        path = self.folder / "journal.jsonl"
-        if not path.exists():
-            return []
-        entries = []
-        for line in path.read_bytes().split(b"\n")[:-1]:
-            try:
-                entries.append(json.loads(line))
-            except ValueError:
-                continue
-        return entries
+        return _entries(self._read("journal.jsonl", 0).split(b"\n")[:-1])
 
     def run(self) -> RunRecord:
         """The whole run, through the same chunks that are sent."""
@@ -118,3 +123,14 @@ class SpoolReader:
                 for stream in self.streams()
             }
         )
+
+
+def _entries(lines: list[bytes]) -> list[dict[str, Any]]:
+    """Journal entries of whole lines; one that is torn is passed over."""
+    entries = []
+    for line in lines:
+        try:
+            entries.append(json.loads(line))
+        except ValueError:
+            continue
+    return entries

@@ -1,7 +1,7 @@
 """Sends a spooled run: each chunk once it is full, the rest at the end, then the seal.
 
-What has been accepted is remembered in `sent.json`, so that any interruption, of the network, of
-the server or of this process, only makes it go on later.
+What has been accepted is remembered in `sent.jsonl`, a line a chunk, so that any interruption, of
+the network, of the server or of this process, only makes it go on later.
 """
 
 from __future__ import annotations
@@ -22,10 +22,12 @@ class Sender:
     def __init__(self, client: Client, run: int, folder: Path) -> None:
         self.client, self.run, self.folder = client, run, folder
         self.reader = SpoolReader(folder)
-        self._file = folder / "sent.json"
+        self._file = folder / "sent.jsonl"
         self.sent: dict[str, list[dict[str, Any]]] = {}
         if self._file.exists():
-            self.sent = json.loads(self._file.read_text())
+            for line in self._file.read_text().split("\n")[:-1]:
+                chunk = json.loads(line)
+                self.sent.setdefault(chunk.pop("stream"), []).append(chunk)
 
     def send(self, *, finished: bool) -> int:
         """Send what is ready; how many chunks were. Raises ServerAway, ServerRefused."""
@@ -35,10 +37,7 @@ class Sender:
             item = done[-1]["next_item"] if done else 0
             for part in self.reader.chunks(stream, len(done), item, finished=finished):
                 self._put(part)
-                done.append(
-                    {"sha256": part.sha256, "samples": part.samples, "next_item": part.next_item}
-                )
-                self._remember()
+                done.append(self._remember(part))
                 count += 1
         return count
 
@@ -85,7 +84,8 @@ class Sender:
     def _put(self, part: SpooledChunk) -> None:
         self.client.put_chunk(self.run, part.stream, part.sequence, part.data, part.sha256)
 
-    def _remember(self) -> None:
-        waiting = self._file.with_suffix(".new")
-        waiting.write_text(json.dumps(self.sent))
-        waiting.replace(self._file)
+    def _remember(self, part: SpooledChunk) -> dict[str, Any]:
+        kept = {"sha256": part.sha256, "samples": part.samples, "next_item": part.next_item}
+        with open(self._file, "a", encoding="utf-8") as file:
+            file.write(json.dumps({"stream": part.stream, **kept}) + "\n")
+        return kept

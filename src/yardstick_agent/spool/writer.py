@@ -8,7 +8,7 @@ run/
   processes.json      ids of the processes of its display
   live.json           how far it is, replaced twice a second
   work/               the subject's working folder
-  sent.json           kept by the sender
+  sent.jsonl          kept by the sender
 """
 
 from __future__ import annotations

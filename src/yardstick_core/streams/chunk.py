@@ -27,7 +27,6 @@ import zstandard
 from numpy.typing import NDArray
 
 TICK_NS = 100
-FRAMES_PER_CHUNK = 16_384
 NO_FRAME = -1
 MOST_BODY_BYTES = 64 * 1024 * 1024
 
