@@ -169,7 +169,10 @@ function BaselineChoice(props: { board: Board; choose: (index: number) => void }
   const { board } = props;
   return (
     <Listbox value={board.baseline} onChange={props.choose}>
-      <ListboxButton aria-label={`${board.variants[board.baseline]} ▾, the baseline`} className="border-b border-dashed border-brass">
+      <ListboxButton
+        aria-label={`${board.variants[board.baseline]} ▾, the baseline`}
+        className="border-b border-dashed border-brass"
+      >
         <VariantName index={board.baseline} name={board.variants[board.baseline] ?? ""} />{" "}
         <span className="text-brass">▾</span>
       </ListboxButton>
