@@ -58,7 +58,8 @@ class PutChunk(RigView):
     )
     def put(self, request: Request, run: int, stream: str, sequence: int) -> Response:
         found = get_object_or_404(Run, pk=run, rig=self.rig)
-        data = request.data
+        # An empty body is not given to the parser at all.
+        data = request.data if isinstance(request.data, bytes) else b""
         sha256 = hashlib.sha256(data).hexdigest()
         if request.headers.get("Chunk-SHA256", "") != sha256:
             raise ValidationError(

@@ -1,0 +1,151 @@
+"""The queue and ingest under real concurrency, and after things went wrong."""
+
+import threading
+from datetime import timedelta
+
+import pytest
+from django.db import connection, connections
+from django.test import Client
+from django.utils import timezone
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from server.conftest import deliver, make_world, put_chunk, recorded_streams
+from yardstick_server.accounts.models import digest
+from yardstick_server.inventory.models import Rig
+from yardstick_server.runs.models import Run
+from yardstick_server.traces.models import Chunk
+
+
+def at_once(count, work):
+    """Do the same work in several threads at the same moment; what each returned."""
+    results, start = [], threading.Barrier(count)
+
+    def one(number):
+        try:
+            start.wait(5)
+            results.append(work(number))
+        finally:
+            connections.close_all()
+
+    threads = [threading.Thread(target=one, args=(n,)) for n in range(count)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(30)
+    return results
+
+
+@pytest.mark.django_db(transaction=True)
+def test_many_rigs_asking_at_once_get_different_runs():
+    world = make_world("crowd")
+    world.study.add_rounds(3)
+    for n in range(6):
+        Rig.objects.create(
+            workspace=world.workspace, name=f"rig-{n}", token_digest=digest(f"rig-{n}")
+        )
+
+    def take(number):
+        rig = Client(headers={"Authorization": f"Rig rig-{number}"})
+        taken = [rig.post("/api/agent/runs/take") for _ in range(2)]
+        return [answer.json()["run"] for answer in taken if answer.status_code == 200]
+
+    runs = [run for taken in at_once(6, take) for run in taken]
+    assert len(runs) == len(set(runs)) == 8
+    assert Run.objects.filter(state="running").count() == 8
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_same_chunk_from_two_connections_is_kept_once():
+    world = make_world("echo")
+    world.study.add_rounds(1)
+    run = world.rig.post("/api/agent/runs/take").json()["run"]
+    data = recorded_streams()["frames"][0]
+
+    def send(_):
+        rig = Client(headers={"Authorization": f"Rig {world.token}"})
+        return put_chunk(rig, run, "frames", 0, data).status_code
+
+    assert sorted(at_once(4, send)) == [200, 200, 200, 201]
+    assert Chunk.objects.count() == 1
+
+
+@pytest.mark.django_db(transaction=True)
+def test_rounds_asked_for_at_once_are_all_added():
+    world = make_world("eager")
+    world.study.add_rounds(1)
+    study = world.study.pk
+
+    def ask(_):
+        person = Client()
+        person.force_login(world.workspace.members.get(role="owner").user)
+        answer = person.post(
+            f"/api/studies/{study}/rounds", {"count": 2}, content_type="application/json"
+        )
+        return answer.json()["rounds"]
+
+    rounds = sorted(number for added in at_once(3, ask) for number in added)
+    assert rounds == [2, 3, 4, 5, 6, 7]
+
+
+def test_a_rig_that_falls_silent_is_seen_and_may_still_deliver(world):
+    world.study.add_rounds(1)
+    run = world.rig.post("/api/agent/runs/take").json()["run"]
+    Run.objects.filter(pk=run).update(lease_until=timezone.now() - timedelta(seconds=1))
+    shown = world.owner.get(f"/api/studies/{world.study.pk}").json()["runs"]
+    assert next(r for r in shown if r["id"] == run)["silent"] is True
+    assert deliver(world, run, recorded_streams()).status_code == 200
+    assert Run.objects.get(pk=run).outcome == "finished"
+
+
+def test_a_rigs_state_is_what_it_last_showed(world):
+    def state():
+        return world.owner.get("/api/rigs").json()[0]["state"]
+
+    assert state() == "never seen"
+    hello = {"agent_version": "1", "facts": {"cores": 2}}
+    world.rig.post("/api/agent/hello", hello, content_type="application/json")
+    assert state() == "idle"
+    world.study.add_rounds(1)
+    world.rig.post("/api/agent/runs/take")
+    assert state() == "running"
+    Rig.objects.update(last_seen=timezone.now() - timedelta(minutes=1))
+    assert state() == "silent"
+    assert world.owner.get("/api/rigs").json()[0]["facts"]["cores"] == 2
+
+
+@settings(
+    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+@given(st.binary(max_size=300), st.sampled_from(["frames", "journal", "subject.resident"]))
+def test_no_bytes_make_the_server_fail(world, data, stream):
+    if not Run.objects.filter(state="running").exists():
+        world.study.add_rounds(1)
+        world.rig.post("/api/agent/runs/take")
+    run = Run.objects.filter(state="running").first().pk
+    head = b"NYC1\x01\0\0\0" if len(data) % 2 else b""
+    answer = put_chunk(world.rig, run, stream, 0, head + data)
+    assert answer.status_code == 400
+    assert Chunk.objects.count() == 0
+
+
+@pytest.mark.parametrize(
+    "body",
+    ["", "{", "[]", '"x"', '{"count": null}', '{"count": 1e99}', '{"count": {"a": 1}}'],
+)
+def test_no_body_makes_the_server_fail(world, body):
+    for route in ("rounds", "claims"):
+        url = f"/api/studies/{world.study.pk}/{route}"
+        answer = world.owner.post(url, body, content_type="application/json")
+        assert answer.status_code in (201, 400), f"{route} {body}"
+    answer = world.rig.post("/api/agent/hello", body, content_type="application/json")
+    assert answer.status_code == 400
+
+
+def test_chunks_are_stored_out_of_line_and_uncompressed(db):
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT attname, attstorage FROM pg_attribute "
+            "WHERE attrelid = 'traces_chunk'::regclass AND attname IN ('data', 'buckets')"
+        )
+        assert dict(cursor.fetchall()) == {"data": "e", "buckets": "e"}
