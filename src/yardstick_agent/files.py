@@ -92,17 +92,19 @@ class FolderWatch:
             closed = bool(mask & (CLOSE_WRITE | MOVED_TO))
             self.files[name] = FileState(at, plus_minus, closed)
             if name == self.log:
-                self._read_log(at, plus_minus)
+                self._read_log(at - plus_minus)
 
-    def _read_log(self, at: int, plus_minus: int) -> None:
+    def _read_log(self, quiet_ns: int) -> None:
+        """Lines that arrived between the last quiet and now; what came while reading counts too."""
         try:
             with open(self.folder / self.log, "rb") as file:
                 file.seek(self._offset)
                 data = file.read(1 << 20)
         except OSError:
             return
+        at = now_ns()
         self._offset += len(data)
         *whole, self._rest = (self._rest + data).split(b"\n")
         for line in whole:
             if len(self.lines) < MOST_LINES:
-                self.lines.append(LogLine(at, plus_minus, line.decode("utf-8", "replace")))
+                self.lines.append(LogLine(at, at - quiet_ns, line.decode("utf-8", "replace")))

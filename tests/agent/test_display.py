@@ -90,6 +90,33 @@ def test_a_splash_gives_way_to_the_main_window(watched):
     assert frames
 
 
+def test_a_window_that_was_shown_before_we_looked_is_found(watched, display):
+    """On a busy machine the news of a window may come after all that happened to it."""
+    from types import SimpleNamespace
+
+    watcher, start, _ = watched
+    watcher._created, held = (lambda event: None), watcher._created
+    process = start(PYTHON, "-c", SPLASH)
+    time.sleep(2)
+    assert watcher.windows == {}
+    watcher._created = held
+    looking = Connection(display.name)
+    client_list = looking.property(looking.root, "_NET_CLIENT_LIST")
+    shown = [
+        int.from_bytes(client_list[n : n + 4], sys.byteorder) for n in range(0, len(client_list), 4)
+    ]
+    mine = [w for w in shown if looking.owner_pid(w) == process.pid]
+    assert mine
+    late = SimpleNamespace(
+        window=mine[-1], parent=looking.root, width=500, height=300, override_redirect=0
+    )
+    looking.close()
+    other = Watcher(display.name, lambda pid: True, lambda at: None, Changes())
+    other._created(late)
+    assert other.windows[mine[-1]].visible
+    assert other.windows[mine[-1]].title == "Main"
+
+
 def test_a_popup_is_not_taken_for_the_main_window(watched):
     watcher, start, _ = watched
     start(PYTHON, "-c", SPLASH)

@@ -72,6 +72,21 @@ class Connection:
                 return int(answer.value[0])
         return 0
 
+    def is_shown(self, window: int) -> bool:
+        """Whether a window is mapped just now."""
+        try:
+            reply = self.core.GetWindowAttributes(window).reply()
+        except GONE:
+            return False
+        return bool(reply.map_state != xcffib.xproto.MapState.Unmapped)
+
+    def parent(self, window: int) -> int:
+        """The window a window lies in just now, 0 where it is gone."""
+        try:
+            return int(self.core.QueryTree(window).reply().parent)
+        except GONE:
+            return 0
+
     def origin(self, window: int) -> tuple[int, int]:
         """Where a window's upper left corner lies on the screen, in pixels."""
         reply = self.core.TranslateCoordinates(window, self.root, 0, 0).reply()

@@ -168,7 +168,12 @@ class Watcher:
         self.connection.raw.flush()
         popup = bool(event.override_redirect)
         title = self.connection.title(event.window)
-        self.windows[event.window] = Window(event.window, title, event.width, event.height, popup)
+        made = Window(event.window, title, event.width, event.height, popup)
+        # Told late, we may have missed that it was shown, or that it became part of another.
+        if self.connection.is_shown(made.id):
+            made.shown_ns = now_ns()
+        if self.connection.parent(made.id) not in self.windows:
+            self.windows[made.id] = made
 
     def _changed(self, event: xcffib.damage.NotifyEvent, at: int) -> None:
         window = self.windows.get(event.drawable)
