@@ -76,6 +76,9 @@ class Editor:
     def handle(self, event: pygame.event.Event) -> bool:
         if event.type == pygame.KEYDOWN:
             return self.key(event)
+        if event.type == pygame.TEXTINPUT and self.prompt is not None:
+            self.prompt += event.text
+            return True
         if event.type == pygame.MOUSEWHEEL and self.draft:
             distance = -event.y * ROWS_PER_NOTCH * self.view.cell
             self.move_target(event.x * ROWS_PER_NOTCH * self.view.cell, distance)
@@ -122,8 +125,8 @@ class Editor:
             self.prompt = None
         elif event.key == pygame.K_BACKSPACE:
             self.prompt = text[:-1]
-        elif event.unicode and event.unicode.isprintable():
-            self.prompt = text + event.unicode
+        else:
+            return False
         return True
 
     # -- what it does ------------------------------------------------------------
