@@ -5,10 +5,11 @@ import sys
 
 import numpy as np
 import pytest
-from known_truth import HERE, QUIET_SHARE, Held, play
+from known_truth import HERE, QUIET_SHARE, QUIET_STEAL, Held, play
 
 MS = 1_000_000
 ATTEMPTS = 3
+BUSY = f" BUSY (others over {QUIET_SHARE:g} %, host over {QUIET_STEAL:g} %): wider bounds."
 DEBIANS = "/usr/bin/python3"
 
 pytestmark = pytest.mark.screen
@@ -33,7 +34,7 @@ def held(request, tmp_path_factory) -> Held:
         folder = tmp_path_factory.mktemp(toolkit) / "run"
         command = [python_for(toolkit), str(HERE / f"truth_{toolkit}.py")]
         attempts.append(play(folder, command))
-        busy = "" if attempts[-1].quiet else f" BUSY (over {QUIET_SHARE:g} %): wider bounds."
+        busy = "" if attempts[-1].quiet else BUSY
         SAID.append(f"known truth, {toolkit}: {attempts[-1].words()}.{busy}")
         if attempts[-1].quiet and not attempts[-1].missed + attempts[-1].invented:
             break
