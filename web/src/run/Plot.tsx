@@ -11,8 +11,8 @@ const TOP = 4;
 /** Put series with times of their own on one shared list of times, as uPlot wants them. */
 export function joined(series: LaneSeries[]): uPlot.AlignedData {
   const parts = series.map((s) => [s.at, s.values] as uPlot.AlignedData);
-  const modes = series.map((s) => [0, s.style === "line" ? 1 : 1]);
-  return uPlot.join(parts, modes as never);
+  const keepGaps = series.map(() => [0, 1]);
+  return uPlot.join(parts, keepGaps as never);
 }
 
 export function Plot(props: {
