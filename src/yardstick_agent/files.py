@@ -74,12 +74,14 @@ class FolderWatch:
         poll.register(self._fd, select.POLLIN)
         quiet_since = now_ns()
         while not self._stopping:
-            ready = poll.poll(POLL_MS)
-            at = now_ns()
-            if ready:
+            asked = now_ns()
+            if poll.poll(0):
+                at = now_ns()
                 self._read(at, at - quiet_since)
                 self.changes.tell()
-            quiet_since = at
+            else:
+                poll.poll(POLL_MS)
+            quiet_since = asked
 
     def _read(self, at: int, plus_minus: int) -> None:
         data = os.read(self._fd, 65536)
