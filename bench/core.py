@@ -13,8 +13,11 @@ from collections.abc import Callable
 import numpy as np
 from scipy import stats
 
-from yardstick_core.compare.difference import Sample, compare
-from yardstick_core.compare.study import JudgedRun, judge
+from yardstick_core.compare.difference import compare_all
+from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.intervals import paired, welch
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import judge
 from yardstick_core.readings import METRICS, Reading
 from yardstick_core.readings.frames import percentiles
 from yardstick_core.streams import chunk
@@ -73,26 +76,28 @@ def envelope_of_a_long_run(rng: np.random.Generator) -> None:
 
 
 def sixty_intervals(rng: np.random.Generator) -> None:
-    sides = [
-        tuple(
-            [Sample(n, n, float(v)) for n, v in enumerate(100 * np.exp(rng.normal(0, 0.05, 20)))]
-            for _ in range(2)
-        )
-        for _ in range(60)
-    ]
-    ours = fastest(lambda: [compare(RATE, a, b, in_rounds=False) for a, b in sides], 5)
+    a, b = (100 * np.exp(rng.normal(0, 0.05, (60, 20))) for _ in range(2))
 
     def resampled() -> None:
-        for a, b in sides[:3]:
+        for row in range(3):
             stats.bootstrap(
-                ([s.value for s in a], [s.value for s in b]),
+                (a[row], b[row]),
                 lambda x, y, axis: np.log(y).mean(axis=axis) - np.log(x).mean(axis=axis),
                 n_resamples=2000,
                 vectorized=True,
             )
 
-    other = fastest(resampled, 1) * 20
-    line("intervals of 60 metrics × 20 runs a side", ours, other, "scipy bootstrap", 1000)
+    other = fastest(resampled, 2) * 20
+    closed = fastest(lambda: paired(np.log(b) - np.log(a)), 50)
+    line("60 closed intervals, rounds", closed, other, "scipy bootstrap", 1000)
+    closed = fastest(lambda: welch(np.log(a), np.log(b)), 50)
+    line("60 closed intervals, unpaired", closed, other, "scipy bootstrap", 1000)
+    sides = [
+        [[Sample(n, n, v) for n, v in enumerate(row)] for row in side.tolist()] for side in (a, b)
+    ]
+    for in_rounds, name in ((True, "in rounds"), (False, "unpaired, ranks")):
+        whole = fastest(lambda r=in_rounds: compare_all([RATE] * 60, *sides, in_rounds=r), 20)
+        line(f"60 metrics judged with words, {name}", whole, other, "scipy bootstrap", 20)
 
 
 def a_large_study(rng: np.random.Generator) -> None:

@@ -1,17 +1,127 @@
-"""The order in which variants take turns, so that no place in the round favours one."""
+"""The plan of a study: in which order variants take turns, how many rounds, when it stops."""
 
 from __future__ import annotations
 
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-def round_order(variants: int, number: int) -> list[int]:
+if TYPE_CHECKING:
+    from yardstick_core.compare.study import Judgement
+
+LOOKS = (5, 8, 12, 20)
+#: Pocock 1977: four looks at this level err in 5 of 100 studies overall.
+LOOK_ALPHA = 0.0162
+BALANCED, ALTERNATING = "balanced", "alternating"
+ORDERS = (BALANCED, ALTERNATING)
+DECIDED, PRECISE, FIXED = "decided", "precise", "fixed"
+STOP_RULES = (DECIDED, PRECISE, FIXED)
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """How a study is measured.
+
+    `stop` is "decided" (at a look no main metric is open any more), "precise" (at a look every main
+    interval reaches no further than `precision` percent either way) or "fixed" (after `rounds`).
+    `cap` is the most warm rounds ever; the first `cold_rounds` rounds are kept apart.
+    `added` tells that rounds were asked for by hand after the plan had ended.
+    """
+
+    stop: str = DECIDED
+    rounds: int = 8
+    precision: float = 3.0
+    cap: int = 20
+    cold_rounds: int = 1
+    order: str = BALANCED
+    rest_s: float = 0.0
+    added: bool = False
+
+    @property
+    def alpha(self) -> float:
+        """Level of every interval: that of one look of several where there may be several."""
+        return 0.05 if self.stop == FIXED and not self.added else LOOK_ALPHA
+
+    @property
+    def looks(self) -> tuple[int, ...]:
+        """After how many warm rounds the plan looks whether it may stop; the last one ends it."""
+        if self.stop == FIXED:
+            return (self.rounds,)
+        return (*(look for look in LOOKS if look < self.cap), self.cap)
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """What a plan does next: queue `rounds` more warm rounds, or stop with a reason."""
+
+    rounds: int
+    reason: str = ""
+
+
+def round_order(variants: int, number: int, order: str = BALANCED) -> list[int]:
     """Indices of the variants in the order they run in round `number`.
 
     Balanced after Williams 1949: over a full cycle every variant stands in every place and follows
-    every other equally often; two variants simply alternate.
+    every other equally often; two variants simply alternate. Alternating runs forth and back.
     """
+    if order == ALTERNATING:
+        forth = list(range(variants))
+        return forth[::-1] if number % 2 else forth
     base = [0]
     for step in range(1, variants):
         base.append((base[-1] + (step if step % 2 else -step)) % variants)
     turn = number % (variants if variants % 2 == 0 else 2 * variants)
     row = [(index + turn) % variants for index in base]
     return row[::-1] if turn >= variants else row
+
+
+def next_step(plan: Plan, done: int, judgement: Judgement) -> Step:
+    """What follows after `done` warm rounds, each of which every variant has run."""
+    for look in plan.looks:
+        if done < look:
+            return Step(look - done)
+        if done == look:
+            reason = _reason(plan, look, judgement)
+            if reason:
+                return Step(0, reason)
+    return Step(0, f"{done} rounds are done, and the plan allows {plan.looks[-1]}")
+
+
+def _reason(plan: Plan, look: int, judgement: Judgement) -> str:
+    """Why the plan stops at this look; empty where it goes on."""
+    last = look == plan.looks[-1]
+    if plan.stop == FIXED:
+        return f"all {plan.rounds} rounds of the plan are done"
+    main = [
+        (row, difference)
+        for row in judgement.rows
+        if row.metric.primary and row.metric.judged
+        for difference in row.differences
+        if difference is not None
+    ]
+    if not main:
+        return f"no main metric has readings of both sides after {look} rounds" if last else ""
+    held = [difference for _, difference in main if difference.held]
+    if held:
+        return f"no verdict can come of this: {held[0].reservations[0]}"
+    if plan.stop == PRECISE:
+        reach = math.log1p(plan.precision / 100)
+        wide = sum(
+            not max(d.gain_high - d.gain, d.gain - d.gain_low) <= reach
+            for row, d in main
+            if row.metric.on_logs
+        )
+        if not wide:
+            return f"after {look} rounds every main metric is known to ± {plan.precision:g} %"
+        left = f"{wide} main metrics are less well known than ± {plan.precision:g} %"
+    else:
+        unsettled = [d for _, d in main if d.verdict == "open"]
+        if not unsettled:
+            return f"after {look} rounds every main metric is decided"
+        if all(d.runs_to_decide is None and d.method != "no interval" for d in unsettled):
+            return (
+                f"after {look} rounds {len(unsettled)} main metrics are open, each so close to "
+                "what matters that no sensible number of rounds would decide it"
+            )
+        left = f"{len(unsettled)} main metrics are still open"
+    return f"the cap of {plan.cap} rounds is reached; {left}" if last else ""

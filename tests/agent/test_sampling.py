@@ -53,7 +53,8 @@ def test_usage_is_that_of_the_whole_tree(tree):
     assert 0.35 < used.processor_seconds < 2
     assert used.resident > 40_000_000
     assert processes.usage([child]).resident > 40_000_000
-    assert 40_000_000 < processes.proportional_bytes([process.pid, child]) <= used.resident
+    shares = processes.memory_shares([process.pid, child])
+    assert 40_000_000 < shares.unique <= shares.proportional <= used.resident
 
 
 def test_the_time_of_a_child_that_ended_stays_counted():
@@ -80,7 +81,8 @@ def test_a_process_that_is_gone_uses_nothing():
     process.wait()
     assert processes.usage([process.pid]) == processes.Usage()
     assert processes.children(process.pid) == []
-    assert processes.proportional_bytes([process.pid]) == 0
+    assert processes.memory_shares([process.pid]) == processes.Shares()
+    assert processes.storage_bytes(process.pid) is None
     assert processes.parent(process.pid) == 0
 
 

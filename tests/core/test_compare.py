@@ -6,25 +6,18 @@ import numpy as np
 import pytest
 from scipy import stats
 
+from core.one_row import hodges_lehmann, paired, samples, screened, trend_z, warm_up_length, welch
 from yardstick_core.compare import words
 from yardstick_core.compare.claims import Claim, judge_claim
-from yardstick_core.compare.difference import Sample, compare
-from yardstick_core.compare.intervals import hodges_lehmann, paired, welch
-from yardstick_core.compare.screening import screened, trend_z, warm_up_length
-from yardstick_core.compare.study import ONLY_BY_CORRECTION, JudgedRun, judge
+from yardstick_core.compare.difference import compare
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import ONLY_BY_CORRECTION, judge
 from yardstick_core.compare.verdict import benjamini_hochberg, materiality
 from yardstick_core.plan import round_order
 from yardstick_core.readings import METRICS, Reading
 
 DURATION, RATE = METRICS["duration"], METRICS["average_rate"]
 STUTTER = METRICS["stutter_share"]
-
-
-def samples(values, longer=()):
-    return [
-        Sample(run=n, round=n, value=float(v), longer_than=n in longer)
-        for n, v in enumerate(values)
-    ]
 
 
 def noisy(level, n, seed, share=0.02):

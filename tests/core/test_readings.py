@@ -68,7 +68,7 @@ def test_a_spike_stands_out_from_its_neighbours_not_from_the_whole():
 
 def test_share_of_time_on_target_weighs_time_not_frames():
     times = np.array([10.0] * 50 + [500.0])
-    assert on_target(times) == pytest.approx(50)
+    assert on_target(times, 60) == pytest.approx(50)
 
 
 def test_a_stretch_holds_the_frames_that_end_in_it_the_first_from_its_start():

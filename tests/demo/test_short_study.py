@@ -3,7 +3,8 @@
 import pytest
 
 import short_study
-from yardstick_core.compare.study import JudgedRun, judge
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import judge
 from yardstick_core.readings import Reading
 from yardstick_core.script import outline, parse
 

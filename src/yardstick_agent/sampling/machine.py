@@ -28,6 +28,17 @@ def busy_seconds() -> tuple[float, list[float]]:
     return total, cores
 
 
+def memory_used() -> int:
+    """Bytes of memory in use on the whole machine: all of it less what could be had at once."""
+    amounts = {}
+    with open("/proc/meminfo") as file:
+        for line in file:
+            name, _, rest = line.partition(":")
+            if name in ("MemTotal", "MemAvailable"):
+                amounts[name] = int(rest.split()[0]) * 1024
+    return amounts["MemTotal"] - amounts["MemAvailable"]
+
+
 def _field(path: str, key: str) -> str:
     try:
         with open(path) as file:

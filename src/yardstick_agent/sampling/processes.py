@@ -85,16 +85,40 @@ def usage(pids: list[int]) -> Usage:
     return Usage(seconds / TICKS, resident, threads, alive)
 
 
-def proportional_bytes(pids: list[int]) -> int:
-    """Memory with shared pages divided among those who share them."""
-    total = 0
+@dataclass(frozen=True, slots=True)
+class Shares:
+    """Memory of a tree of processes in bytes: shared pages divided, and pages of its own only."""
+
+    proportional: int = 0
+    unique: int = 0
+
+
+def memory_shares(pids: list[int]) -> Shares:
+    """Sum over processes; what cannot be read counts nothing."""
+    proportional = unique = 0
     for pid in pids:
         try:
             with open(f"/proc/{pid}/smaps_rollup", "rb") as file:
                 for line in file:
                     if line.startswith(b"Pss:"):
-                        total += int(line.split()[1]) * 1024
-                        break
+                        proportional += int(line.split()[1]) * 1024
+                    elif line.startswith((b"Private_Clean:", b"Private_Dirty:")):
+                        unique += int(line.split()[1]) * 1024
         except OSError:
             continue
-    return total
+    return Shares(proportional, unique)
+
+
+def storage_bytes(pid: int) -> tuple[int, int] | None:
+    """Bytes a process caused to be read from and written to storage so far; None where unknown."""
+    read = written = 0
+    try:
+        with open(f"/proc/{pid}/io", "rb") as file:
+            for line in file:
+                if line.startswith(b"read_bytes:"):
+                    read = int(line.split()[1])
+                elif line.startswith(b"write_bytes:"):
+                    written = int(line.split()[1])
+    except OSError:
+        return None
+    return read, written

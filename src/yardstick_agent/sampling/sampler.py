@@ -10,7 +10,7 @@ from yardstick_agent.clock import now_ns, sleep_until
 from yardstick_agent.sampling import machine, processes
 
 BEAT_NS = 50_000_000
-BEATS_PER_PROPORTIONAL = 20
+BEATS_PER_SLOW_SAMPLE = 20
 
 Keep = Callable[[str, int, float], None]
 
@@ -24,6 +24,7 @@ class Sampler:
         self.latest = processes.Usage()
         self._most_seconds = 0.0
         self._ended_seconds = 0.0
+        self._bytes: dict[int, tuple[int, int]] = {}
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, name="sampler", daemon=True)
 
@@ -44,13 +45,13 @@ class Sampler:
         self.keep("machine.cores", now_ns(), cores)
         due, beat = now_ns(), 0
         while not self._stopping.is_set():
-            self.sample(beat % BEATS_PER_PROPORTIONAL == 0)
+            self.sample(beat % BEATS_PER_SLOW_SAMPLE == 0)
             beat += 1
             due = max(due + BEAT_NS, now_ns())
             sleep_until(due)
 
-    def sample(self, with_proportional: bool) -> None:
-        """Take one sample of everything."""
+    def sample(self, with_slow: bool) -> None:
+        """Take one sample; what is slow to read only where asked for."""
         at = now_ns()
         subject = processes.tree(self.subject) if self.subject else []
         used = processes.usage(subject)
@@ -67,5 +68,20 @@ class Sampler:
         self.keep("machine.foreign_seconds", at, busy - seconds - own)
         for number, value in enumerate(per_core):
             self.keep(f"core.{number}.busy_seconds", at, value)
-        if with_proportional and subject:
-            self.keep("subject.proportional", at, processes.proportional_bytes(subject))
+        self._storage(subject, at)
+        if with_slow:
+            self.keep("machine.memory_used", at, machine.memory_used())
+        if with_slow and subject:
+            shares = processes.memory_shares(subject)
+            self.keep("subject.proportional", at, shares.proportional)
+            self.keep("subject.unique", at, shares.unique)
+
+    def _storage(self, subject: list[int], at: int) -> None:
+        """Bytes read and written so far; those of a process that has ended stay counted."""
+        for pid in subject:
+            found = processes.storage_bytes(pid)
+            if found is not None:
+                self._bytes[pid] = found
+        if self._bytes:
+            self.keep("subject.bytes_read", at, sum(read for read, _ in self._bytes.values()))
+            self.keep("subject.bytes_written", at, sum(b for _, b in self._bytes.values()))

@@ -15,10 +15,12 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.compare.difference import Sample, compare
-from yardstick_core.compare.study import JudgedRun, judge
+from yardstick_core.compare.difference import compare, compare_all
+from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import judge
 from yardstick_core.compare.verdict import AHEAD, BEHIND
-from yardstick_core.plan import round_order
+from yardstick_core.plan import LOOK_ALPHA, LOOKS, round_order
 from yardstick_core.readings import METRICS, Reading
 
 Array = NDArray[np.float64]
@@ -27,8 +29,8 @@ Disturb = Callable[[np.random.Generator, int], Array]
 RATE = METRICS["average_rate"]
 RUNS = (2, 3, 5, 8, 12, 20)
 CHANGES = (0.03, 0.05, 0.10)
-LOOKS = (5, 8, 12, 20)
-LOOK_ALPHA = 0.0162
+
+
 STUDY_METRICS = 60
 STUDY_ROUNDS = 8
 
@@ -124,9 +126,9 @@ def calibrate_cell(method: str, scenario: Scenario, runs: int, repeats: int, see
     found = []
     for change in (0.0, *CHANGES):
         hits = 0
-        for _ in range(repeats):
-            baseline, candidate = simulated(scenario, runs, change, rng)
-            d = compare(RATE, baseline, candidate, in_rounds=METHODS[method])
+        pairs = [simulated(scenario, runs, change, rng) for _ in range(repeats)]
+        sides = [a for a, _ in pairs], [b for _, b in pairs]
+        for d in compare_all([RATE] * repeats, *sides, in_rounds=METHODS[method]):
             covered += d.ratio_low <= 1 + change <= d.ratio_high
             alarms += change == 0 and d.verdict in (AHEAD, BEHIND)
             hits += d.verdict == AHEAD

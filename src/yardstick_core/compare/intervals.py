@@ -1,5 +1,6 @@
-"""Intervals for the shift of a candidate against a baseline, B − A.
+"""Intervals for the shift of a candidate against a baseline, B − A, for many metrics at once.
 
+Every function takes one row a metric and works on all rows together.
 Sources: Welch 1947; Hodges & Lehmann 1963 with the exact distribution of Mann & Whitney 1947.
 """
 
@@ -13,6 +14,9 @@ from numpy.typing import NDArray
 from scipy import special
 
 Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+T_WITHIN_ROUNDS, WELCH_T, RANKS = "t within rounds", "Welch t", "Hodges-Lehmann, exact"
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,37 +29,78 @@ class Interval:
     p: float
     method: str
     spread: float = float("nan")
+    df: float = float("nan")
 
     def contains(self, value: float) -> bool:
         return self.low <= value <= self.high
 
 
-def _t_interval(estimate: float, spread: float, df: float, alpha: float, method: str) -> Interval:
-    if spread == 0:
-        return Interval(estimate, estimate, estimate, 1.0 if estimate == 0 else 0.0, method, 0.0)
-    reach = float(special.stdtrit(df, 1 - alpha / 2)) * spread
-    p = float(2 * special.stdtr(df, -abs(estimate) / spread))
-    return Interval(estimate, estimate - reach, estimate + reach, p, method, spread)
+@dataclass(frozen=True, slots=True)
+class Intervals:
+    """Intervals of k metrics by one method, each array of shape (k,)."""
+
+    estimate: Array
+    low: Array
+    high: Array
+    p: Array
+    method: str
+    spread: Array
+    df: Array
+
+    def each(self) -> list[Interval]:
+        columns = (self.estimate, self.low, self.high, self.p, self.spread, self.df)
+        return [
+            Interval(estimate, low, high, p, self.method, spread, df)
+            for estimate, low, high, p, spread, df in zip(
+                *(column.tolist() for column in columns), strict=True
+            )
+        ]
 
 
-def welch(a: Array, b: Array, alpha: float = 0.05) -> Interval:
-    """Welch t interval for mean(b) − mean(a); a shape (n,), b shape (m,), n, m ≥ 2."""
-    va, vb = a.var(ddof=1) / len(a), b.var(ddof=1) / len(b)
+def _t_intervals(estimate: Array, spread: Array, df: Array, alpha: float, method: str) -> Intervals:
+    reach = special.stdtrit(df, 1 - alpha / 2) * spread
+    certain = spread == 0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        p = 2 * special.stdtr(df, -np.abs(estimate) / spread)
+    p = np.where(certain, (estimate == 0).astype(float), p)
+    return Intervals(estimate, estimate - reach, estimate + reach, p, method, spread, df)
+
+
+def welch(
+    a: Array, b: Array, alpha: float = 0.05, keep_a: Mask | None = None, keep_b: Mask | None = None
+) -> Intervals:
+    """Welch t intervals for mean(b) − mean(a); a shape (k, n), b shape (k, m), n, m ≥ 2."""
+    na, mean_a, var_a = _moments(a, keep_a)
+    nb, mean_b, var_b = _moments(b, keep_b)
+    va, vb = var_a / na, var_b / nb
     total = va + vb
-    df = total**2 / (va**2 / (len(a) - 1) + vb**2 / (len(b) - 1)) if total > 0 else len(a) + len(b)
-    estimate = float(b.mean() - a.mean())
-    return _t_interval(estimate, float(np.sqrt(total)), float(df), alpha, "Welch t")
+    with np.errstate(divide="ignore", invalid="ignore"):
+        df = total**2 / (va**2 / (na - 1) + vb**2 / (nb - 1))
+    df = np.where(total > 0, df, na + nb)
+    return _t_intervals(mean_b - mean_a, np.sqrt(total), df, alpha, WELCH_T)
 
 
-def paired(differences: Array, alpha: float = 0.05) -> Interval:
-    """t interval for the mean of differences taken within rounds, shape (n,), n ≥ 2."""
-    spread = float(differences.std(ddof=1) / np.sqrt(len(differences)))
-    df = len(differences) - 1
-    return _t_interval(float(differences.mean()), spread, df, alpha, "t within rounds")
+def paired(differences: Array, alpha: float = 0.05, keep: Mask | None = None) -> Intervals:
+    """t intervals for the mean of differences taken within rounds, shape (k, n), n ≥ 2."""
+    n, mean, variance = _moments(differences, keep)
+    return _t_intervals(mean, np.sqrt(variance / n), n - 1, alpha, T_WITHIN_ROUNDS)
+
+
+def _moments(values: Array, keep: Mask | None) -> tuple[Array, Array, Array]:
+    """Number, mean and variance of what is kept of each row, shapes (k,)."""
+    if keep is None or keep.all():
+        count = np.full(len(values), float(values.shape[1]))
+        mean = values.sum(axis=1) / count
+        off = values - mean[:, None]
+    else:
+        count = keep.sum(axis=1).astype(float)
+        mean = np.where(keep, values, 0.0).sum(axis=1) / count
+        off = np.where(keep, values - mean[:, None], 0.0)
+    return count, mean, np.einsum("ij,ij->i", off, off) / (count - 1)
 
 
 @lru_cache(maxsize=256)
-def _mann_whitney_tail(n: int, m: int) -> tuple[float, ...]:
+def _mann_whitney_tail(n: int, m: int) -> Array:
     """P(U ≤ u) for u = 0 … nm under no difference, exact."""
     counts = np.ones(1)
     for i in range(1, n + 1):
@@ -66,47 +111,56 @@ def _mann_whitney_tail(n: int, m: int) -> tuple[float, ...]:
         for k in range(i, len(counts)):
             counts[k] += counts[k - i]
         counts = counts[: i * m + 1]
-    return tuple(np.cumsum(counts) / counts.sum())
+    return np.asarray(np.cumsum(counts) / counts.sum())
 
 
 def hodges_lehmann(
     a: Array,
     b: Array,
     alpha: float = 0.05,
-    longer_a: NDArray[np.bool_] | None = None,
-    longer_b: NDArray[np.bool_] | None = None,
-) -> Interval:
-    """Hodges-Lehmann shift of b against a with exact Mann-Whitney limits.
+    longer_a: Mask | None = None,
+    longer_b: Mask | None = None,
+) -> Intervals:
+    """Hodges-Lehmann shifts of b (k, m) against a (k, n) with exact Mann-Whitney limits.
 
-    `longer_a`, `longer_b` mark values known only to be exceeded ("longer than"): each of their
-    differences is bounded on one side only, so that limits, and the estimate, may be infinite.
+    `longer_a` (n,) and `longer_b` (m,) mark runs whose values are known only to be exceeded
+    ("longer than"): each of their differences is bounded on one side only, so that limits, and the
+    estimate, may be infinite.
     """
-    differences = (b[None, :] - a[:, None]).ravel()
-    lowest, highest = differences.copy(), differences.copy()
-    if longer_a is not None:
-        lowest[np.repeat(longer_a, len(b))] = -np.inf
-    if longer_b is not None:
-        highest[np.tile(longer_b, len(a))] = np.inf
-    lowest, highest = np.sort(lowest), np.sort(highest)
-    tail = _mann_whitney_tail(len(a), len(b))
-    size = len(differences)
+    n, m = a.shape[1], b.shape[1]
+    lowest = (b[:, None, :] - a[:, :, None]).reshape(len(a), n * m)
+    highest = lowest
+    if (longer_a is not None and longer_a.any()) or (longer_b is not None and longer_b.any()):
+        highest = lowest.copy()
+        if longer_a is not None:
+            lowest[:, np.repeat(longer_a, m)] = -np.inf
+        if longer_b is not None:
+            highest[:, np.tile(longer_b, n)] = np.inf
+        highest.sort(axis=1)
+    lowest.sort(axis=1)
+    tail = _mann_whitney_tail(n, m)
+    size = n * m
     cut = int(np.searchsorted(tail, alpha / 2, side="right"))
-    low = float(lowest[cut - 1]) if cut else -np.inf
-    high = float(highest[size - cut]) if cut else np.inf
-    below, above = _median(lowest), _median(highest)
-    if np.isfinite(below) and np.isfinite(above):
-        estimate = (below + above) / 2
-    else:
-        estimate = below if np.isfinite(below) else above
-    surely_up = int((lowest > 0).sum())
-    surely_down = int((highest < 0).sum())
-    p = min(1.0, 2 * min(tail[size - surely_up], tail[size - surely_down]))
-    return Interval(estimate, low, high, p, "Hodges-Lehmann, exact")
+    low = lowest[:, cut - 1] if cut else np.full(len(a), -np.inf)
+    high = highest[:, size - cut] if cut else np.full(len(a), np.inf)
+    below, above = _middle(lowest), _middle(highest)
+    with np.errstate(invalid="ignore"):
+        both = (below + above) / 2
+    estimate = np.where(
+        np.isfinite(below) & np.isfinite(above), both, np.where(np.isfinite(below), below, above)
+    )
+    surely_up, surely_down = (lowest > 0).sum(axis=1), (highest < 0).sum(axis=1)
+    p = np.minimum(1.0, 2 * np.minimum(tail[size - surely_up], tail[size - surely_down]))
+    unknown = np.full(len(a), np.nan)
+    return Intervals(estimate, low, high, p, RANKS, unknown, unknown)
 
 
-def _median(ordered: Array) -> float:
-    middle = len(ordered) // 2
-    if len(ordered) % 2:
-        return float(ordered[middle])
-    left, right = ordered[middle - 1], ordered[middle]
-    return float(left) if left == right else float((left + right) / 2)
+def _middle(ordered: Array) -> Array:
+    """Median of rows already in order; the infinite one where the middle two are."""
+    middle = ordered.shape[1] // 2
+    right = ordered[:, middle]
+    if ordered.shape[1] % 2:
+        return np.asarray(right)
+    left = ordered[:, middle - 1]
+    with np.errstate(invalid="ignore"):
+        return np.where(left == right, left, (left + right) / 2)

@@ -1,4 +1,7 @@
-"""Which runs stand apart: warm-up at the start, wild single values, a remaining trend."""
+"""Which runs stand apart: warm-up at the start, wild single values, a remaining trend.
+
+Every function takes one row a metric, values in the order taken, and works on all rows together.
+"""
 
 from __future__ import annotations
 
@@ -19,57 +22,56 @@ FEWEST_FOR_WARM_UP = 4
 WIDER_WARM_UP, WIDER_SCREEN = 6.0, 8.0
 
 
-def median(values: Array) -> float:
-    """Median of a few values, shape (n,), n ≥ 1; for these ten times as fast as NumPy's."""
-    ordered = sorted(values.tolist())
-    middle = len(ordered) // 2
-    if len(ordered) % 2:
-        return float(ordered[middle])
-    return float((ordered[middle - 1] + ordered[middle]) / 2)
+def medians(values: Array) -> Array:
+    """Median of each row, shape (k, n), n ≥ 1; for few values much faster than np.median."""
+    ordered = np.sort(values, axis=1)
+    middle = values.shape[1] // 2
+    if values.shape[1] % 2:
+        return np.asarray(ordered[:, middle])
+    return np.asarray((ordered[:, middle - 1] + ordered[:, middle]) / 2)
 
 
-def mad(values: Array) -> float:
-    """Median absolute deviation, scaled to a normal standard deviation."""
-    return MAD_TO_SD * median(np.abs(values - median(values)))
+def mads(values: Array, centres: Array) -> Array:
+    """Median absolute deviation of each row, scaled to a normal standard deviation."""
+    return MAD_TO_SD * medians(np.abs(values - centres[:, None]))
 
 
-def warm_up_length(values: Array) -> int:
-    """How many leading runs still warm up; values in the order taken, shape (n,), slow = large.
+def warm_up_lengths(values: Array) -> NDArray[np.int64]:
+    """How many leading runs of each row still warm up; values shape (k, n), slow = large.
 
     A run is warming up while it lies above the median of the last half by more than
     3 · max(MAD · (1 + 6/h), 1 % of the median), h being the size of that half.
     """
-    if len(values) < FEWEST_FOR_WARM_UP:
-        return 0
-    half = values[len(values) // 2 :]
-    level = median(half)
-    limit = level + 3 * max(mad(half) * (1 + WIDER_WARM_UP / len(half)), 0.01 * abs(level))
-    late = np.flatnonzero(values[: len(values) // 2] <= limit)
-    return int(late[0]) if len(late) else len(values) // 2
+    runs = values.shape[1]
+    if runs < FEWEST_FOR_WARM_UP:
+        return np.zeros(len(values), np.int64)
+    first, half = values[:, : runs // 2], values[:, runs // 2 :]
+    level = medians(half)
+    spread = mads(half, level) * (1 + WIDER_WARM_UP / half.shape[1])
+    limit = level + 3 * np.maximum(spread, 0.01 * np.abs(level))
+    settled = first <= limit[:, None]
+    return np.asarray(np.where(settled.any(axis=1), settled.argmax(axis=1), first.shape[1]))
 
 
 def screened(values: Array) -> NDArray[np.bool_]:
-    """Which values stay, shape (n,): wild ones go, but never more than a fifth, else none."""
-    keep = np.ones(len(values), bool)
-    if len(values) < FEWEST_TO_SCREEN:
+    """Which values of each row stay, shape (k, n): wild ones go, never more than a fifth."""
+    runs = values.shape[1]
+    keep = np.ones(values.shape, bool)
+    if runs < FEWEST_TO_SCREEN:
         return keep
-    limit = 8 * mad(values) * (1 + WIDER_SCREEN / len(values))
-    wild = np.abs(values - median(values)) > limit
-    if limit == 0 or wild.sum() > max(1, len(values) // 5):
-        return keep
-    return ~wild
+    centres = medians(values)
+    limit = 8 * mads(values, centres) * (1 + WIDER_SCREEN / runs)
+    wild = np.abs(values - centres[:, None]) > limit[:, None]
+    trusted = (limit > 0) & (wild.sum(axis=1) <= max(1, runs // 5))
+    return np.asarray(~(wild & trusted[:, None]))
 
 
-def trend_z(values: Array) -> float:
-    """Mann-Kendall z of values in the order taken, shape (n,); 0 below 5 values."""
-    n = len(values)
+def trend_z(values: Array) -> Array:
+    """Mann-Kendall z of each row, shape (k, n); 0 below 5 values."""
+    n = values.shape[1]
     if n < FEWEST_FOR_TREND:
-        return 0.0
-    listed = values.tolist()
-    score = sum(
-        (later > earlier) - (later < earlier)
-        for place, earlier in enumerate(listed)
-        for later in listed[place + 1 :]
-    )
+        return np.zeros(len(values))
+    earlier, later = np.triu_indices(n, 1)
+    score = np.sign(values[:, later] - values[:, earlier]).sum(axis=1)
     spread = math.sqrt(n * (n - 1) * (2 * n + 5) / 18)
-    return float((score - (score > 0) + (score < 0)) / spread)
+    return np.asarray((score - np.sign(score)) / spread)

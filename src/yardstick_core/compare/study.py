@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from yardstick_core.compare import words
-from yardstick_core.compare.difference import NO_INTERVAL, Difference, Sample, compare
+from yardstick_core.compare.difference import NO_INTERVAL, Difference, compare_all
+from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.notes import held_back, same_start, what_cannot_be_said
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.terms import Terms
 from yardstick_core.compare.verdict import (
     AHEAD,
     BEHIND,
@@ -15,28 +18,19 @@ from yardstick_core.compare.verdict import (
     OPEN,
     benjamini_hochberg,
 )
-from yardstick_core.readings.derive import WHOLE, Reading
-from yardstick_core.readings.metric import METRICS, Metric
+from yardstick_core.readings.derive import WHOLE
+from yardstick_core.readings.metric import Metric
 from yardstick_core.record import FINISHED
 
 ONLY_BY_CORRECTION = "clear by itself, but not after allowing for how many metrics were looked at"
 
 
 @dataclass(frozen=True, slots=True)
-class JudgedRun:
-    """A run with its readings; `variant` is its position in the study."""
-
-    run: int
-    variant: int
-    round: int
-    cold: bool
-    outcome: str
-    readings: tuple[Reading, ...]
-
-
-@dataclass(frozen=True, slots=True)
 class Row:
-    """One metric of one stretch: samples per variant in the order taken, and the differences."""
+    """One metric of one stretch: samples per variant in the order taken, and the differences.
+
+    `cold` and `left_out` hold, per variant, the readings of runs that are shown and not compared.
+    """
 
     stretch: tuple[str, ...]
     metric: Metric
@@ -45,16 +39,24 @@ class Row:
     differences: tuple[Difference | None, ...]
     sentence: str
     warnings: tuple[str, ...] = ()
+    cold: tuple[tuple[Sample, ...], ...] = ()
+    left_out: tuple[tuple[Sample, ...], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
-    """All rows of a study and its answer in a sentence."""
+    """All rows of a study and its answer in a sentence.
+
+    `notes` say what cannot be concluded, and why; `alpha` is that of every interval.
+    """
 
     rows: tuple[Row, ...]
     headline: str
     #: For each candidate, how many metrics got each verdict.
     counts: tuple[dict[str, int], ...]
+    notes: tuple[str, ...] = ()
+    alpha: float = 0.05
+    in_rounds: bool = True
 
 
 def judge(
@@ -64,64 +66,140 @@ def judge(
     *,
     in_rounds: bool = True,
     alpha: float = 0.05,
+    terms: Terms | None = None,
 ) -> Judgement:
     """Judge all runs of a study; `variants` are their names, `baseline` the index of one."""
-    read = _what_was_read([run for run in runs if not run.cold])
-    rows = [
-        _row(METRICS[key], stretch, found, len(variants), baseline, in_rounds, alpha)
-        for (stretch, key), found in read.items()
-    ]
-    rows = _corrected(rows, alpha)
+    rows = _rows(runs, len(variants), terms or Terms())
+    held = held_back(runs, variants, baseline)
+    doubts = same_start(runs, variants, baseline)
+    for index in range(len(variants)):
+        if index != baseline:
+            rows = _compared(rows, baseline, index, in_rounds, alpha, doubts.get(index))
+    rows = (
+        [_hold(row, held) for row in _corrected(rows, alpha)] if held else _corrected(rows, alpha)
+    )
     rows = [replace(row, sentence=_sentence(row, variants, baseline)) for row in rows]
     counts = tuple(_counts(rows, index) for index in range(len(variants)))
-    return Judgement(tuple(rows), _headline(rows, counts, variants, baseline), counts)
+    notes = what_cannot_be_said(runs, variants, baseline, _without_reading(rows, len(variants)))
+    headline = _headline(rows, counts, variants, baseline)
+    return Judgement(tuple(rows), headline, counts, (*held.values(), *notes), alpha, in_rounds)
 
 
-_Read = dict[tuple[tuple[str, ...], str], list[tuple[JudgedRun, Reading]]]
+class _Gathered:
+    """What was read of one metric of one stretch, by how its runs count and by variant."""
+
+    __slots__ = ("cold", "left_out", "warm", "warnings")
+
+    def __init__(self, variants: int) -> None:
+        self.warm: list[list[Sample]] = [[] for _ in range(variants)]
+        self.cold: list[list[Sample]] = [[] for _ in range(variants)]
+        self.left_out: list[list[Sample]] = [[] for _ in range(variants)]
+        self.warnings: dict[str, None] = {}
 
 
-def _what_was_read(runs: list[JudgedRun]) -> _Read:
-    """Readings with their runs, by stretch and metric, stretches in the order of the session."""
-    stretches: dict[tuple[str, ...], _Read] = {}
+def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
+    """What was read, by stretch in the order of the session, then by metric; nothing compared."""
+    found: dict[tuple[str, ...], dict[str, _Gathered]] = {}
     for run in runs:
+        part = "left_out" if run.left_out else "cold" if run.cold else "warm"
+        finished = run.outcome == FINISHED
         for reading in run.readings:
-            key = (reading.stretch, reading.metric)
-            stretches.setdefault(reading.stretch, {}).setdefault(key, []).append((run, reading))
-    whole = stretches.pop((WHOLE,), {})
-    found: _Read = {}
-    for part in (*stretches.values(), whole):
-        found |= part
-    return found
-
-
-def _row(
-    metric: Metric,
-    stretch: tuple[str, ...],
-    read: list[tuple[JudgedRun, Reading]],
-    variants: int,
-    baseline: int,
-    in_rounds: bool,
-    alpha: float,
-) -> Row:
-    samples: list[list[Sample]] = [[] for _ in range(variants)]
-    warnings: dict[str, None] = {}
-    for run, reading in read:
-        if run.outcome != FINISHED and not reading.longer_than:
-            continue
-        samples[run.variant].append(Sample(run.run, run.round, reading.value, reading.longer_than))
-        if reading.warning:
-            warnings.setdefault(reading.warning)
-    differences: list[Difference | None] = [
-        compare(metric, samples[baseline], side, in_rounds=in_rounds, alpha=alpha)
-        if metric.judged and index != baseline and side and samples[baseline]
-        else None
-        for index, side in enumerate(samples)
+            metrics = found.setdefault(reading.stretch, {})
+            gathered = metrics.get(reading.metric)
+            if gathered is None:
+                gathered = metrics[reading.metric] = _Gathered(variants)
+            if finished or reading.longer_than:
+                sample = Sample(run.run, run.round, reading.value, reading.longer_than)
+                getattr(gathered, part)[run.variant].append(sample)
+                if reading.warning:
+                    gathered.warnings.setdefault(reading.warning)
+    whole = found.pop((WHOLE,), None)
+    if whole is not None:
+        found[(WHOLE,)] = whole
+    return [
+        _row(terms.metric(key, stretch), stretch, gathered)
+        for stretch, metrics in found.items()
+        for key, gathered in metrics.items()
     ]
-    medians = tuple(float(np.median([s.value for s in side])) if side else None for side in samples)
+
+
+def _row(metric: Metric, stretch: tuple[str, ...], gathered: _Gathered) -> Row:
     return Row(
-        stretch, metric, tuple(tuple(side) for side in samples), medians, tuple(differences), "",
-        tuple(warnings),
-    )  # fmt: skip
+        stretch,
+        metric,
+        _frozen(gathered.warm),
+        tuple(_median(side) for side in gathered.warm),
+        (None,) * len(gathered.warm),
+        "",
+        tuple(gathered.warnings),
+        _frozen(gathered.cold),
+        _frozen(gathered.left_out),
+    )
+
+
+def _frozen(sides: list[list[Sample]]) -> tuple[tuple[Sample, ...], ...]:
+    return tuple(tuple(side) for side in sides)
+
+
+def _median(side: Sequence[Sample]) -> float | None:
+    if not side:
+        return None
+    ordered = sorted(sample.value for sample in side)
+    middle = len(ordered) // 2
+    return ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2
+
+
+def _compared(
+    rows: list[Row], baseline: int, candidate: int, in_rounds: bool, alpha: float, doubt: str | None
+) -> list[Row]:
+    """The rows with their differences of one candidate."""
+    able = [
+        place
+        for place, row in enumerate(rows)
+        if row.metric.judged and row.samples[baseline] and row.samples[candidate]
+    ]
+    found = compare_all(
+        [rows[place].metric for place in able],
+        [rows[place].samples[baseline] for place in able],
+        [rows[place].samples[candidate] for place in able],
+        in_rounds=in_rounds,
+        alpha=alpha,
+    )
+    result = list(rows)
+    for place, difference in zip(able, found, strict=True):
+        if doubt:
+            difference = replace(difference, reservations=(*difference.reservations, doubt))
+        known = list(rows[place].differences)
+        known[candidate] = difference
+        result[place] = replace(rows[place], differences=tuple(known))
+    return result
+
+
+def _hold(row: Row, held: dict[int, str]) -> Row:
+    """No verdict where something else than the factor differs, whatever the numbers say."""
+    differences = [
+        replace(
+            d,
+            verdict=OPEN,
+            held=True,
+            runs_to_decide=None,
+            reservations=(held[index], *d.reservations),
+        )
+        if d is not None and index in held
+        else d
+        for index, d in enumerate(row.differences)
+    ]
+    return replace(row, differences=tuple(differences))
+
+
+def _without_reading(rows: Iterable[Row], variants: int) -> list[int]:
+    """For each variant, how many metrics have readings in another and none in it."""
+    missing = [0] * variants
+    for row in rows:
+        if row.metric.judged and any(row.samples):
+            for index, side in enumerate(row.samples):
+                missing[index] += not side
+    return missing
 
 
 def _corrected(rows: list[Row], alpha: float) -> list[Row]:
@@ -198,6 +276,8 @@ def _shown(difference: Difference) -> str:
 def _headline(
     rows: list[Row], counts: tuple[dict[str, int], ...], variants: list[str], baseline: int
 ) -> str:
+    if len(variants) == 1:
+        return f"{variants[0]} stands alone: nothing is compared" if rows else ""
     parts = []
     for index, count in enumerate(counts):
         total = sum(count.values())

@@ -13,7 +13,7 @@ from yardstick_core.compare.intervals import Interval
 from yardstick_core.readings.metric import Metric
 
 AHEAD, BEHIND, LEVEL, OPEN = "ahead", "behind", "level", "open"
-MOST_ADVISED = 60
+FEWEST_ADVISED, MOST_ADVISED = 2, 60
 
 
 def materiality(metric: Metric, baseline: float) -> float:
@@ -52,17 +52,23 @@ def runs_to_decide(gain: Interval, band: float, n: int, alpha: float = 0.05) -> 
     """
     if n < 2 or not np.isfinite(gain.spread):
         return None
-    inflate = math.sqrt((n - 1) / special.chdtri(n - 1, 0.75))
-    single = gain.spread * math.sqrt(n) * inflate
+    single = gain.spread * math.sqrt(n) * _inflation(n)
     size = abs(gain.estimate)
-    counts, reaches = _reach_by_runs(alpha)
-    reach = reaches * single
-    decided = (size > reach if size >= band else size + reach < band) & (counts > n)
-    return int(counts[decided.argmax()]) if decided.any() else None
+    most = (size if size >= band else band - size) / single if single else math.inf
+    reaches = _reach_by_runs(alpha)
+    # reaches fall with the number of runs: the first small enough is the answer
+    place = len(reaches) - int(np.searchsorted(reaches[::-1], most, side="left"))
+    counted = max(place + FEWEST_ADVISED, n + 1)
+    return counted if counted <= MOST_ADVISED else None
+
+
+@lru_cache(maxsize=128)
+def _inflation(n: int) -> float:
+    return math.sqrt((n - 1) / special.chdtri(n - 1, 0.75))
 
 
 @lru_cache(maxsize=16)
-def _reach_by_runs(alpha: float) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """Numbers of runs, and for each the half-width of a t interval in single standard errors."""
-    counts = np.arange(2, MOST_ADVISED + 1)
-    return counts, special.stdtrit(counts - 1, 1 - alpha / 2) / np.sqrt(counts)
+def _reach_by_runs(alpha: float) -> NDArray[np.float64]:
+    """Half-width of a t interval in single standard errors, for 2, 3, … 60 runs."""
+    counts = np.arange(FEWEST_ADVISED, MOST_ADVISED + 1)
+    return np.asarray(special.stdtrit(counts - 1, 1 - alpha / 2) / np.sqrt(counts))

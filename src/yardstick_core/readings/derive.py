@@ -6,9 +6,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardstick_core.readings import durations, latency, memory, processor
-from yardstick_core.readings.frames import ONE_PERCENT_LOW, P99, all_frame_readings
+from yardstick_core.readings import counts, durations, growth, latency, memory, processor
+from yardstick_core.readings.frames import (
+    BUSY_RATE,
+    FEWEST_FOR_ONE_PERCENT,
+    ONE_PERCENT_LOW,
+    P99,
+    QUIET_RATE,
+    all_frame_readings,
+    busy_and_quiet,
+)
 from yardstick_core.readings.idle import cut_idle, frame_times
+from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
 
 WHOLE = "Whole session"
@@ -44,10 +53,31 @@ def derive(run: RunRecord) -> list[Reading]:
             readings += _latency(run, stretch)
             readings += _processor(run, stretch, with_cores=True)
     if whole is not None and run.outcome == FINISHED:
+        readings += _steps(run, whole)
         readings += _processor(run, whole, with_cores=False)
         readings += _memory(run, whole)
+        readings += _growth(run, whole)
+        readings += _counts(run, whole)
         readings += _foreign(run, whole)
     return readings
+
+
+def _steps(run: RunRecord, whole: StretchRecord) -> list[Reading]:
+    """Time and processor time of each step and of all, so that the steps add up to the whole."""
+    steps = [stretch for stretch in run.stretches if stretch.kind == "step"]
+    edges = [*(step.start_ns for step in steps), whole.end_ns]
+    parts = [
+        StretchRecord("step", step.path, start, end)
+        for step, start, end in zip(steps, edges, edges[1:], strict=False)
+    ]
+    counter = run.counters.get("subject.processor_seconds")
+    found = []
+    for part in (*parts, whole):
+        found.append(Reading(part.path, durations.STEP_TIME.key, part.duration_s))
+        used = processor.seconds_between(counter, part.start_ns, part.end_ns) if counter else None
+        if used is not None:
+            found.append(Reading(part.path, durations.STEP_PROCESSOR.key, used, 0.01))
+    return found
 
 
 def whole_stretch(run: RunRecord) -> StretchRecord | None:
@@ -68,6 +98,8 @@ def stretch_readings(run: RunRecord, start_ns: int, end_ns: int) -> list[Reading
         + _latency(run, stretch)
         + _processor(run, stretch, with_cores=True)
         + _memory(run, stretch)
+        + _growth(run, stretch)
+        + _counts(run, stretch)
         + _foreign(run, stretch)
     )
 
@@ -86,14 +118,20 @@ def _duration(stretch: StretchRecord) -> Reading:
 def _frames(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     ends, times = frame_times(run.frames_ns, stretch.start_ns, stretch.end_ns)
     if stretch.kind != "frames":
-        _, times, _ = cut_idle(ends, times, _input_instants(run, stretch))
-    few = "fewer than 1,000 frames: lows are flattered" if len(times) < 1000 else ""
-    return [
+        ends, times, _ = cut_idle(ends, times, _input_instants(run, stretch))
+    short = len(times) < FEWEST_FOR_ONE_PERCENT
+    few = "fewer than 1,000 frames: lows are flattered" if short else ""
+    found = [
         Reading(
             stretch.path, key, value, warning=few if key in (ONE_PERCENT_LOW.key, P99.key) else ""
         )
         for key, value in all_frame_readings(times).items()
     ]
+    if found:
+        busy, quiet = busy_and_quiet(ends, times, _input_instants(run, stretch))
+        found.append(Reading(stretch.path, BUSY_RATE.key, busy))
+        found.append(Reading(stretch.path, QUIET_RATE.key, quiet))
+    return found
 
 
 def _input_instants(
@@ -129,6 +167,21 @@ def _processor(run: RunRecord, stretch: StretchRecord, *, with_cores: bool) -> l
         found.append(
             Reading(stretch.path, processor.PROCESSOR_CORES.key, cores, 0.01 / stretch.duration_s)
         )
+        found += _of_machine(run, stretch, cores)
+    return found
+
+
+def _of_machine(run: RunRecord, stretch: StretchRecord, cores: float) -> list[Reading]:
+    """The same use as a share of the whole machine, and how many of its cores were busy."""
+    have = run.counters.get("machine.cores")
+    if have is None:
+        return []
+    share = 100 * cores / float(have[1][-1])
+    found = [Reading(stretch.path, processor.PROCESSOR_SHARE.key, share)]
+    each = [counter for name, counter in run.counters.items() if name.startswith("core.")]
+    busy = processor.cores_busy(each, stretch.start_ns, stretch.end_ns)
+    if busy is not None:
+        found.append(Reading(stretch.path, processor.CORES_BUSY.key, busy))
     return found
 
 
@@ -136,8 +189,60 @@ def _memory(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     counter = run.counters.get("subject.resident")
     if counter is None:
         return []
-    found = memory.memory_readings(counter, stretch.start_ns, stretch.end_ns)
+    start, end = stretch.start_ns, stretch.end_ns
+    found = memory.memory_readings(counter, start, end)
+    settled = settled_value(*counter, start, end)
+    if settled is not None:
+        found[memory.SETTLED_MEMORY.key] = settled / memory.MIB
+    for name, metric in (
+        ("subject.unique", memory.UNIQUE_MEMORY),
+        ("subject.proportional", memory.PROPORTIONAL_MEMORY),
+    ):
+        most = memory.largest(run.counters[name], start, end) if name in run.counters else None
+        if most is not None:
+            found[metric.key] = most / memory.MIB
     return [Reading(stretch.path, key, value) for key, value in found.items()]
+
+
+def _growth(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
+    """Slope of memory where the stretch is long enough to speak of one, and that over laps."""
+    counter = run.counters.get("subject.resident")
+    if counter is None:
+        return []
+    inside = (counter[0] >= stretch.start_ns) & (counter[0] <= stretch.end_ns) & (counter[1] > 0)
+    seconds, used = counter[0][inside] / 1e9, counter[1][inside] / memory.MIB
+    found = []
+    kind = growth.growth_class(seconds, used)
+    if len(seconds) >= growth.FEWEST_SAMPLES and seconds[-1] - seconds[0] >= growth.SHORTEST_S:
+        line = growth.slope(seconds, used)
+        half = 60 * (line.high - line.low) / 2
+        found.append(Reading(stretch.path, growth.GROWTH.key, 60 * line.slope, half, warning=kind))
+    laps = [s.start_ns / 1e9 for s in run.stretches if s.kind == "lap"]
+    least = growth.troughs(seconds, used, np.array(laps)) if laps and len(seconds) else np.empty(0)
+    if len(least) >= 4:
+        line = growth.slope(np.arange(len(least), dtype=float), least)
+        half = (line.high - line.low) / 2
+        found.append(Reading(stretch.path, growth.LAP_GROWTH.key, line.slope, half))
+    return found
+
+
+def _counts(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
+    found = []
+    for name, metric in counts.LARGEST.items():
+        counter = run.counters.get(name)
+        most = memory.largest(counter, stretch.start_ns, stretch.end_ns) if counter else None
+        if most is not None:
+            found.append(Reading(stretch.path, metric.key, most))
+    for name, metric in counts.GROWN.items():
+        counter = run.counters.get(name)
+        grown = (
+            processor.seconds_between(counter, stretch.start_ns, stretch.end_ns)
+            if counter
+            else None
+        )
+        if grown is not None:
+            found.append(Reading(stretch.path, metric.key, grown / memory.MIB))
+    return found
 
 
 def _foreign(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
@@ -149,4 +254,12 @@ def _foreign(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     if seconds is None:
         return []
     share = 100 * max(0.0, seconds) / stretch.duration_s / float(cores[1][-1])
-    return [Reading(stretch.path, processor.FOREIGN_SHARE.key, share)]
+    found = [Reading(stretch.path, processor.FOREIGN_SHARE.key, share)]
+    used, own = run.counters.get("machine.memory_used"), run.counters.get("subject.resident")
+    if used is not None and own is not None:
+        inside = (used[0] >= stretch.start_ns) & (used[0] <= stretch.end_ns)
+        if inside.any():
+            others = used[1][inside] - np.interp(used[0][inside], *own)
+            others_mib = float(np.median(others)) / memory.MIB
+            found.append(Reading(stretch.path, memory.FOREIGN_MEMORY.key, others_mib))
+    return found

@@ -15,7 +15,8 @@ FrameTimes = NDArray[np.float64]
 SPIKE_FACTOR = 2.5
 SPIKE_FLOOR_MS = 4.0
 SPIKE_NEIGHBOURS = 19
-TARGET_HZ = 60
+TARGETS_HZ = (60, 120, 144)
+FEWEST_FOR_ONE_PERCENT, FEWEST_FOR_TENTH = 1000, 30_000
 
 AVERAGE_RATE = define(
     "average_rate", "average frame rate", "fps", "higher",
@@ -26,6 +27,10 @@ MEDIAN = define(
 )
 P95 = define("p95_frame", "95th percentile frame", "ms", "lower", "95 of 100 frames took no longer")
 P99 = define("p99_frame", "99th percentile frame", "ms", "lower", "99 of 100 frames took no longer")
+P999 = define(
+    "p999_frame", "99.9th percentile frame", "ms", "lower", "999 of 1000 frames took no longer",
+    minimum="1000 frames",
+)  # fmt: skip
 ONE_PERCENT_LOW = define(
     "one_percent_low", "1 % low", "fps", "higher",
     "rate of the mean of the slowest 1 % of frames", minimum="1000 frames", primary=True,
@@ -33,6 +38,15 @@ ONE_PERCENT_LOW = define(
 P99_RATE = define(
     "p99_rate", "p99 rate", "fps", "higher",
     "1000 ms over the 99th percentile frame time; a milder figure than the 1 % low",
+)  # fmt: skip
+TENTH_PERCENT_LOW = define(
+    "tenth_percent_low", "0.1 % low", "fps", "higher",
+    "rate of the mean of the slowest 0.1 % of frames", minimum="30000 frames",
+)  # fmt: skip
+P999_RATE = define(
+    "p999_rate", "p99.9 rate", "fps", "higher",
+    "1000 ms over the 99.9th percentile frame time; a milder figure than the 0.1 % low",
+    minimum="1000 frames",
 )  # fmt: skip
 STUTTER_SHARE = define(
     "stutter_share", "stutter time", "%", "lower",
@@ -48,11 +62,32 @@ EVENNESS = define(
     "evenness", "evenness", "ms", "lower",
     "root mean square of the change from one frame time to the next",
 )  # fmt: skip
-ON_TARGET = define(
-    "on_target_60", "on 60 Hz", "%", "higher",
-    "share of the time in frames no longer than 1.05 × 1/60 s",
+ON_TARGET = {
+    hertz: define(
+        f"on_target_{hertz}", f"on {hertz} Hz", "%", "higher",
+        f"share of the time in frames no longer than 1.05 × 1/{hertz} s",
+        material_amount=2, on_logs=False,
+    )
+    for hertz in TARGETS_HZ
+}  # fmt: skip
+DROPS = define(
+    "drops_60", "pictures dropped at 60 Hz", "", "lower",
+    "pictures a 60 Hz screen would have to show again: for each frame its time × 60, rounded, "
+    "less one",
     material_amount=2, on_logs=False,
 )  # fmt: skip
+BUSY_RATE = define(
+    "busy_rate", "frames while busy", "fps", "higher",
+    "frames within half a second after an input, over the whole time of the stretch: with the "
+    "frames while quiet it adds up to the average frame rate",
+    judged=False,
+)  # fmt: skip
+QUIET_RATE = define(
+    "quiet_rate", "frames while quiet", "fps", "higher",
+    "frames later than half a second after the last input, over the whole time of the stretch",
+    judged=False,
+)  # fmt: skip
+BUSY_NS = 500_000_000
 STEADINESS = define(
     "steadiness", "steadiness", "", "higher",
     "1 % low over average frame rate; 1 would be perfectly even",
@@ -110,7 +145,26 @@ def evenness(times_ms: FrameTimes) -> float:
     return float(np.sqrt(np.mean(np.diff(times_ms) ** 2)))
 
 
-def on_target(times_ms: FrameTimes, hertz: float = TARGET_HZ) -> float:
+def drops(times_ms: FrameTimes, hertz: float = 60) -> float:
+    """Pictures that a screen of this rate would show twice, summed over the frames."""
+    return float(np.maximum(0, np.rint(times_ms * hertz / 1000) - 1).sum())
+
+
+def busy_and_quiet(
+    ends_ns: NDArray[np.int64], times_ms: FrameTimes, inputs_ns: NDArray[np.int64]
+) -> tuple[float, float]:
+    """Frames per second from busy and from quiet time; together the average rate.
+
+    A frame is busy where an input came within the half second before its end.
+    """
+    last = np.searchsorted(inputs_ns, ends_ns, side="right") - 1
+    since = ends_ns - np.append(inputs_ns, np.iinfo(np.int64).min // 2)[last]
+    busy = int((since <= BUSY_NS).sum())
+    total = float(times_ms.sum()) / 1000
+    return busy / total, (len(times_ms) - busy) / total
+
+
+def on_target(times_ms: FrameTimes, hertz: float) -> float:
     good = times_ms[times_ms <= 1.05 * 1000 / hertz]
     return float(100 * good.sum() / times_ms.sum())
 
@@ -119,18 +173,25 @@ def all_frame_readings(times_ms: FrameTimes) -> dict[str, float]:
     """Every frame metric of one stretch, by key; empty below 3 frames."""
     if len(times_ms) < 3:
         return {}
-    median, p95, p99 = percentiles(times_ms, (0.5, 0.95, 0.99))
+    median, p95, p99, p999 = percentiles(times_ms, (0.5, 0.95, 0.99, 0.999))
     rate, low = average_rate(times_ms), one_percent_low(times_ms)
-    return {
+    spikes = spike_mask(times_ms)
+    found = {
         AVERAGE_RATE.key: rate,
         ONE_PERCENT_LOW.key: low,
-        STUTTER_SHARE.key: stutter_share(times_ms),
-        SPIKES.key: float(spike_mask(times_ms).sum()),
+        STUTTER_SHARE.key: float(100 * times_ms[spikes].sum() / times_ms.sum()),
+        SPIKES.key: float(spikes.sum()),
         MEDIAN.key: float(median),
         P95.key: float(p95),
         P99.key: float(p99),
         P99_RATE.key: float(1000 / p99),
         EVENNESS.key: evenness(times_ms),
-        ON_TARGET.key: on_target(times_ms),
+        **{metric.key: on_target(times_ms, hertz) for hertz, metric in ON_TARGET.items()},
+        DROPS.key: drops(times_ms),
         STEADINESS.key: low / rate,
     }
+    if len(times_ms) >= FEWEST_FOR_ONE_PERCENT:
+        found |= {P999.key: float(p999), P999_RATE.key: float(1000 / p999)}
+    if len(times_ms) >= FEWEST_FOR_TENTH:
+        found[TENTH_PERCENT_LOW.key] = 1000 / slowest_mean(times_ms, 0.001)
+    return found

@@ -17,12 +17,41 @@ PROCESSOR_CORES = define(
     "processor time over elapsed time; 1 is one core fully used",
     material_amount=0.05,
 )  # fmt: skip
+PROCESSOR_SHARE = define(
+    "processor_share", "processor use of the machine", "%", "lower",
+    "processor time over elapsed time and number of cores; 100 is the whole machine",
+    material_amount=1, on_logs=False,
+)  # fmt: skip
+CORES_BUSY = define(
+    "cores_busy", "cores more than half busy", "cores", "lower",
+    "cores of the machine that were busy for more than half of a tenth of a second, by whatever "
+    "program, averaged over the stretch: shows whether the work spreads",
+    judged=False,
+)  # fmt: skip
 FOREIGN_SHARE = define(
     "foreign_share", "everything else on the machine", "%", "lower",
     "share of the whole machine used by all that is neither the subject, nor the display it "
     "draws on, nor the agent",
     material_amount=3, on_logs=False, judged=False,
 )  # fmt: skip
+
+
+WINDOW_NS = 100_000_000
+
+
+def cores_busy(counters: list[tuple[Instants, Values]], start_ns: int, end_ns: int) -> float | None:
+    """Mean number of cores busy for more than half of each tenth of a second.
+
+    `counters` are the busy seconds of every core; None below a fifth of a second.
+    """
+    edges = np.arange(start_ns, end_ns + 1, WINDOW_NS)
+    if not counters or len(edges) < 3:
+        return None
+    busy = [
+        np.diff(np.interp(edges, instants, values)) > 0.5 * WINDOW_NS / 1e9
+        for instants, values in counters
+    ]
+    return float(np.sum(busy, axis=0).mean())
 
 
 def seconds_between(counter: tuple[Instants, Values], start_ns: int, end_ns: int) -> float | None:

@@ -11,7 +11,8 @@ from django.db import transaction
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import Difference
-from yardstick_core.compare.study import JudgedRun, Judgement, Row, judge, label, standout
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import Judgement, Row, judge, label, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings import METRICS, Reading, derive
 from yardstick_server.analysis.models import RunReading, StudyJudgement
@@ -141,7 +142,7 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
             else {"value": value, "text": words.number(row.metric, value * factor)}
             for value in row.medians
         ],
-        "samples": [[asdict(sample) for sample in side] for side in row.samples],
+        "samples": [[sample._asdict() for sample in side] for side in row.samples],
         "differences": [None if d is None else _finite(asdict(d)) for d in row.differences],
         "sentence": row.sentence,
         "warnings": row.warnings,

@@ -1,0 +1,121 @@
+"""Several metrics taken together: per run one number, then compared like any other.
+
+The number is worked out within each run, so that metrics of the same run, which rise and fall
+together, are not taken for independent ones.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from scipy import special
+
+from yardstick_core.compare.difference import RAW_BAND
+from yardstick_core.compare.estimate import Estimate, Sample, estimates
+from yardstick_core.compare.intervals import Interval
+from yardstick_core.compare.study import Row
+from yardstick_core.readings.metric import Metric
+
+TOGETHER = Metric(
+    "together", "taken together", "", False,
+    "weighted mean of the logs of several metrics, each turned so that less is better",
+    material_amount=RAW_BAND, on_logs=False,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A row that counts, with its weight above 0."""
+
+    row: Row
+    weight: float = 1.0
+
+
+def together(
+    parts: Sequence[Part], baseline: int, candidate: int, *, in_rounds: bool, alpha: float
+) -> Estimate | None:
+    """The weighted mean gain over several rows, positive = better; None without readings.
+
+    Gains are logs: `exp` of one is a factor. Rows compared in their own unit are stretched so that
+    what matters of them counts as 3 %.
+    """
+    sides = [_scores(parts, variant) for variant in (baseline, candidate)]
+    if not parts or not all(sides):
+        return None
+    return estimates([TOGETHER], [sides[0]], [sides[1]], in_rounds=in_rounds, alpha=alpha)[0]
+
+
+def _scores(parts: Sequence[Part], variant: int) -> list[Sample]:
+    """One score a run that has a reading of every part, lower = better, in the order taken."""
+    total = sum(part.weight for part in parts)
+    scores: dict[int, tuple[int, float, bool, int]] = {}
+    for part in parts:
+        scale = _scale(part.row)
+        for sample in part.row.samples[variant]:
+            round_, sum_, longer, seen = scores.get(sample.run, (sample.round, 0.0, False, 0))
+            value = sum_ + part.weight / total * scale(sample.value)
+            scores[sample.run] = (round_, value, longer or sample.longer_than, seen + 1)
+    return [
+        Sample(run, round_, value, longer)
+        for run, (round_, value, longer, seen) in scores.items()
+        if seen == len(parts)
+    ]
+
+
+class _Scale:
+    """Turns readings of one metric so that less is better and what matters counts alike."""
+
+    def __init__(self, on_logs: bool, factor: float) -> None:
+        self.on_logs, self.factor = on_logs, factor
+
+    def __call__(self, value: float) -> float:
+        return self.factor * (math.log(value) if self.on_logs else value)
+
+
+def _scale(row: Row) -> _Scale:
+    metric = row.metric
+    sign = -1.0 if metric.higher_is_better else 1.0
+    values = [sample.value for side in row.samples for sample in side]
+    if metric.on_logs and all(value > 0 for value in values):
+        return _Scale(True, sign)
+    level = max((abs(value) for value in values), default=1.0)
+    band = metric.material_amount or metric.material_share * level or 1.0
+    return _Scale(False, sign * RAW_BAND / band)
+
+
+def geometric_mean(sessions: Sequence[Interval], alpha: float = 0.05) -> Interval:
+    """Mean of the log ratios of independent sessions, for these sessions.
+
+    Each session counts alike; degrees of freedom after Satterthwaite 1946. `sessions` hold their
+    `spread` and `df`; at least one.
+    """
+    count = len(sessions)
+    variances = [session.spread**2 for session in sessions]
+    mean = sum(session.estimate for session in sessions) / count
+    spread = math.sqrt(sum(variances)) / count
+    if not spread > 0:
+        return Interval(mean, mean, mean, 0.0 if mean else 1.0, "geometric mean", spread)
+    df = sum(variances) ** 2 / sum(
+        v**2 / s.df for v, s in zip(variances, sessions, strict=True) if v
+    )
+    return _t(mean, spread, df, alpha, "geometric mean, these sessions")
+
+
+def geometric_mean_in_general(logs: Sequence[float], alpha: float = 0.05) -> Interval | None:
+    """Mean of log ratios with the spread over sessions: for sessions like these; from two on."""
+    count = len(logs)
+    if count < 2:
+        return None
+    mean = sum(logs) / count
+    spread = math.sqrt(sum((value - mean) ** 2 for value in logs) / (count - 1) / count)
+    if not spread > 0:
+        return Interval(mean, mean, mean, 0.0 if mean else 1.0, "geometric mean", spread)
+    return _t(mean, spread, count - 1, alpha, "geometric mean, sessions in general")
+
+
+def _t(mean: float, spread: float, df: float, alpha: float, method: str) -> Interval:
+    reach = float(special.stdtrit(df, 1 - alpha / 2)) * spread
+    p = float(2 * special.stdtr(df, -abs(mean) / spread))
+    return Interval(mean, mean - reach, mean + reach, p, method, spread, df)

@@ -1,0 +1,84 @@
+"""What cannot be concluded from the runs of a study, said plainly."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.record import FINISHED
+
+
+def held_back(runs: list[JudgedRun], variants: list[str], baseline: int) -> dict[int, str]:
+    """Candidates about which no verdict is given, with why: their rounds mix machines."""
+    base = {run.round: run.rig for run in _compared(runs, baseline)}
+    held = {}
+    for index in range(len(variants)):
+        if index == baseline:
+            continue
+        pairs = {
+            (base[run.round], run.rig) for run in _compared(runs, index) if base.get(run.round)
+        }
+        mixed = sorted({pair for pair in pairs if pair[1] and pair[0] != pair[1]})
+        if mixed:
+            first, second = mixed[0]
+            held[index] = (
+                f"{variants[baseline]} ran on {first} and {variants[index]} on {second} in the "
+                "same round: what differs may be the machines, so there is no verdict"
+            )
+    return held
+
+
+def same_start(runs: list[JudgedRun], variants: list[str], baseline: int) -> dict[int, str]:
+    """Candidates whose runs all share one start of the machine, the baseline's another."""
+    own = {run.boot for run in _compared(runs, baseline)}
+    found = {}
+    for index in range(len(variants)):
+        theirs = {run.boot for run in _compared(runs, index)}
+        alone = len(own) == len(theirs) == 1 and "" not in own | theirs
+        if index != baseline and alone and own != theirs:
+            found[index] = (
+                f"all runs of {variants[baseline]} share one start of the machine and all of "
+                f"{variants[index]} another: what differs may be the start"
+            )
+    return found
+
+
+def what_cannot_be_said(
+    runs: list[JudgedRun], variants: list[str], baseline: int, missing: list[int]
+) -> list[str]:
+    """Statements about the whole study; `missing` counts metrics without reading by variant."""
+    notes = []
+    if len(variants) == 1:
+        notes.append(
+            f"Only {variants[0]} is in this study: its readings are shown, nothing is compared."
+        )
+    for index, name in enumerate(variants):
+        own = [run for run in runs if run.variant == index]
+        warm = [run for run in own if run.compared and run.outcome == FINISHED]
+        if runs and not own:
+            notes.append(f"{name} has not run yet: nothing can be said about it.")
+        elif own and not warm:
+            notes.append(f"No warm run of {name} finished: nothing is compared with it.")
+        elif len(warm) == 1 and len(variants) > 1:
+            notes.append(
+                f"{name} has one warm run: a single run has no interval, so it shows no "
+                "difference either way. Measure more rounds."
+            )
+        failed = Counter(run.outcome for run in own if run.outcome != FINISHED)
+        for outcome, count in failed.items():
+            notes.append(
+                f"{count} of {len(own)} runs of {name} ended otherwise than finished ({outcome}): "
+                "counted here, averaged nowhere."
+            )
+        if warm and missing[index]:
+            notes.append(
+                f"{missing[index]} metrics have no reading in {name}: nothing is compared there."
+            )
+    for run in runs:
+        if run.left_out:
+            notes.append(f"Run {run.run} of {variants[run.variant]} is left out: {run.left_out}.")
+    return notes
+
+
+def _compared(runs: list[JudgedRun], variant: int) -> list[JudgedRun]:
+    return [run for run in runs if run.variant == variant and run.compared]
