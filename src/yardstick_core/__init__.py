@@ -1,4 +1,4 @@
 """What numbers and scripts mean: no interface, no network, no screen."""
 
 #: Stored with every reading, raised whenever a reading or a verdict would come out differently.
-CORE_VERSION = "1"
+CORE_VERSION = "2"

@@ -9,15 +9,19 @@ from yardstick_server.inventory.views import FixtureDownload, RigList
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
 from yardstick_server.runs.views import AbortRun, RunDetail
-from yardstick_server.studies.claims import ClaimsView, ClaimView
-from yardstick_server.studies.views import (
-    RoundsView,
-    ScriptCheck,
-    ScriptView,
-    StopView,
-    StudyDetail,
-    StudyList,
+from yardstick_server.studies.ask_views import (
+    AskView,
+    ProfilesView,
+    ProfileView,
+    StudyVariants,
+    StudyVariantView,
+    TermsView,
 )
+from yardstick_server.studies.claims import ClaimsView, ClaimView
+from yardstick_server.studies.decision_views import DecisionView
+from yardstick_server.studies.plan_views import PlanView, RoundsView, StartPlanView, StopView
+from yardstick_server.studies.run_views import LeaveOutView, RepeatView
+from yardstick_server.studies.views import ScriptCheck, ScriptView, StudyDetail, StudyList
 from yardstick_server.traces.ingest import PutChunk
 from yardstick_server.traces.views import StretchView, TraceView
 
@@ -28,6 +32,15 @@ api = [
     path("scripts/check", ScriptCheck.as_view()),
     path("studies", StudyList.as_view()),
     path("studies/<int:study>", StudyDetail.as_view()),
+    path("studies/<int:study>/ask", AskView.as_view()),
+    path("studies/<int:study>/variants", StudyVariants.as_view()),
+    path("studies/<int:study>/variants/<int:position>", StudyVariantView.as_view()),
+    path("studies/<int:study>/terms", TermsView.as_view()),
+    path("studies/<int:study>/profiles", ProfilesView.as_view()),
+    path("studies/<int:study>/profiles/<int:profile>", ProfileView.as_view()),
+    path("studies/<int:study>/plan", PlanView.as_view()),
+    path("studies/<int:study>/plan/start", StartPlanView.as_view()),
+    path("studies/<int:study>/decision", DecisionView.as_view()),
     path("studies/<int:study>/script", ScriptView.as_view()),
     path("studies/<int:study>/rounds", RoundsView.as_view()),
     path("studies/<int:study>/stop", StopView.as_view()),
@@ -37,6 +50,8 @@ api = [
     path("studies/<int:study>/distribution", DistributionView.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
     path("runs/<int:run>/abort", AbortRun.as_view()),
+    path("runs/<int:run>/left-out", LeaveOutView.as_view()),
+    path("runs/<int:run>/repeat", RepeatView.as_view()),
     path("runs/<int:run>/trace", TraceView.as_view()),
     path("runs/<int:run>/stretch", StretchView.as_view()),
 ]

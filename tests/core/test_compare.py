@@ -276,7 +276,7 @@ def test_a_claim_is_judged_by_the_interval(candidate, side, amount, judgement):
     a, b = noisy(2, 8, 1, 0.01), noisy(candidate, 8, 2, 0.01)
     found = claimed("duration", a, b, side, amount)
     assert found.judgement == judgement
-    assert "95 % interval" in found.because
+    assert f"95{words.THIN}% interval" in found.because
 
 
 @pytest.mark.parametrize(

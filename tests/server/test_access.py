@@ -19,11 +19,14 @@ def api_routes() -> list[str]:
             "<int:study>": "1",
             "<int:run>": "1",
             "<int:claim>": "1",
+            "<int:profile>": "1",
+            "<int:position>": "1",
             "<int:sequence>": "0",
             "<str:stream>": "frames",
             "<str:sha256>": "0" * 64,
         }.items():
             route = route.replace(name, value)
+        assert "<" not in route, f"{route}: say what stands for its parts"
         filled.append(f"/{route}")
     return filled
 
@@ -64,6 +67,16 @@ def changing_requests(world):
     return [
         ("post", f"/api/studies/{study}/rounds", {"count": 1}),
         ("post", f"/api/studies/{study}/stop", {}),
+        ("post", f"/api/studies/{study}/ask", {"question": "Mine?"}),
+        ("post", f"/api/studies/{study}/variants", {"variant": 1}),
+        ("delete", f"/api/studies/{study}/variants/1", None),
+        ("put", f"/api/studies/{study}/terms", {"metric": "duration", "stretch": []}),
+        ("post", f"/api/studies/{study}/profiles", {"name": "P", "weights": [], "limits": []}),
+        ("put", f"/api/studies/{study}/plan", {"stop": "fixed"}),
+        ("post", f"/api/studies/{study}/plan/start", {}),
+        ("post", f"/api/runs/{run}/left-out", {"reason": "mine"}),
+        ("delete", f"/api/runs/{run}/left-out", None),
+        ("post", f"/api/runs/{run}/repeat", {"reason": "mine"}),
         ("put", f"/api/studies/{study}/script", {"text": 'session "S"\nstep "A"\n  start\n'}),
         ("post", f"/api/runs/{run}/abort", {}),
     ]
@@ -85,6 +98,9 @@ def test_another_team_sees_and_changes_nothing(world, others):
     for route in (
         f"/api/studies/{study}",
         f"/api/studies/{study}/board",
+        f"/api/studies/{study}/decision",
+        f"/api/studies/{study}/plan",
+        f"/api/studies/{study}/profiles",
         f"/api/studies/{study}/distribution",
         f"/api/runs/{run}",
         f"/api/runs/{run}/trace",

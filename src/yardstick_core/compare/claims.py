@@ -38,7 +38,9 @@ class JudgedClaim:
     because: str
 
 
-def judge_claim(claim: Claim, row: Row, variants: list[str], baseline: int = 0) -> JudgedClaim:
+def judge_claim(
+    claim: Claim, row: Row, variants: list[str], baseline: int = 0, alpha: float = 0.05
+) -> JudgedClaim:
     """Judge a claim by the row it is about."""
     said = statement(claim, row, variants, baseline)
     difference = row.differences[claim.variant]
@@ -49,7 +51,10 @@ def judge_claim(claim: Claim, row: Row, variants: list[str], baseline: int = 0) 
     low, high = _limits(row.metric, difference)
     if low != low:
         return JudgedClaim(NOT_SHOWN, said, "some readings are zero: there is no ratio to judge")
-    because = f"it is {_found(difference)}, 95 % interval {difference.interval_words}"
+    sure = words.level(alpha)
+    because = f"it is {_found(difference)}, {sure} interval {difference.interval_words}"
+    if difference.held:
+        return JudgedClaim(NOT_SHOWN, said, difference.reservations[0])
     inside = high <= claim.amount if claim.side == AT_MOST else low >= claim.amount
     outside = low > claim.amount if claim.side == AT_MOST else high < claim.amount
     if inside:

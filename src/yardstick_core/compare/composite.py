@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 from scipy import special
 
+from yardstick_core.compare import words
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate, Sample, estimates
 from yardstick_core.compare.intervals import Interval
@@ -83,6 +84,15 @@ def _scale(row: Row) -> _Scale:
     level = max((abs(value) for value in values), default=1.0)
     band = metric.material_amount or metric.material_share * level or 1.0
     return _Scale(False, sign * RAW_BAND / band)
+
+
+def in_words(gain: Interval) -> str:
+    """A weighted gain as a factor with its interval: `1.32 × as good (1.24 to 1.41)`."""
+    factor, low, high = (
+        words.significant(math.exp(v)) if v < 700 else words.significant(math.inf)
+        for v in (gain.estimate, gain.low, gain.high)
+    )
+    return f"{factor}{words.THIN}× as good ({low} to {high})"
 
 
 def geometric_mean(sessions: Sequence[Interval], alpha: float = 0.05) -> Interval:

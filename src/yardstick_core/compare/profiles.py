@@ -6,8 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yardstick_core.compare import words
-from yardstick_core.compare.composite import Part, together
+from yardstick_core.compare.composite import Part, in_words, together
 from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.study import Judgement, Row, label
@@ -150,14 +149,8 @@ def _score(
 
 
 def factor(found: Estimate) -> str:
-    """A weighted gain as a factor with its interval: `1.32 × as good (1.24 to 1.41)`."""
-    if found.gain is None:
-        return ""
-    gain, low, high = (
-        words.significant(math.exp(v)) if math.isfinite(v) else "∞"
-        for v in (found.gain.estimate, found.gain.low, found.gain.high)
-    )
-    return f"{gain}{words.THIN}× as good ({low} to {high})"
+    """A weighted gain as a factor with its interval; empty without one."""
+    return in_words(found.gain) if found.gain is not None else ""
 
 
 def _limit(limit: Limit, row: Row | None, index: int) -> JudgedLimit:

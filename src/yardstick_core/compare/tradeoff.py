@@ -69,7 +69,7 @@ def _one(
     a, b = (np.array([side[round_] for round_ in shared]) for side in rounds)
     gained, paid = a[:, 0] - b[:, 0], b[:, 1] - a[:, 1]
     ratio, low, high = fieller(paid, gained, alpha)
-    clear = _clear(time, candidate)
+    clear = _clear(time, candidate, gained, alpha)
     if not clear:
         ratio = low = high = math.nan
     sentence = _sentence(time, cost, variants[candidate], gained, paid, clear, alpha)
@@ -89,9 +89,15 @@ def _by_round(time: Row, cost: Row, variant: int) -> dict[int, tuple[float, floa
     }
 
 
-def _clear(time: Row, candidate: int) -> bool:
+def _clear(
+    time: Row, candidate: int, gained: np.ndarray[tuple[int], np.dtype[np.float64]], alpha: float
+) -> bool:
+    """Whether the gain in time is sure: by its verdict, or by its limits where it has none."""
     difference = time.differences[candidate]
-    return difference is not None and difference.verdict in (AHEAD, BEHIND)
+    if difference is not None:
+        return difference.verdict in (AHEAD, BEHIND)
+    low, high = _mean_limits(gained, alpha)
+    return low > 0 or high < 0
 
 
 def _sentence(
@@ -110,7 +116,9 @@ def _sentence(
     sure = low > 0 or high < 0
     what = words.quantity(cost.metric, abs(amount))
     spent = f"{'uses' if amount > 0 else 'saves'} {what} {noun}" if sure else ""
-    where = time.stretch[-1] if len(time.stretch) > 1 else "the session"
+    where = "the whole session"
+    if len(time.stretch) > 1:
+        where = f"{time.stretch[-1]} ({time.stretch[0]})"
     if not clear:
         if not sure:
             return f"{name}: neither time nor cost of {where} is clearly different"

@@ -94,3 +94,8 @@ def _signed_percent(ratio: float) -> str:
     if float(text) == 0:
         return "0"
     return (MINUS if change < 0 else "+") + text
+
+
+def level(alpha: float) -> str:
+    """How sure an interval of this level is, in percent: `95 %`, `98.4 %`."""
+    return f"{100 * (1 - alpha):.3g}{THIN}%"

@@ -11,6 +11,7 @@ from django.db import transaction
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import Difference
+from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, Row, judge, label, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
@@ -44,7 +45,11 @@ def keep_readings(run: Run) -> None:
 
 def judged_runs(study: Study) -> list[JudgedRun]:
     """The study's runs with their readings, in the order taken."""
-    runs = study.runs.filter(state="read").select_related("variant").prefetch_related("readings")
+    runs = (
+        study.runs.filter(state="read")
+        .select_related("variant", "rig", "facts")
+        .prefetch_related("readings")
+    )
     return [
         JudgedRun(
             run.pk,
@@ -57,28 +62,44 @@ def judged_runs(study: Study) -> list[JudgedRun]:
                 for r in run.readings.all()
                 if r.metric in METRICS
             ),
+            run.rig.name if run.rig else "",
+            str(run.facts.facts.get("boot", "")) if run.facts else "",
+            run.left_out,
         )
         for run in runs.order_by("round", "place")
     ]
 
 
+def names_of(study: Study) -> list[str]:
+    return [part.variant.name for part in study.variants]
+
+
+def judgement_of(study: Study, baseline: int | None = None) -> Judgement:
+    """Judge a study by its own plan and terms, against its own baseline or another variant."""
+    return judge(
+        judged_runs(study),
+        names_of(study),
+        study.baseline if baseline is None else baseline,
+        alpha=study.plan.core().alpha,
+        terms=study.terms,
+    )
+
+
 def board_against(study: Study, baseline: int) -> dict[str, Any]:
     """The board of a study with another of its variants as baseline; worked out, not kept."""
-    names = [part.variant.name for part in study.variants]
-    return board_of(judge(judged_runs(study), names, baseline), names, baseline)
+    return board_of(judgement_of(study, baseline), names_of(study), baseline)
 
 
-def judge_study(study: Study) -> dict[str, Any]:
+def judge_study(study: Study) -> Judgement:
     """Judge a study and keep its board. Two workers take turns over one study."""
     with transaction.atomic():
-        Study.objects.select_for_update().get(pk=study.pk)
-        names = [part.variant.name for part in study.variants]
-        judgement = judge(judged_runs(study), names)
-        board = board_of(judgement, names)
+        study = Study.objects.select_for_update().get(pk=study.pk)
+        judgement = judgement_of(study)
+        board = board_of(judgement, names_of(study), study.baseline)
         StudyJudgement.objects.update_or_create(
             study=study, defaults={"board": board, "core_version": CORE_VERSION}
         )
-    return board
+    return judgement
 
 
 def board_of(judgement: Judgement, names: list[str], baseline: int = 0) -> dict[str, Any]:
@@ -89,6 +110,8 @@ def board_of(judgement: Judgement, names: list[str], baseline: int = 0) -> dict[
         "baseline": baseline,
         "counts": judgement.counts,
         "standouts": _standouts(judgement, baseline),
+        "level": words.level(judgement.alpha),
+        "notes": judgement.notes,
         "rows": [_row(row, baseline) for row in judgement.rows],
     }
 
@@ -136,17 +159,26 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "unit": unit,
         "unit_factor": factor,
         "material": _material(row),
+        "material_share": 100 * row.metric.material_share if row.metric.on_logs else None,
+        "material_amount": row.metric.material_amount,
+        "amount_unit": "pt" if row.metric.unit == "%" else row.metric.unit,
         "medians": [
             None
             if value is None
             else {"value": value, "text": words.number(row.metric, value * factor)}
             for value in row.medians
         ],
-        "samples": [[sample._asdict() for sample in side] for side in row.samples],
+        "samples": _samples(row.samples),
+        "cold": _samples(row.cold),
+        "left_out": _samples(row.left_out),
         "differences": [None if d is None else _finite(asdict(d)) for d in row.differences],
         "sentence": row.sentence,
         "warnings": row.warnings,
     }
+
+
+def _samples(sides: tuple[tuple[Sample, ...], ...]) -> list[list[dict[str, Any]]]:
+    return [[sample._asdict() for sample in side] for side in sides]
 
 
 def _material(row: Row) -> str:

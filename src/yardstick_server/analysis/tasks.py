@@ -13,10 +13,12 @@ def read_run(run: int) -> None:
     from yardstick_server.analysis.judging import judge_study, keep_readings
     from yardstick_server.live.notify import notify
     from yardstick_server.runs.models import Run
+    from yardstick_server.studies.planning import advance
 
     found = Run.objects.select_related("study").get(pk=run)
     keep_readings(found)
-    judge_study(found.study)
+    judgement = judge_study(found.study)
+    advance(found.study, judgement)
     notify(found.study.workspace_id, "board", study=found.study_id, run=run)
 
 

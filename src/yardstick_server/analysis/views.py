@@ -12,6 +12,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core import CORE_VERSION
 from yardstick_core.readings.idle import frame_times
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.judging import board_against, judge_study
@@ -55,6 +56,7 @@ class DifferenceSerializer(serializers.Serializer):
     )
     reservations = serializers.ListField(child=serializers.CharField())
     runs_to_decide = serializers.IntegerField(allow_null=True)
+    held = serializers.BooleanField()
 
 
 class RowSerializer(serializers.Serializer):
@@ -71,7 +73,12 @@ class RowSerializer(serializers.Serializer):
     unit_factor = serializers.FloatField()
     material = serializers.CharField()
     medians = serializers.ListField(child=MedianSerializer(allow_null=True))
+    material_share = serializers.FloatField(allow_null=True, help_text="percent of the baseline")
+    material_amount = serializers.FloatField(help_text="in the unit `amount_unit`")
+    amount_unit = serializers.CharField()
     samples = serializers.ListField(child=SampleSerializer(many=True))
+    cold = serializers.ListField(child=SampleSerializer(many=True))
+    left_out = serializers.ListField(child=SampleSerializer(many=True))
     differences = serializers.ListField(child=DifferenceSerializer(allow_null=True))
     sentence = serializers.CharField()
     warnings = serializers.ListField(child=serializers.CharField())
@@ -81,6 +88,10 @@ class BoardSerializer(serializers.Serializer):
     headline = serializers.CharField()
     variants = serializers.ListField(child=serializers.CharField())
     baseline = serializers.IntegerField()
+    level = serializers.CharField(help_text="how sure every interval is, in percent")
+    notes = serializers.ListField(
+        child=serializers.CharField(), help_text="what cannot be concluded, and why"
+    )
     rows = RowSerializer(many=True)
 
 
@@ -94,17 +105,26 @@ class BoardView(MemberView):
     )
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
-        asked = request.query_params.get("baseline", "0")
-        if not asked.isdecimal() or int(asked) >= len(found.variants):
-            raise ValidationError("`baseline` is the position of one of the study's variants")
-        shown = board_against(found, int(asked)) if int(asked) else board(found)
+        baseline = baseline_asked(request, found)
+        shown = board(found) if baseline == found.baseline else board_against(found, baseline)
         return Response(BoardSerializer(shown).data)
 
 
+def baseline_asked(request: Request, study: Study) -> int:
+    """The baseline an address asks for, else the study's own."""
+    asked = request.query_params.get("baseline", str(study.baseline))
+    if not asked.isdecimal() or int(asked) >= study.study_variants.count():
+        raise ValidationError("`baseline` is the position of one of the study's variants")
+    return int(asked)
+
+
 def board(study: Study) -> dict[str, Any]:
-    """The board as last judged; judged now where it never was."""
-    kept = StudyJudgement.objects.filter(study=study).first()
-    return kept.board if kept else judge_study(study)
+    """The board as last judged; judged now where it never was, or by an older core."""
+    kept = StudyJudgement.objects.filter(study=study, core_version=CORE_VERSION).first()
+    if kept is None:
+        judge_study(study)
+        kept = StudyJudgement.objects.get(study=study)
+    return kept.board
 
 
 class CurveSerializer(serializers.Serializer):
@@ -130,7 +150,7 @@ class DistributionView(MemberView):
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
         path = tuple(request.query_params.getlist("stretch"))
         curves: dict[int, list[np.ndarray]] = {}
-        runs = found.runs.filter(state="read", cold=False, outcome="finished")
+        runs = found.runs.filter(state="read", cold=False, outcome="finished", left_out="")
         for run in runs.select_related("variant"):
             record = run_record(run, streams=["journal", "frames"])
             for stretch in record.stretches:

@@ -38,6 +38,9 @@ class Run(models.Model):
     started = models.DateTimeField(null=True)
     ended = models.DateTimeField(null=True)
     progress = models.JSONField(default=dict)
+    repeats = models.ForeignKey("self", models.SET_NULL, null=True, related_name="repeated_by")
+    left_out = models.CharField(max_length=300, blank=True, help_text="why it does not count")
+    left_out_by = models.CharField(max_length=150, blank=True)
 
     class Meta:
         ordering = ["round", "place"]
@@ -53,15 +56,21 @@ class Run(models.Model):
             run = (
                 cls.objects.select_for_update(skip_locked=True, of=("self",))
                 .filter(state="queued", study__workspace=rig.workspace)
+                .select_related("study")
                 .order_by("id")
                 .first()
             )
-            if run is None:
+            if run is None or resting(run, rig):
                 return None
             run.state, run.rig, run.started = "running", rig, timezone.now()
             run.lease_until = timezone.now() + LEASE
             run.save(update_fields=["state", "rig", "started", "lease_until"])
             return run
+
+    @property
+    def done(self) -> bool:
+        """Whether it has run and its readings, where it has any, are derived."""
+        return self.state == "read"
 
     @property
     def silent(self) -> bool:
@@ -71,3 +80,10 @@ class Run(models.Model):
             and self.lease_until is not None
             and self.lease_until < timezone.now()
         )
+
+
+def resting(run: Run, rig: object) -> bool:
+    """Whether the plan of a run's study wants the rig to rest before it takes the run."""
+    rest = timedelta(seconds=run.study.plan.rest_s)
+    last = Run.objects.filter(rig=rig, ended__isnull=False).order_by("-ended").first()
+    return bool(rest) and last is not None and last.ended + rest > timezone.now()

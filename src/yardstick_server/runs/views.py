@@ -33,6 +33,9 @@ class RunSummarySerializer(serializers.Serializer):
     started = serializers.DateTimeField(allow_null=True)
     ended = serializers.DateTimeField(allow_null=True)
     progress = serializers.DictField()
+    repeats = serializers.IntegerField(allow_null=True, help_text="the run it takes the place of")
+    left_out = serializers.CharField(help_text="why it does not count; empty where it does")
+    left_out_by = serializers.CharField()
 
 
 def summary(run: Run) -> dict[str, Any]:
@@ -50,6 +53,9 @@ def summary(run: Run) -> dict[str, Any]:
         "started": run.started,
         "ended": run.ended,
         "progress": run.progress,
+        "repeats": run.repeats_id,
+        "left_out": run.left_out,
+        "left_out_by": run.left_out_by,
     }
 
 

@@ -13,8 +13,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.compare import claims as core
-from yardstick_core.compare.study import Row, judge
-from yardstick_server.analysis.judging import judged_runs
+from yardstick_core.compare.study import Judgement, Row
+from yardstick_server.analysis.judging import judgement_of, names_of
 from yardstick_server.studies.models import Claim, Study
 from yardstick_server.studies.views import StudyView
 
@@ -22,7 +22,7 @@ JUDGEMENTS = [core.BORNE_OUT, core.CONTRADICTED, core.NOT_SHOWN]
 
 
 class NewClaimSerializer(serializers.Serializer):
-    variant = serializers.IntegerField(min_value=1, help_text="position of the candidate")
+    variant = serializers.IntegerField(min_value=0, help_text="position of the candidate")
     stretch = serializers.ListField(child=serializers.CharField(), min_length=1)
     metric = serializers.CharField()
     side = serializers.ChoiceField(choices=core.SIDES)
@@ -58,9 +58,9 @@ class ClaimsView(StudyView):
         body.is_valid(raise_exception=True)
         values = body.validated_data
         variant = found.study_variants.filter(position=values.pop("variant")).first()
-        if variant is None:
+        if variant is None or variant.position == found.baseline:
             raise ValidationError("the study has no such candidate")
-        if _row(rows(found), values["metric"], values["stretch"]) is None:
+        if _row(judgement_of(found).rows, values["metric"], values["stretch"]) is None:
             raise ValidationError("no run of the study has a reading of this metric yet")
         kept = found.claims.create(variant=variant, **values)
         judged = next(claim for claim in judged_claims(found) if claim["id"] == kept.pk)
@@ -74,21 +74,18 @@ class ClaimView(StudyView):
         return Response(status=204)
 
 
-def rows(study: Study) -> tuple[Row, ...]:
-    names = [part.variant.name for part in study.variants]
-    return judge(judged_runs(study), names).rows
-
-
 def _row(found: tuple[Row, ...], metric: str, stretch: list[str]) -> Row | None:
     path = tuple(stretch)
     return next((r for r in found if r.metric.key == metric and r.stretch == path), None)
 
 
-def judged_claims(study: Study) -> list[dict[str, Any]]:
+def judged_claims(study: Study, judgement: Judgement | None = None) -> list[dict[str, Any]]:
     """Every claim of a study with its judgement by what has been measured so far."""
     kept = list(study.claims.select_related("variant").order_by("id"))
-    found = rows(study) if kept else ()
-    names = [part.variant.name for part in study.variants]
+    if not kept:
+        return []
+    judgement = judgement or judgement_of(study)
+    found, names = judgement.rows, names_of(study)
     result = []
     for claim in kept:
         row = _row(found, claim.metric, claim.stretch)
@@ -102,6 +99,6 @@ def judged_claims(study: Study) -> list[dict[str, Any]]:
                 "no run has a reading of this any more",
             )
         else:
-            judged = core.judge_claim(asked, row, names)
+            judged = core.judge_claim(asked, row, names, study.baseline, judgement.alpha)
         result.append({**asdict(asked), **asdict(judged), "id": claim.pk, "source": claim.source})
     return result

@@ -7,8 +7,10 @@ import hashlib
 from django.db import models, transaction
 from django.db.models import Max
 
+from yardstick_core import plan as core_plan
+from yardstick_core.compare import profiles as core_profiles
 from yardstick_core.compare.claims import SIDES
-from yardstick_core.plan import round_order
+from yardstick_core.compare.terms import Term, Terms
 from yardstick_core.script import parse
 
 
@@ -24,6 +26,7 @@ class Study(models.Model):
     question = models.CharField(max_length=200)
     why = models.TextField(blank=True)
     factor = models.CharField(max_length=60)
+    baseline = models.IntegerField(default=0, help_text="position of the variant compared with")
     created = models.DateTimeField(auto_now_add=True)
 
     @property
@@ -53,27 +56,143 @@ class Study(models.Model):
             number = newest.number + 1 if newest else 1
             return self.scripts.create(number=number, text=text, sha256=sha256)
 
-    def add_rounds(self, count: int) -> list[int]:
-        """Queue rounds in which every variant runs once, in balanced order; their numbers.
+    def another(self, question: str) -> Study:
+        """A new study of the same variants with the same session, terms, profiles and plan."""
+        with transaction.atomic():
+            made = Study.objects.create(
+                workspace=self.workspace, subject=self.subject, question=question,
+                factor=self.factor, baseline=self.baseline,
+            )  # fmt: skip
+            for part in self.variants:
+                made.study_variants.create(variant=part.variant, position=part.position)
+            made.keep_script(self.script.text)
+            for kept in (*self.study_terms.all(), *self.profiles.all()):
+                kept.pk, kept.study = None, made
+                kept._state.adding = True
+                kept.save()
+            plan = self.plan
+            StudyPlan.objects.create(
+                study=made, stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
+                cap=plan.cap, cold_rounds=plan.cold_rounds, order=plan.order, rest_s=plan.rest_s,
+            )  # fmt: skip
+        return made
 
-        The first round of a study is cold: it is kept apart and not compared with warm ones.
+    @property
+    def plan(self) -> StudyPlan:
+        """The study's plan; one with the usual values where none was made."""
+        return StudyPlan.objects.get_or_create(study=self)[0]
+
+    @property
+    def terms(self) -> Terms:
+        return Terms(
+            Term(term.metric, tuple(term.stretch), term.share, term.amount, term.counts)
+            for term in self.study_terms.all()
+        )
+
+    def next_rounds(self, count: int) -> list[tuple[int, bool, list[int]]]:
+        """The next rounds as they would be queued: number, whether cold, variants in order."""
+        plan = self.plan.core()
+        last = self.runs.aggregate(last=Max("round"))["last"]
+        first = 0 if last is None else last + 1
+        cold = max(0, plan.cold_rounds - first)
+        variants = self.study_variants.count()
+        return [
+            (
+                number,
+                number < plan.cold_rounds,
+                core_plan.round_order(variants, number, plan.order),
+            )
+            for number in range(first, first + cold + count)
+        ]
+
+    def add_rounds(self, count: int) -> list[int]:
+        """Queue rounds in which every variant runs once; their numbers.
+
+        The plan's cold rounds come first: they are kept apart and not compared with warm ones.
         """
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=self.pk)
-            last = self.runs.aggregate(last=Max("round"))["last"]
-            first = 0 if last is None else last + 1
-            numbers = list(range(first, first + count + (1 if last is None else 0)))
+            rounds = self.next_rounds(count)
             variants, script = self.variants, self.script
-            for number in numbers:
-                for place, index in enumerate(round_order(len(variants), number)):
+            for number, cold, order in rounds:
+                for place, index in enumerate(order):
                     self.runs.create(
-                        variant=variants[index],
-                        script=script,
-                        round=number,
-                        place=place,
-                        cold=number == 0,
-                    )
-        return numbers
+                        variant=variants[index], script=script, round=number, place=place,
+                        cold=cold,
+                    )  # fmt: skip
+        return [number for number, _, _ in rounds]
+
+
+class StudyPlan(models.Model):
+    """How a study is measured and how far its plan is; the core says what each value means."""
+
+    STATES = [
+        ("ready", "not started"),
+        ("running", "queues rounds by itself"),
+        ("stopped", "stopped by a person"),
+        ("ended", "ended by itself"),
+    ]
+    study = models.OneToOneField(Study, models.CASCADE, related_name="kept_plan")
+    stop = models.CharField(max_length=10, default=core_plan.DECIDED)
+    rounds = models.IntegerField(default=8)
+    precision = models.FloatField(default=3.0)
+    cap = models.IntegerField(default=20)
+    cold_rounds = models.IntegerField(default=1)
+    order = models.CharField(max_length=12, default=core_plan.BALANCED)
+    rest_s = models.FloatField(default=0)
+    added = models.BooleanField(default=False)
+    state = models.CharField(max_length=8, choices=STATES, default="ready")
+    reason = models.CharField(max_length=400, blank=True)
+    looks = models.JSONField(default=list)
+
+    def core(self) -> core_plan.Plan:
+        return core_plan.Plan(
+            self.stop, self.rounds, self.precision, self.cap, self.cold_rounds, self.order,
+            self.rest_s, self.added,
+        )  # fmt: skip
+
+
+class StudyTerm(models.Model):
+    """A study's own word on what counts: of one stretch, or of all where it is empty."""
+
+    study = models.ForeignKey(Study, models.CASCADE, related_name="study_terms")
+    metric = models.CharField(max_length=40)
+    stretch = models.JSONField(default=list)
+    share = models.FloatField(null=True)
+    amount = models.FloatField(null=True)
+    counts = models.BooleanField(default=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["study", "metric", "stretch"], name="term_once")
+        ]
+
+
+class StudyProfile(models.Model):
+    """What counts for one kind of user of the subject; the core recommends by it."""
+
+    study = models.ForeignKey(Study, models.CASCADE, related_name="profiles")
+    name = models.CharField(max_length=80)
+    about = models.CharField(max_length=300, blank=True)
+    weights = models.JSONField(default=list)
+    limits = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["id"]
+
+    def core(self) -> core_profiles.Profile:
+        return core_profiles.Profile(
+            self.name,
+            self.about,
+            tuple(
+                core_profiles.Weight(w["metric"], tuple(w["stretch"]), w["weight"])
+                for w in self.weights
+            ),
+            tuple(
+                core_profiles.Limit(m["metric"], tuple(m["stretch"]), m.get("tolerance"))
+                for m in self.limits
+            ),
+        )
 
 
 class StudyVariant(models.Model):

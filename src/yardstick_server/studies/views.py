@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -15,12 +14,9 @@ from rest_framework.response import Response
 from yardstick_core.script import ScriptError, outline, parse
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.views import VERDICTS, board
-from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import Run
-from yardstick_server.runs.views import RunSummarySerializer, end_early, summary
+from yardstick_server.runs.views import RunSummarySerializer, summary
 from yardstick_server.studies.models import MissingFixture, Study
-
-MOST_ROUNDS_AT_ONCE = 50
 
 
 class TickSerializer(serializers.Serializer):
@@ -43,6 +39,7 @@ class StudySummarySerializer(serializers.Serializer):
     question = serializers.CharField()
     subject = serializers.CharField()
     variants = serializers.ListField(child=serializers.CharField())
+    baseline = serializers.IntegerField()
     headline = serializers.CharField()
     state = serializers.ChoiceField(
         choices=["not measured", "running", "waiting for a rig", "measured"]
@@ -61,6 +58,12 @@ class VariantSerializer(serializers.Serializer):
     name = serializers.CharField()
     program = serializers.CharField()
     position = serializers.IntegerField()
+
+
+class OtherVariantSerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+    program = serializers.CharField()
 
 
 class OutlineStretchSerializer(serializers.Serializer):
@@ -91,26 +94,15 @@ class StudySerializer(serializers.Serializer):
     subject = serializers.CharField()
     maker = serializers.CharField()
     factor = serializers.CharField()
+    baseline = serializers.IntegerField(help_text="position of the variant compared with")
     created = serializers.DateTimeField()
     state = serializers.CharField()
     headline = serializers.CharField()
     metrics = serializers.IntegerField()
     variants = VariantSerializer(many=True)
+    others = OtherVariantSerializer(many=True, help_text="of the subject, not in this study")
     script = ScriptSerializer()
     runs = RunSummarySerializer(many=True)
-
-
-class RoundsSerializer(serializers.Serializer):
-    count = serializers.IntegerField(min_value=1, max_value=MOST_ROUNDS_AT_ONCE, default=1)
-
-
-class RoundsAddedSerializer(serializers.Serializer):
-    rounds = serializers.ListField(child=serializers.IntegerField())
-
-
-class StoppedSerializer(serializers.Serializer):
-    withdrawn = serializers.IntegerField()
-    aborting = serializers.IntegerField()
 
 
 class ScriptTextSerializer(serializers.Serializer):
@@ -153,6 +145,7 @@ def study_summary(study: Study) -> dict[str, Any]:
         "question": study.question,
         "subject": study.subject.name,
         "variants": [part.variant.name for part in study.variants],
+        "baseline": study.baseline,
         "headline": judged["headline"],
         "state": study_state(runs),
         "runs_done": len(done),
@@ -202,12 +195,29 @@ def script_body(study: Study) -> dict[str, Any]:
     }
 
 
+class NewStudySerializer(serializers.Serializer):
+    like = serializers.IntegerField(help_text="study whose variants, script and terms it takes")
+    question = serializers.CharField(max_length=200)
+
+
 class StudyList(MemberView):
     @extend_schema(responses=StudySummarySerializer(many=True), summary="All studies, newest first")
     def get(self, request: Request) -> Response:
         studies = Study.objects.filter(workspace=self.workspace).select_related("subject")
         body = [study_summary(study) for study in studies.order_by("-created")]
         return Response(StudySummarySerializer(body, many=True).data)
+
+    @extend_schema(
+        request=NewStudySerializer,
+        responses={201: StudySummarySerializer},
+        summary="Ask another question about the same variants, with the same session",
+    )
+    def post(self, request: Request) -> Response:
+        body = NewStudySerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        like = get_object_or_404(Study, pk=body.validated_data["like"], workspace=self.workspace)
+        study = like.another(body.validated_data["question"])
+        return Response(StudySummarySerializer(study_summary(study)).data, status=201)
 
 
 class StudyView(MemberView):
@@ -222,64 +232,41 @@ class StudyView(MemberView):
         return found
 
 
+def study_body(found: Study) -> dict[str, Any]:
+    runs = list(found.runs.select_related("variant", "rig").order_by("round", "place"))
+    judged = board(found)
+    variants = found.variants
+    used = [part.variant_id for part in variants]
+    return {
+        "id": found.pk,
+        "question": found.question,
+        "why": found.why,
+        "subject": found.subject.name,
+        "maker": found.subject.maker,
+        "factor": found.factor,
+        "baseline": found.baseline,
+        "created": found.created,
+        "state": study_state(runs),
+        "headline": judged["headline"],
+        "metrics": sum(row["judged"] for row in judged["rows"]),
+        "variants": [
+            {
+                "name": part.variant.name,
+                "program": part.variant.program,
+                "position": part.position,
+            }
+            for part in variants
+        ],
+        "others": list(found.subject.variants.exclude(pk__in=used).order_by("id")),
+        "script": script_body(found),
+        "runs": [summary(run) for run in runs],
+    }
+
+
 class StudyDetail(StudyView):
     @extend_schema(responses=StudySerializer, summary="A study in full")
     def get(self, request: Request, study: int) -> Response:
-        found = self.study(study)
-        runs = list(found.runs.select_related("variant", "rig").order_by("round", "place"))
-        judged = board(found)
-        body = {
-            "id": found.pk,
-            "question": found.question,
-            "why": found.why,
-            "subject": found.subject.name,
-            "maker": found.subject.maker,
-            "factor": found.factor,
-            "created": found.created,
-            "state": study_state(runs),
-            "headline": judged["headline"],
-            "metrics": sum(row["judged"] for row in judged["rows"]),
-            "variants": [
-                {
-                    "name": part.variant.name,
-                    "program": part.variant.program,
-                    "position": part.position,
-                }
-                for part in found.variants
-            ],
-            "script": script_body(found),
-            "runs": [summary(run) for run in runs],
-        }
-        return Response(StudySerializer(body).data)
-
-
-class RoundsView(StudyView):
-    @extend_schema(
-        request=RoundsSerializer, responses={201: RoundsAddedSerializer}, summary="Measure more"
-    )
-    def post(self, request: Request, study: int) -> Response:
-        body = RoundsSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        rounds = self.study(study).add_rounds(body.validated_data["count"])
-        notify(self.workspace.pk, "run", study=study)
-        return Response({"rounds": rounds}, status=201)
-
-
-class StopView(StudyView):
-    @extend_schema(
-        request=None,
-        responses=StoppedSerializer,
-        summary="Withdraw the runs that wait and abort the one under way",
-    )
-    def post(self, request: Request, study: int) -> Response:
-        found = self.study(study)
-        with transaction.atomic():
-            runs = found.runs.select_for_update().filter(state__in=("queued", "running"))
-            states = [run.state for run in runs]
-            for run in runs:
-                end_early(run)
-        notify(self.workspace.pk, "run", study=study)
-        return Response({"withdrawn": states.count("queued"), "aborting": states.count("running")})
+        return Response(StudySerializer(study_body(self.study(study))).data)
 
 
 class ScriptView(StudyView):

@@ -1,6 +1,14 @@
 /** Every question the interface asks the server, by the name of what is asked for. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, got, type NewClaim } from "./client";
+import {
+  api,
+  type Changes,
+  got,
+  type NewClaim,
+  type PlanValues,
+  type ProfileValues,
+  type Term,
+} from "./client";
 
 export const keys = {
   session: ["session"] as const,
@@ -39,13 +47,14 @@ export function useStudy(id: number) {
   });
 }
 
-export function useBoard(id: number, baseline = 0) {
+/** The board against a variant; against the study's own baseline where none is named. */
+export function useBoard(id: number, baseline?: number) {
   return useQuery({
     queryKey: [...keys.board(id), "against", baseline],
     queryFn: () =>
       got(
         api.GET("/api/studies/{study}/board", {
-          params: { path: { study: id }, query: { baseline: baseline || undefined } },
+          params: { path: { study: id }, query: { baseline } },
         }),
       ),
     placeholderData: keepPreviousData,
@@ -96,34 +105,153 @@ export function useStretch(id: number, from: number, to: number) {
   });
 }
 
-export function useMeasure(study: number) {
+/** A request that changes something of a study; all that is shown of it is fetched anew. */
+function useChange<Asked, Answer>(study: number, send: (asked: Asked) => Promise<Answer>) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (count: number) =>
-      got(
-        api.POST("/api/studies/{study}/rounds", {
-          params: { path: { study } },
-          body: { count },
-        }),
+    mutationFn: send,
+    onSettled: () =>
+      Promise.all(
+        [keys.study(study), keys.board(study), keys.studies].map((queryKey) =>
+          queries.invalidateQueries({ queryKey }),
+        ),
       ),
-    onSettled: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
   });
+}
+
+export function useMeasure(study: number) {
+  return useChange(study, (count: number) =>
+    got(api.POST("/api/studies/{study}/rounds", { params: { path: { study } }, body: { count } })),
+  );
 }
 
 export function useStop(study: number) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: () => got(api.POST("/api/studies/{study}/stop", { params: { path: { study } } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
-  });
+  return useChange(study, () =>
+    got(api.POST("/api/studies/{study}/stop", { params: { path: { study } } })),
+  );
 }
 
 export function useAbort(study: number) {
+  return useChange(study, (run: number) =>
+    got(api.POST("/api/runs/{run}/abort", { params: { path: { run } } })),
+  );
+}
+
+export function useLeaveOut(study: number) {
+  return useChange(study, ({ run, reason }: { run: number; reason: string }) =>
+    got(api.POST("/api/runs/{run}/left-out", { params: { path: { run } }, body: { reason } })),
+  );
+}
+
+export function useTakeBackIn(study: number) {
+  return useChange(study, (run: number) =>
+    got(api.DELETE("/api/runs/{run}/left-out", { params: { path: { run } } })),
+  );
+}
+
+export function useRepeat(study: number) {
+  return useChange(study, ({ run, reason }: { run: number; reason: string }) =>
+    got(api.POST("/api/runs/{run}/repeat", { params: { path: { run } }, body: { reason } })),
+  );
+}
+
+/** The plan belongs to the study: whatever changes its runs moves it on. */
+export function usePlan(study: number) {
+  return useQuery({
+    queryKey: [...keys.study(study), "plan"],
+    queryFn: () => got(api.GET("/api/studies/{study}/plan", { params: { path: { study } } })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useChangePlan(study: number) {
+  return useChange(study, (body: PlanValues) =>
+    got(api.PUT("/api/studies/{study}/plan", { params: { path: { study } }, body })),
+  );
+}
+
+export function useStartPlan(study: number) {
+  return useChange(study, () =>
+    got(api.POST("/api/studies/{study}/plan/start", { params: { path: { study } } })),
+  );
+}
+
+export function useAskChange(study: number) {
+  return useChange(study, (body: Changes) =>
+    got(api.POST("/api/studies/{study}/ask", { params: { path: { study } }, body })),
+  );
+}
+
+export function useAddVariant(study: number) {
+  return useChange(study, (variant: number) =>
+    got(
+      api.POST("/api/studies/{study}/variants", { params: { path: { study } }, body: { variant } }),
+    ),
+  );
+}
+
+export function useTakeOutVariant(study: number) {
+  return useChange(study, (position: number) =>
+    got(
+      api.DELETE("/api/studies/{study}/variants/{position}", {
+        params: { path: { study, position } },
+      }),
+    ),
+  );
+}
+
+export function useTerm(study: number) {
+  return useChange(study, (body: Term) =>
+    got(api.PUT("/api/studies/{study}/terms", { params: { path: { study } }, body })),
+  );
+}
+
+/** Profiles and the decision belong to the board: whatever changes it weighs them anew. */
+export function useProfiles(study: number) {
+  return useQuery({
+    queryKey: [...keys.board(study), "profiles"],
+    queryFn: () => got(api.GET("/api/studies/{study}/profiles", { params: { path: { study } } })),
+  });
+}
+
+export function useKeepProfile(study: number) {
+  return useChange(study, ({ id, body }: { id?: number; body: ProfileValues }) =>
+    id === undefined
+      ? got(api.POST("/api/studies/{study}/profiles", { params: { path: { study } }, body }))
+      : got(
+          api.PUT("/api/studies/{study}/profiles/{profile}", {
+            params: { path: { study, profile: id } },
+            body,
+          }),
+        ),
+  );
+}
+
+export function useForgetProfile(study: number) {
+  return useChange(study, (profile: number) =>
+    api.DELETE("/api/studies/{study}/profiles/{profile}", { params: { path: { study, profile } } }),
+  );
+}
+
+export function useDecision(study: number, baseline?: number) {
+  return useQuery({
+    queryKey: [...keys.board(study), "decision", baseline],
+    queryFn: () =>
+      got(
+        api.GET("/api/studies/{study}/decision", {
+          params: { path: { study }, query: { baseline } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useNewStudy() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (run: number) =>
-      got(api.POST("/api/runs/{run}/abort", { params: { path: { run } } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
+    mutationFn: (body: { like: number; question: string }) =>
+      got(api.POST("/api/studies", { body })),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.studies }),
   });
 }
 

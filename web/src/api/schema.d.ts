@@ -166,6 +166,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave a run out; it stays visible and is counted as left out
+         * @description A view that changes how one measured run counts.
+         */
+        post: operations["runs_left_out_create"];
+        /**
+         * Let a run count again
+         * @description A view that changes how one measured run counts.
+         */
+        delete: operations["runs_left_out_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run the same variant once more in the same round
+         * @description A view that changes how one measured run counts.
+         */
+        post: operations["runs_repeat_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/stretch": {
         parameters: {
             query?: never;
@@ -301,7 +345,11 @@ export interface paths {
          */
         get: operations["studies_list"];
         put?: never;
-        post?: never;
+        /**
+         * Ask another question about the same variants, with the same session
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["studies_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -322,6 +370,26 @@ export interface paths {
         get: operations["studies_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change the question, its reason, the factor or the baseline
+         * @description Changes of what is asked; each gives the study anew.
+         */
+        post: operations["studies_ask_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -392,6 +460,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the study says when it is time to decide
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_decision_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/distribution": {
         parameters: {
             query?: never;
@@ -407,6 +495,98 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The plan, how far it is, what comes next
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_plan_retrieve"];
+        /**
+         * Change the plan
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_plan_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/plan/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let the plan queue rounds, look and stop by itself
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_plan_start_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The profiles of a study
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_profiles_list"];
+        put?: never;
+        /**
+         * A new profile
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_profiles_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/profiles/{profile}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change a profile
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_profiles_update"];
+        post?: never;
+        /**
+         * Forget a profile
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_profiles_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -462,7 +642,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Withdraw the runs that wait and abort the one under way
+         * Withdraw the runs that wait, abort the one under way, stop the plan
          * @description A view of one study of the workspace.
          */
         post: operations["studies_stop_create"];
@@ -472,10 +652,80 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say how much of a metric matters, or that it does not count
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_terms_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a variant
+         * @description Changes of what is asked; each gives the study anew.
+         */
+        post: operations["studies_variants_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/variants/{position}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a variant out that has not run
+         * @description Changes of what is asked; each gives the study anew.
+         */
+        delete: operations["studies_variants_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Advice: {
+            id: number;
+            profile: string;
+            about: string;
+            recommendation: components["schemas"]["RecommendationEnum"];
+            variants: number[];
+            sentence: string;
+            reasons: string[];
+            scores: components["schemas"]["Score"][];
+        };
         Assignment: {
             run: number;
             title: string;
@@ -487,7 +737,28 @@ export interface components {
             headline: string;
             variants: string[];
             baseline: number;
+            /** @description how sure every interval is, in percent */
+            level: string;
+            /** @description what cannot be concluded, and why */
+            notes: string[];
             rows: components["schemas"]["Row"][];
+        };
+        Breakdown: {
+            stretch: string[];
+            metric: string;
+            label: string;
+            candidate: number;
+            higher_is_better: boolean;
+            /** Format: double */
+            change: number;
+            words: string;
+            parts: components["schemas"]["Part"][];
+        };
+        Changes: {
+            question?: string;
+            why?: string;
+            factor?: string;
+            baseline?: number;
         };
         ChunkKept: {
             kept: boolean;
@@ -511,11 +782,34 @@ export interface components {
             statement: string;
             because: string;
         };
+        ComingRound: {
+            number: number;
+            cold: boolean;
+            /** @description variants */
+            order: number[];
+        };
         Curve: {
             variant: number;
             runs: number;
             /** @description frame time at each share, mean over runs */
             ms: number[];
+        };
+        Decision: {
+            headline: string;
+            variants: string[];
+            baseline: number;
+            level: string;
+            /** @description warm rounds measured */
+            rounds: number;
+            notes: string[];
+            advice: components["schemas"]["Advice"][];
+            places: components["schemas"]["PlaceRow"][];
+            standings: components["schemas"]["Standing"][];
+            breakdowns: components["schemas"]["Breakdown"][];
+            trade_offs: components["schemas"]["TradeOff"][];
+            unsettled: components["schemas"]["Unsettled"][];
+            claims: components["schemas"]["Claim"][];
+            over_sessions: components["schemas"]["OverSessions"][];
         };
         Difference: {
             verdict: components["schemas"]["VerdictEnum"];
@@ -541,6 +835,7 @@ export interface components {
             set_apart: unknown[][];
             reservations: string[];
             runs_to_decide: number | null;
+            held: boolean;
         };
         Distribution: {
             shares: number[];
@@ -575,6 +870,19 @@ export interface components {
             late_ms: number;
             what: string;
         };
+        JudgedLimit: {
+            metric: string;
+            stretch: string[];
+            state: components["schemas"]["JudgedLimitStateEnum"];
+            words: string;
+        };
+        /**
+         * @description * `kept` - kept
+         *     * `broken` - broken
+         *     * `not known` - not known
+         * @enum {string}
+         */
+        JudgedLimitStateEnum: "kept" | "broken" | "not known";
         /**
          * @description * `borne out` - borne out
          *     * `contradicted` - contradicted
@@ -582,6 +890,23 @@ export interface components {
          * @enum {string}
          */
         JudgementEnum: "borne out" | "contradicted" | "not shown";
+        Limit: {
+            metric: components["schemas"]["MetricEnum"];
+            stretch: string[];
+            /**
+             * Format: double
+             * @description percent of the baseline, or the metric's unit; null: what matters
+             */
+            tolerance?: number | null;
+        };
+        Look: {
+            rounds: number;
+            /** @description main differences still open */
+            open: number;
+            of: number;
+            /** Format: date-time */
+            at: string;
+        };
         Mark: {
             /** Format: double */
             at_s: number;
@@ -592,6 +917,51 @@ export interface components {
             value: number;
             text: string;
         };
+        /**
+         * @description * `average_rate` - average_rate
+         *     * `busy_rate` - busy_rate
+         *     * `cores_busy` - cores_busy
+         *     * `disk_read` - disk_read
+         *     * `disk_written` - disk_written
+         *     * `drops_60` - drops_60
+         *     * `duration` - duration
+         *     * `end_memory` - end_memory
+         *     * `evenness` - evenness
+         *     * `foreign_memory` - foreign_memory
+         *     * `foreign_share` - foreign_share
+         *     * `key_to_picture` - key_to_picture
+         *     * `key_to_picture_p95` - key_to_picture_p95
+         *     * `median_frame` - median_frame
+         *     * `memory_growth` - memory_growth
+         *     * `memory_growth_per_lap` - memory_growth_per_lap
+         *     * `on_target_120` - on_target_120
+         *     * `on_target_144` - on_target_144
+         *     * `on_target_60` - on_target_60
+         *     * `one_percent_low` - one_percent_low
+         *     * `p95_frame` - p95_frame
+         *     * `p999_frame` - p999_frame
+         *     * `p999_rate` - p999_rate
+         *     * `p99_frame` - p99_frame
+         *     * `p99_rate` - p99_rate
+         *     * `peak_memory` - peak_memory
+         *     * `processes` - processes
+         *     * `processor_cores` - processor_cores
+         *     * `processor_seconds` - processor_seconds
+         *     * `processor_share` - processor_share
+         *     * `proportional_memory` - proportional_memory
+         *     * `quiet_rate` - quiet_rate
+         *     * `settled_memory` - settled_memory
+         *     * `spikes` - spikes
+         *     * `steadiness` - steadiness
+         *     * `step_processor` - step_processor
+         *     * `step_time` - step_time
+         *     * `stutter_share` - stutter_share
+         *     * `tenth_percent_low` - tenth_percent_low
+         *     * `threads` - threads
+         *     * `unique_memory` - unique_memory
+         * @enum {string}
+         */
+        MetricEnum: "average_rate" | "busy_rate" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "median_frame" | "memory_growth" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
         NewClaim: {
             /** @description position of the candidate */
             variant: number;
@@ -605,6 +975,26 @@ export interface components {
             amount: number;
             /** @default  */
             source: string;
+        };
+        NewStudy: {
+            /** @description study whose variants, script and terms it takes */
+            like: number;
+            question: string;
+        };
+        NewVariant: {
+            /** @description id of a variant of the subject */
+            variant: number;
+        };
+        /**
+         * @description * `balanced` - balanced
+         *     * `alternating` - alternating
+         * @enum {string}
+         */
+        OrderEnum: "balanced" | "alternating";
+        OtherVariant: {
+            id: number;
+            name: string;
+            program: string;
         };
         /**
          * @description * `finished` - finished
@@ -630,6 +1020,78 @@ export interface components {
          * @enum {string}
          */
         OutlineStretchKindEnum: "time" | "frames";
+        /** @description One candidate over all studies of the subject that compare it with the same baseline. */
+        OverSessions: {
+            candidate: number;
+            sessions: components["schemas"]["SessionGain"][];
+            /** @description geometric mean for these sessions */
+            these: string;
+            /** @description for sessions in general; empty below two */
+            general: string;
+        };
+        Part: {
+            label: string;
+            /** Format: double */
+            change: number;
+            words: string;
+            interval: string;
+            /** Format: double */
+            share: number | null;
+            only_in: string;
+        };
+        PlaceRow: {
+            stretch: string[];
+            metric: string;
+            label: string;
+            places: number[] | null;
+        };
+        Plan: {
+            stop: components["schemas"]["StopEnum"];
+            rounds: number;
+            /**
+             * Format: double
+             * @description percent
+             */
+            precision: number;
+            cap: number;
+            cold_rounds: number;
+            order: components["schemas"]["OrderEnum"];
+            /** Format: double */
+            rest_s: number;
+            state: components["schemas"]["PlanStateEnum"];
+            reason: string;
+            /** @description rounds were added after the plan had ended */
+            added: boolean;
+            looks_at: number[];
+            looks: components["schemas"]["Look"][];
+            /** @description how sure every interval is, in percent */
+            level: string;
+            rounds_done: number;
+            /** @description the next rounds as they would run */
+            coming: components["schemas"]["ComingRound"][];
+        };
+        /**
+         * @description * `ready` - not started
+         *     * `running` - queues rounds by itself
+         *     * `stopped` - stopped by a person
+         *     * `ended` - ended by itself
+         * @enum {string}
+         */
+        PlanStateEnum: "ready" | "running" | "stopped" | "ended";
+        PlanValues: {
+            stop: components["schemas"]["StopEnum"];
+            rounds: number;
+            /**
+             * Format: double
+             * @description percent
+             */
+            precision: number;
+            cap: number;
+            cold_rounds: number;
+            order: components["schemas"]["OrderEnum"];
+            /** Format: double */
+            rest_s: number;
+        };
         Problem: {
             line: number;
             column: number;
@@ -640,10 +1102,43 @@ export interface components {
         Problems: {
             problems: components["schemas"]["Problem"][];
         };
+        Profile: {
+            name: string;
+            /** @default  */
+            about: string;
+            weights: components["schemas"]["Weight"][];
+            limits: components["schemas"]["Limit"][];
+            id: number;
+        };
+        ProfileValues: {
+            name: string;
+            /** @default  */
+            about: string;
+            weights: components["schemas"]["Weight"][];
+            limits: components["schemas"]["Limit"][];
+        };
         ProgramFixture: {
             name: string;
             sha256: string;
             size: number;
+        };
+        Reason: {
+            /** @description stays with the run and its numbers */
+            reason: string;
+        };
+        /**
+         * @description * `take` - take
+         *     * `stay` - stay
+         *     * `no recommendation` - no recommendation
+         * @enum {string}
+         */
+        RecommendationEnum: "take" | "stay" | "no recommendation";
+        Repeat: {
+            /**
+             * @description needed for a run that finished: it is left out for this reason
+             * @default
+             */
+            reason: string;
         };
         Rig: {
             name: string;
@@ -686,7 +1181,20 @@ export interface components {
             unit_factor: number;
             material: string;
             medians: components["schemas"]["Median"][];
+            /**
+             * Format: double
+             * @description percent of the baseline
+             */
+            material_share: number | null;
+            /**
+             * Format: double
+             * @description in the unit `amount_unit`
+             */
+            material_amount: number;
+            amount_unit: string;
             samples: components["schemas"]["Sample"][][];
+            cold: components["schemas"]["Sample"][][];
+            left_out: components["schemas"]["Sample"][][];
             differences: components["schemas"]["Difference"][];
             sentence: string;
             warnings: string[];
@@ -745,6 +1253,11 @@ export interface components {
             progress: {
                 [key: string]: unknown;
             };
+            /** @description the run it takes the place of */
+            repeats: number | null;
+            /** @description why it does not count; empty where it does */
+            left_out: string;
+            left_out_by: string;
         };
         /**
          * @description * `queued` - waits for a rig
@@ -761,6 +1274,19 @@ export interface components {
             /** Format: double */
             value: number;
             longer_than: boolean;
+        };
+        Score: {
+            variant: number;
+            verdict: components["schemas"]["VerdictEnum"];
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            factor_words: string;
+            limits: components["schemas"]["JudgedLimit"][];
+            runs_to_decide: number | null;
         };
         Script: {
             number: number;
@@ -800,6 +1326,11 @@ export interface components {
             /** @description where live events come from */
             live_url: string;
         };
+        SessionGain: {
+            study: number;
+            question: string;
+            factor_words: string;
+        };
         /**
          * @description * `at most` - at most
          *     * `at least` - at least
@@ -814,12 +1345,33 @@ export interface components {
             /** @description the last input before it */
             after: string;
         };
+        Standing: {
+            variant: number;
+            points: number;
+            firsts: number;
+            beats: number[];
+            /** @description geometric mean over the main metrics */
+            together: string;
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+        };
         Standout: {
             variant: number;
             verdict: components["schemas"]["VerdictEnum"];
             label: string;
             words: string;
         };
+        /**
+         * @description * `decided` - decided
+         *     * `precise` - precise
+         *     * `fixed` - fixed
+         * @enum {string}
+         */
+        StopEnum: "decided" | "precise" | "fixed";
         Stopped: {
             withdrawn: number;
             aborting: number;
@@ -875,12 +1427,16 @@ export interface components {
             subject: string;
             maker: string;
             factor: string;
+            /** @description position of the variant compared with */
+            baseline: number;
             /** Format: date-time */
             created: string;
             state: string;
             headline: string;
             metrics: number;
             variants: components["schemas"]["Variant"][];
+            /** @description of the subject, not in this study */
+            others: components["schemas"]["OtherVariant"][];
             script: components["schemas"]["Script"];
             runs: components["schemas"]["RunSummary"][];
         };
@@ -908,6 +1464,20 @@ export interface components {
          * @enum {string}
          */
         StudySummaryStateEnum: "not measured" | "running" | "waiting for a rig" | "measured";
+        /** @description Without values a term is forgotten, and the metric's own materiality stands again. */
+        Term: {
+            metric: components["schemas"]["MetricEnum"];
+            stretch: string[];
+            /**
+             * Format: double
+             * @description percent
+             */
+            share?: number | null;
+            /** Format: double */
+            amount?: number | null;
+            /** @default true */
+            counts: boolean;
+        };
         Tick: {
             variant: number;
             label: string;
@@ -929,6 +1499,28 @@ export interface components {
             };
             cores: number;
         };
+        TradeOff: {
+            stretch: string[];
+            candidate: number;
+            /** Format: double */
+            gained_s: number;
+            gained_words: string;
+            cost_metric: string;
+            /** Format: double */
+            cost: number;
+            cost_words: string;
+            per_second: string;
+            sentence: string;
+        };
+        Unsettled: {
+            stretch: string[];
+            metric: string;
+            label: string;
+            candidate: number;
+            /** @description rounds in all that should decide */
+            rounds: number | null;
+            why: string;
+        };
         Variant: {
             name: string;
             program: string;
@@ -942,6 +1534,12 @@ export interface components {
          * @enum {string}
          */
         VerdictEnum: "ahead" | "behind" | "level" | "open";
+        Weight: {
+            metric: components["schemas"]["MetricEnum"];
+            stretch: string[];
+            /** Format: double */
+            weight: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1175,6 +1773,76 @@ export interface operations {
             };
         };
     };
+    runs_left_out_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reason"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+        };
+    };
+    runs_left_out_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    runs_repeat_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Repeat"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+        };
+    };
     runs_stretch_retrieve: {
         parameters: {
             query?: {
@@ -1339,6 +2007,29 @@ export interface operations {
             };
         };
     };
+    studies_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStudy"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudySummary"];
+                };
+            };
+        };
+    };
     studies_retrieve: {
         parameters: {
             query?: never;
@@ -1349,6 +2040,31 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
+    studies_ask_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Changes"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -1451,6 +2167,30 @@ export interface operations {
             };
         };
     };
+    studies_decision_retrieve: {
+        parameters: {
+            query?: {
+                /** @description position of the variant to compare with */
+                baseline?: number;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decision"];
+                };
+            };
+        };
+    };
     studies_distribution_retrieve: {
         parameters: {
             query?: {
@@ -1472,6 +2212,166 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Distribution"];
                 };
+            };
+        };
+    };
+    studies_plan_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    studies_plan_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanValues"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    studies_plan_start_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    studies_profiles_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"][];
+                };
+            };
+        };
+    };
+    studies_profiles_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileValues"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
+                };
+            };
+        };
+    };
+    studies_profiles_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileValues"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
+                };
+            };
+        };
+    };
+    studies_profiles_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1551,6 +2451,77 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Stopped"];
                 };
+            };
+        };
+    };
+    studies_terms_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Term"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+        };
+    };
+    studies_variants_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVariant"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
+    studies_variants_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

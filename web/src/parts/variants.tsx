@@ -1,4 +1,30 @@
 /** How variants look everywhere: the baseline in ink and square, each other its colour and shape. */
+import { createContext, useContext } from "react";
+
+const BaselineContext = createContext(0);
+
+/** Which of the looks a variant has, so that the baseline always has the first. */
+export function lookOf(index: number, baseline: number): number {
+  if (index === baseline) return 0;
+  return index < baseline ? index + 1 : index;
+}
+
+/** Inside, the baseline is ink and square and the others follow in their order. */
+export function Looks(props: { baseline: number; className?: string; children: React.ReactNode }) {
+  const colours = Object.fromEntries(
+    Array.from({ length: 8 }, (_, index) => [
+      `--v${index}`,
+      `var(--c${lookOf(index, props.baseline) % 8})`,
+    ]),
+  );
+  return (
+    <BaselineContext value={props.baseline}>
+      <div className={props.className ?? "contents"} style={colours as React.CSSProperties}>
+        {props.children}
+      </div>
+    </BaselineContext>
+  );
+}
 
 export function variantColour(index: number): string {
   return `var(--v${index % 8})`;
@@ -17,13 +43,13 @@ const SHAPES: Draw[] = [
   (r) => `M${-r * 1.2},${-r * 0.45}h${r * 2.4}v${r * 0.9}h${-r * 2.4}z`,
 ];
 
-/** The shape of a variant as an SVG path around the origin. */
-export function variantShape(index: number, radius = 4): string {
-  const draw = SHAPES[index % SHAPES.length] as Draw;
+/** The shape of a look as an SVG path around the origin. */
+export function variantShape(look: number, radius = 4): string {
+  const draw = SHAPES[look % SHAPES.length] as Draw;
   return draw(radius);
 }
 
-const crossed = (index: number) => index % SHAPES.length === 5;
+const crossed = (look: number) => look % SHAPES.length === 5;
 
 /** The mark of a variant in a chart; hollow for what does not count. */
 export function VariantMark(props: {
@@ -34,14 +60,15 @@ export function VariantMark(props: {
   hollow?: boolean;
 }) {
   const colour = variantColour(props.index);
-  const outlined = props.hollow || crossed(props.index);
+  const look = lookOf(props.index, useContext(BaselineContext));
+  const outlined = props.hollow || crossed(look);
   return (
     <path
-      d={variantShape(props.index, props.radius)}
+      d={variantShape(look, props.radius)}
       transform={`translate(${props.x},${props.y})`}
       fill={outlined ? "none" : colour}
       stroke={outlined ? colour : "none"}
-      strokeWidth={crossed(props.index) ? 2 : 1.2}
+      strokeWidth={crossed(look) ? 2 : 1.2}
     />
   );
 }

@@ -18,7 +18,7 @@ from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.judging import judge_study, keep_readings
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.runs.models import Run
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import Study, StudyPlan
 from yardstick_server.traces.ingest import keep_chunk
 
 
@@ -64,6 +64,9 @@ class Command(BaseCommand):
             for claim in entry.get("claims", []):
                 variant = study.study_variants.get(variant__name=claim.pop("variant"))
                 study.claims.create(variant=variant, **claim)
+            for profile in entry.get("profiles", []):
+                study.profiles.create(**profile)
+            StudyPlan.objects.create(study=study, **entry.get("plan", {}))
             study.keep_script((folder / entry["script"]).read_text(encoding="utf-8"))
             recorded = folder / "recorded" / entry.get("recorded", "none")
             if not options["without_runs"]:

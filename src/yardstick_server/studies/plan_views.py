@@ -1,0 +1,153 @@
+"""The plan of a study: read, changed, started; rounds added by hand; all of it stopped."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core import plan as core
+from yardstick_core.compare import words
+from yardstick_server.analysis.judging import judge_study, judgement_of
+from yardstick_server.live.notify import notify
+from yardstick_server.studies import planning
+from yardstick_server.studies.models import Study, StudyPlan
+from yardstick_server.studies.views import StudyView
+
+MOST_ROUNDS = 60
+SHOWN_ROUNDS = 6
+
+
+class PlanValuesSerializer(serializers.Serializer):
+    stop = serializers.ChoiceField(choices=core.STOP_RULES)
+    rounds = serializers.IntegerField(min_value=2, max_value=MOST_ROUNDS)
+    precision = serializers.FloatField(min_value=0.1, max_value=50, help_text="percent")
+    cap = serializers.IntegerField(min_value=2, max_value=MOST_ROUNDS)
+    cold_rounds = serializers.IntegerField(min_value=0, max_value=3)
+    order = serializers.ChoiceField(choices=core.ORDERS)
+    rest_s = serializers.FloatField(min_value=0, max_value=3600)
+
+
+class LookSerializer(serializers.Serializer):
+    rounds = serializers.IntegerField()
+    open = serializers.IntegerField(help_text="main differences still open")
+    of = serializers.IntegerField()
+    at = serializers.DateTimeField()
+
+
+class ComingRoundSerializer(serializers.Serializer):
+    number = serializers.IntegerField()
+    cold = serializers.BooleanField()
+    order = serializers.ListField(child=serializers.IntegerField(), help_text="variants")
+
+
+class PlanSerializer(PlanValuesSerializer):
+    state = serializers.ChoiceField(choices=StudyPlan.STATES)
+    reason = serializers.CharField()
+    added = serializers.BooleanField(help_text="rounds were added after the plan had ended")
+    looks_at = serializers.ListField(child=serializers.IntegerField())
+    looks = LookSerializer(many=True)
+    level = serializers.CharField(help_text="how sure every interval is, in percent")
+    rounds_done = serializers.IntegerField()
+    coming = ComingRoundSerializer(many=True, help_text="the next rounds as they would run")
+
+
+class RoundsSerializer(serializers.Serializer):
+    count = serializers.IntegerField(min_value=1, max_value=50, default=1)
+
+
+class RoundsAddedSerializer(serializers.Serializer):
+    rounds = serializers.ListField(child=serializers.IntegerField())
+
+
+class StoppedSerializer(serializers.Serializer):
+    withdrawn = serializers.IntegerField()
+    aborting = serializers.IntegerField()
+
+
+def plan_body(study: Study) -> dict[str, Any]:
+    plan = study.plan
+    values = plan.core()
+    fields = PlanValuesSerializer().fields
+    return {
+        **{name: getattr(plan, name) for name in fields},
+        "state": plan.state,
+        "reason": plan.reason,
+        "added": plan.added,
+        "looks_at": values.looks,
+        "looks": plan.looks,
+        "level": words.level(values.alpha),
+        "rounds_done": planning.warm_rounds_done(study),
+        "coming": [
+            {"number": number, "cold": cold, "order": order}
+            for number, cold, order in study.next_rounds(SHOWN_ROUNDS)
+        ],
+    }
+
+
+class PlanView(StudyView):
+    @extend_schema(responses=PlanSerializer, summary="The plan, how far it is, what comes next")
+    def get(self, request: Request, study: int) -> Response:
+        return Response(PlanSerializer(plan_body(self.study(study))).data)
+
+    @extend_schema(
+        request=PlanValuesSerializer, responses=PlanSerializer, summary="Change the plan"
+    )
+    def put(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        body = PlanValuesSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        plan = found.plan
+        if plan.state == "running":
+            raise ValidationError("the plan is running: stop it first, nothing was changed")
+        before = plan.core().alpha
+        for name, value in body.validated_data.items():
+            setattr(plan, name, value)
+        plan.save()
+        if plan.core().alpha != before:
+            judge_study(found)
+        notify(self.workspace.pk, "board", study=study)
+        return Response(PlanSerializer(plan_body(found)).data)
+
+
+class StartPlanView(StudyView):
+    @extend_schema(
+        request=None,
+        responses=PlanSerializer,
+        summary="Let the plan queue rounds, look and stop by itself",
+    )
+    def post(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        if found.study_variants.count() < 2:
+            raise ValidationError("a plan needs two variants: add one under Ask")
+        planning.start(found, judgement_of(found))
+        notify(self.workspace.pk, "run", study=study)
+        return Response(PlanSerializer(plan_body(found)).data)
+
+
+class RoundsView(StudyView):
+    @extend_schema(
+        request=RoundsSerializer, responses={201: RoundsAddedSerializer}, summary="Measure more"
+    )
+    def post(self, request: Request, study: int) -> Response:
+        body = RoundsSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        rounds = planning.add_by_hand(self.study(study), body.validated_data["count"])
+        notify(self.workspace.pk, "run", study=study)
+        return Response({"rounds": rounds}, status=201)
+
+
+class StopView(StudyView):
+    @extend_schema(
+        request=None,
+        responses=StoppedSerializer,
+        summary="Withdraw the runs that wait, abort the one under way, stop the plan",
+    )
+    def post(self, request: Request, study: int) -> Response:
+        stopped = planning.stop_by_hand(self.study(study))
+        notify(self.workspace.pk, "run", study=study)
+        return Response(stopped)

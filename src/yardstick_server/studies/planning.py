@@ -1,0 +1,142 @@
+"""A plan at work: queues rounds, looks at what they show, stops and says why."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from django.db import transaction
+from django.utils import timezone
+
+from yardstick_core.compare.study import Judgement
+from yardstick_core.compare.verdict import OPEN
+from yardstick_core.plan import FIXED, next_step
+from yardstick_server.runs.models import Run
+from yardstick_server.runs.views import end_early
+from yardstick_server.studies.models import Study, StudyPlan
+
+#: After so many times in a row that a variant could not be started, more rounds make no sense.
+MOST_FAILED_STARTS = 2
+
+
+def start(study: Study, judgement: Judgement) -> StudyPlan:
+    """Let the plan run by itself from where the study stands."""
+    with transaction.atomic():
+        plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
+        if plan.state == "ended":
+            plan.added = True
+        plan.state, plan.reason = "running", ""
+        plan.save()
+        advance(study, judgement)
+    plan.refresh_from_db()
+    return plan
+
+
+def advance(study: Study, judgement: Judgement) -> None:
+    """Do what a running plan does next, once nothing of it is under way any more."""
+    with transaction.atomic():
+        plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
+        if plan.state != "running":
+            return
+        failing = never_starts(study)
+        if failing:
+            withdraw_waiting(study)
+            _end(plan, f"{failing} could not be started {MOST_FAILED_STARTS} times in a row")
+            return
+        if study.runs.filter(state__in=("queued", "running", "measured")).exists():
+            return
+        done = warm_rounds_done(study)
+        step = next_step(plan.core(), done, judgement)
+        if done in plan.core().looks and all(look["rounds"] != done for look in plan.looks):
+            plan.looks.append(_look(done, judgement))
+        if step.rounds:
+            plan.save()
+            study.add_rounds(step.rounds)
+        else:
+            _end(plan, step.reason)
+
+
+def _end(plan: StudyPlan, reason: str) -> None:
+    plan.state, plan.reason = "ended", reason[:400]
+    plan.save()
+
+
+def _look(done: int, judgement: Judgement) -> dict[str, object]:
+    main = [
+        difference
+        for row in judgement.rows
+        if row.metric.primary and row.metric.judged
+        for difference in row.differences
+        if difference is not None
+    ]
+    return {
+        "rounds": done,
+        "open": sum(difference.verdict == OPEN for difference in main),
+        "of": len(main),
+        "at": timezone.now().isoformat(),
+    }
+
+
+def warm_rounds_done(study: Study) -> int:
+    """Warm rounds of which nothing is to come any more and something was measured."""
+    rounds: dict[int, set[str]] = defaultdict(set)
+    for number, state in study.runs.filter(cold=False).values_list("round", "state"):
+        rounds[number].add(state)
+    return sum(
+        "read" in states and not states & {"queued", "running", "measured"}
+        for states in rounds.values()
+    )
+
+
+def never_starts(study: Study) -> str:
+    """The variant whose last runs all ended before they started; empty where there is none."""
+    for part in study.variants:
+        last = list(
+            study.runs.filter(variant=part, state="read").order_by("-ended")[:MOST_FAILED_STARTS]
+        )
+        if len(last) == MOST_FAILED_STARTS and all(r.outcome == "not started" for r in last):
+            return str(part.variant.name)
+    return ""
+
+
+def withdraw_waiting(study: Study) -> int:
+    """Take back the runs that have not begun; how many."""
+    return int(study.runs.filter(state="queued").update(state="withdrawn"))
+
+
+def add_by_hand(study: Study, count: int) -> list[int]:
+    """Queue rounds beyond what the plan does by itself; from then on verdicts allow for looks."""
+    with transaction.atomic():
+        plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
+        if plan.stop == FIXED and warm_rounds_done(study) >= plan.rounds and not plan.added:
+            plan.added = True
+            plan.save(update_fields=["added"])
+        return study.add_rounds(count)
+
+
+def stop_by_hand(study: Study) -> dict[str, int]:
+    """Withdraw the runs that wait, abort the one under way, stop the plan."""
+    with transaction.atomic():
+        plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
+        if plan.state == "running":
+            plan.state, plan.reason = "stopped", "stopped by hand"
+            plan.save()
+        runs = study.runs.select_for_update().filter(state__in=("queued", "running"))
+        states = [run.state for run in runs]
+        for run in runs:
+            end_early(run)
+    return {"withdrawn": states.count("queued"), "aborting": states.count("running")}
+
+
+def repeat(run: Run, reason: str) -> Run:
+    """Queue the same variant once more in the same round; a reason leaves the first one out."""
+    with transaction.atomic():
+        study = Study.objects.select_for_update().get(pk=run.study_id)
+        place = max(study.runs.filter(round=run.round).values_list("place", flat=True)) + 1
+        if reason:
+            run.left_out = f"repeated: {reason}"[:300]
+            run.save(update_fields=["left_out", "left_out_by"])
+        again: Run = study.runs.create(
+            variant=run.variant, script=run.script, round=run.round, place=place, cold=run.cold,
+            repeats=run,
+        )  # fmt: skip
+        return again

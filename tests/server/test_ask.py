@@ -1,0 +1,174 @@
+"""What is asked: question, variants, baseline, what counts, profiles; and what is decided."""
+
+import pytest
+
+from server.conftest import measure_all
+
+OPEN = ["Open", "open"]
+
+
+@pytest.fixture
+def measured(world):
+    world.study.plan.__class__.objects.filter(study=world.study).update(stop="fixed", rounds=4)
+    world.study.add_rounds(4)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    return world
+
+
+def send(world, method, route, body=None):
+    call = getattr(world.owner, method)
+    return call(f"/api/studies/{world.study.pk}/{route}", body, content_type="application/json")
+
+
+def board_of(world):
+    return world.owner.get(f"/api/studies/{world.study.pk}/board").json()
+
+
+def row_of(board, metric="duration", stretch=OPEN):
+    return next(r for r in board["rows"] if r["metric"] == metric and r["stretch"] == stretch)
+
+
+def test_the_question_is_changed_in_place(world):
+    body = send(world, "post", "ask", {"question": "Is it calmer?", "why": ""}).json()
+    assert (body["question"], body["why"], body["factor"]) == ("Is it calmer?", "", "release")
+    assert send(world, "post", "ask", {"question": ""}).status_code == 400
+    assert send(world, "post", "ask", {"baseline": 2}).status_code == 400
+
+
+def test_another_baseline_turns_every_verdict_round(measured):
+    assert row_of(board_of(measured))["differences"][1]["verdict"] == "ahead"
+    assert send(measured, "post", "ask", {"baseline": 1}).json()["baseline"] == 1
+    board = board_of(measured)
+    assert board["baseline"] == 1
+    assert row_of(board)["differences"][0]["verdict"] == "behind"
+    back = measured.owner.get(f"/api/studies/{measured.study.pk}/board?baseline=0").json()
+    assert row_of(back)["differences"][1]["verdict"] == "ahead"
+
+
+def test_variants_are_added_and_taken_out_before_they_ran(measured):
+    third = measured.study.subject.variants.create(name="5.0", program="weftwright-5.0")
+    body = send(measured, "post", "variants", {"variant": third.pk}).json()
+    assert [v["name"] for v in body["variants"]] == ["4.1", "4.2", "5.0"]
+    assert body["others"] == []
+    assert "5.0 has not run yet: nothing can be said about it." in board_of(measured)["notes"]
+    assert send(measured, "post", "variants", {"variant": third.pk}).status_code == 400
+    body = send(measured, "delete", "variants/2").json()
+    assert [v["name"] for v in body["others"]] == ["5.0"]
+    refused = send(measured, "delete", "variants/1")
+    assert refused.status_code == 400
+    assert "has runs in this study" in refused.content.decode()
+    assert measured.study.study_variants.count() == 2
+
+
+def test_a_variant_of_another_subject_is_not_taken(world, others):
+    stranger = others.study.subject.variants.first()
+    assert send(world, "post", "variants", {"variant": stranger.pk}).status_code == 404
+
+
+def test_materiality_moves_the_verdict_at_once_and_back(measured):
+    assert row_of(board_of(measured))["differences"][1]["verdict"] == "ahead"
+    place = {"metric": "duration", "stretch": OPEN}
+    board = send(measured, "put", "terms", {**place, "share": 60}).json()
+    row = row_of(board)
+    assert row["differences"][1]["verdict"] == "level"
+    assert row["material_share"] == 60
+    board = send(measured, "put", "terms", place).json()
+    assert row_of(board)["differences"][1]["verdict"] == "ahead"
+    assert measured.study.study_terms.count() == 0
+
+
+def test_what_does_not_count_is_shown_and_not_judged(measured):
+    place = {"metric": "spikes", "stretch": ["Scroll", "scroll"]}
+    before = send(measured, "put", "terms", {**place, "counts": True}).json()
+    assert row_of(before, **place)["judged"]
+    row = row_of(send(measured, "put", "terms", {**place, "counts": False}).json(), **place)
+    assert not row["judged"]
+    assert row["differences"] == [None, None]
+    assert row["medians"][0]["value"] == 0
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        {"metric": "nonsense", "stretch": OPEN},
+        {"metric": "duration", "stretch": OPEN, "share": 0},
+        {"metric": "stutter_share", "stretch": OPEN, "amount": 0},
+        {"metric": "duration", "stretch": OPEN, "amount": -1},
+    ],
+)
+def test_terms_that_make_no_sense_change_nothing(measured, body):
+    assert send(measured, "put", "terms", body).status_code == 400
+    assert measured.study.study_terms.count() == 0
+
+
+PROFILE = {
+    "name": "Openers",
+    "about": "open all day",
+    "weights": [{"metric": "duration", "stretch": OPEN, "weight": 2}],
+    "limits": [{"metric": "stutter_share", "stretch": ["Scroll", "scroll"]}],
+}
+
+
+def test_a_profile_gets_a_recommendation_with_reasons(measured):
+    made = send(measured, "post", "profiles", PROFILE)
+    assert made.status_code == 201
+    decision = measured.owner.get(f"/api/studies/{measured.study.pk}/decision").json()
+    (advice,) = decision["advice"]
+    assert (advice["recommendation"], advice["variants"]) == ("take", [1])
+    assert advice["sentence"].startswith("take 4.2: 1.4")
+    assert advice["scores"][0]["limits"][0]["state"] == "kept"
+    assert any(reason.startswith("for 4.2: open in Open, 3") for reason in advice["reasons"])
+    url = f"profiles/{made.json()['id']}"
+    slower = {**PROFILE, "weights": [{"metric": "key_to_picture", "stretch": OPEN, "weight": 1}]}
+    send(measured, "put", url, slower)
+    decision = measured.owner.get(f"/api/studies/{measured.study.pk}/decision").json()
+    assert decision["advice"][0]["recommendation"] == "no recommendation"
+    assert "has not been read" in decision["advice"][0]["sentence"]
+    assert send(measured, "delete", url).status_code == 204
+    assert send(measured, "get", "profiles").json() == []
+
+
+def test_the_decision_holds_places_costs_and_contributions(measured):
+    decision = measured.owner.get(f"/api/studies/{measured.study.pk}/decision").json()
+    assert decision["rounds"] == 4
+    opened = next(p for p in decision["places"] if p["label"] == "open in Open")
+    assert opened["places"] == [2, 1]
+    points = [standing["points"] for standing in decision["standings"]]
+    assert points[1] < points[0]
+    whole = next(b for b in decision["breakdowns"] if b["metric"] == "step_time")
+    assert sum(part["change"] for part in whole["parts"]) == pytest.approx(whole["change"])
+    trade = next(t for t in decision["trade_offs"] if t["stretch"] == OPEN)
+    assert trade["gained_s"] == pytest.approx(0.6, abs=0.05)
+
+
+def test_two_studies_of_the_same_variants_are_taken_together(measured):
+    listed = measured.owner.post(
+        "/api/studies",
+        {"like": measured.study.pk, "question": "And again?"},
+        content_type="application/json",
+    )
+    assert listed.status_code == 201
+    second = measured.workspace.studies.get(pk=listed.json()["id"])
+    assert [p.variant.name for p in second.variants] == ["4.1", "4.2"]
+    assert second.plan.rounds == 4
+    second.add_rounds(4)
+    measure_all(measured, {0: 2.0, 1: 1.0})
+    decision = measured.owner.get(f"/api/studies/{measured.study.pk}/decision").json()
+    (over,) = decision["over_sessions"]
+    assert [session["question"] for session in over["sessions"]] == ["Is it faster?", "And again?"]
+    assert "× as good" in over["these"]
+    assert "× as good" in over["general"]
+
+
+def test_a_study_without_runs_has_a_decision_that_says_so(world):
+    decision = world.owner.get(f"/api/studies/{world.study.pk}/decision").json()
+    assert decision["rounds"] == 0
+    assert decision["places"] == decision["unsettled"] == decision["over_sessions"] == []
+
+
+def test_one_run_a_side_says_plainly_that_nothing_is_shown(world):
+    world.study.add_rounds(1)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    notes = board_of(world)["notes"]
+    assert any("4.2 has one warm run: a single run has no interval" in note for note in notes)
+    assert row_of(board_of(world))["differences"][1]["verdict"] == "open"
