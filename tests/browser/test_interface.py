@@ -85,7 +85,7 @@ def test_claims_are_judged_put_up_and_taken_back(owner):
     expect(claims.filter(has_text="1 % low")).to_contain_text("contradicted")
     before = claims.count()
     owner.get_by_role("button", name="Put up a claim").click()
-    owner.get_by_label("metric").select_option(label="Weave preview: weave")
+    owner.get_by_label("metric", exact=True).select_option(label="weave")
     owner.get_by_label("candidate").select_option(label="5.0-rc1")
     owner.get_by_label("amount").fill("10")
     owner.get_by_label("said by").fill("a friend")

@@ -154,6 +154,7 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "definition": row.metric.definition,
         "higher_is_better": row.metric.higher_is_better,
         "judged": row.metric.judged,
+        "can_count": METRICS[row.metric.key].judged,
         "primary": row.metric.primary,
         "in_percent": row.metric.on_logs,
         "unit": unit,

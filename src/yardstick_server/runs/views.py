@@ -97,6 +97,8 @@ class RunDetailSerializer(serializers.Serializer):
     subject = serializers.CharField()
     variant_name = serializers.CharField()
     variants = serializers.IntegerField(help_text="how many variants the study has")
+    baseline = serializers.IntegerField(help_text="position of the study's baseline")
+    cold_rounds = serializers.IntegerField(help_text="rounds of the study kept apart as cold")
     script_version = serializers.IntegerField()
     steps = serializers.ListField(child=serializers.CharField())
     stretches = StretchSerializer(many=True)
@@ -127,6 +129,8 @@ class RunDetail(MemberView):
             "subject": found.study.subject.name,
             "variant_name": found.variant.variant.name,
             "variants": found.study.study_variants.count(),
+            "baseline": found.study.baseline,
+            "cold_rounds": found.study.runs.filter(cold=True).values("round").distinct().count(),
             "script_version": found.script.number,
             "steps": outline(parse(found.script.text)).steps,
             "stretches": [

@@ -99,6 +99,7 @@ class StudySerializer(serializers.Serializer):
     state = serializers.CharField()
     headline = serializers.CharField()
     metrics = serializers.IntegerField()
+    profiles = serializers.IntegerField()
     variants = VariantSerializer(many=True)
     others = OtherVariantSerializer(many=True, help_text="of the subject, not in this study")
     script = ScriptSerializer()
@@ -249,6 +250,7 @@ def study_body(found: Study) -> dict[str, Any]:
         "state": study_state(runs),
         "headline": judged["headline"],
         "metrics": sum(row["judged"] for row in judged["rows"]),
+        "profiles": found.profiles.count(),
         "variants": [
             {
                 "name": part.variant.name,

@@ -1172,7 +1172,10 @@ export interface components {
             name: string;
             definition: string;
             higher_is_better: boolean;
+            /** @description counts in this study */
             judged: boolean;
+            /** @description a metric of the subject, not of the machine */
+            can_count: boolean;
             primary: boolean;
             /** @description compared as a ratio, not in its own unit */
             in_percent: boolean;
@@ -1207,6 +1210,10 @@ export interface components {
             variant_name: string;
             /** @description how many variants the study has */
             variants: number;
+            /** @description position of the study's baseline */
+            baseline: number;
+            /** @description rounds of the study kept apart as cold */
+            cold_rounds: number;
             script_version: number;
             steps: string[];
             stretches: components["schemas"]["Stretch"][];
@@ -1434,6 +1441,7 @@ export interface components {
             state: string;
             headline: string;
             metrics: number;
+            profiles: number;
             variants: components["schemas"]["Variant"][];
             /** @description of the subject, not in this study */
             others: components["schemas"]["OtherVariant"][];
@@ -1445,6 +1453,7 @@ export interface components {
             question: string;
             subject: string;
             variants: string[];
+            baseline: number;
             headline: string;
             state: components["schemas"]["StudySummaryStateEnum"];
             runs_done: number;

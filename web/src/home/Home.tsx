@@ -8,7 +8,7 @@ import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { Verdict } from "../parts/Verdict";
-import { VariantName, variantColour } from "../parts/variants";
+import { Looks, VariantName, variantColour } from "../parts/variants";
 import { countWord, duration, moment } from "../parts/words";
 import { SmallRule } from "../rule/SmallRule";
 
@@ -72,58 +72,60 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
   const colour = study.state === "running" ? "text-brass" : "";
   return (
     <li className={`border-b border-line ${props.chosen ? "bg-card" : ""}`}>
-      <Link
-        to={`/studies/${study.id}`}
-        className="grid grid-cols-[minmax(190px,0.9fr)_334px_minmax(200px,1.2fr)_124px] items-center gap-4 px-6 py-3.5"
-      >
-        <div>
-          <div className="text-[15px] font-semibold">{study.question}</div>
-          <div className="text-ink-2">
-            {study.subject} ·{" "}
-            {study.variants.map((name, index) => (
-              <span key={name}>
-                {index > 0 && ", "}
-                <VariantName index={index} name={name} />
-              </span>
+      <Looks baseline={study.baseline}>
+        <Link
+          to={`/studies/${study.id}`}
+          className="grid grid-cols-[minmax(190px,0.9fr)_334px_minmax(200px,1.2fr)_124px] items-center gap-4 px-6 py-3.5"
+        >
+          <div>
+            <div className="text-[15px] font-semibold">{study.question}</div>
+            <div className="text-ink-2">
+              {study.subject} ·{" "}
+              {study.variants.map((name, index) => (
+                <span key={name}>
+                  {index > 0 && ", "}
+                  <VariantName index={index} name={name} />
+                </span>
+              ))}
+            </div>
+          </div>
+          {study.ticks.length > 0 ? (
+            <SmallRule ticks={study.ticks} variants={study.variants} baseline={study.baseline} />
+          ) : (
+            <span className="text-ink-2">no differences yet</span>
+          )}
+          <div>
+            {study.headline ? `${study.headline}.` : "Nothing has been measured yet."}
+            {study.standouts.map((one) => (
+              <div
+                key={`${one.variant}${one.verdict}`}
+                className="mt-1 grid grid-cols-[64px_56px_1fr] items-baseline gap-1.5"
+              >
+                <span
+                  className="truncate text-right font-dense font-semibold"
+                  style={{ color: variantColour(one.variant) }}
+                >
+                  {study.variants[one.variant]}
+                </span>
+                <Verdict of={one.verdict} />
+                <span>
+                  {one.label} <span className="text-ink-2">{one.words}</span>
+                </span>
+              </div>
             ))}
           </div>
-        </div>
-        {study.ticks.length > 0 ? (
-          <SmallRule ticks={study.ticks} variants={study.variants} />
-        ) : (
-          <span className="text-ink-2">no differences yet</span>
-        )}
-        <div>
-          {study.headline ? `${study.headline}.` : "Nothing has been measured yet."}
-          {study.standouts.map((one) => (
-            <div
-              key={`${one.variant}${one.verdict}`}
-              className="mt-1 grid grid-cols-[64px_56px_1fr] items-baseline gap-1.5"
-            >
-              <span
-                className="truncate text-right font-dense font-semibold"
-                style={{ color: variantColour(one.variant) }}
-              >
-                {study.variants[one.variant]}
-              </span>
-              <Verdict of={one.verdict} />
-              <span>
-                {one.label} <span className="text-ink-2">{one.words}</span>
-              </span>
+          <div className="text-right">
+            <div className={`font-semibold ${colour}`}>{study.state}</div>
+            <div className="text-[12px] text-ink-2">
+              {study.runs_done} of {study.runs_total} runs
+              {study.rigs.length > 0 && ` · ${study.rigs.join(", ")}`}
             </div>
-          ))}
-        </div>
-        <div className="text-right">
-          <div className={`font-semibold ${colour}`}>{study.state}</div>
-          <div className="text-[12px] text-ink-2">
-            {study.runs_done} of {study.runs_total} runs
-            {study.rigs.length > 0 && ` · ${study.rigs.join(", ")}`}
+            {study.troubles > 0 && (
+              <div className="text-[12px] text-behind">{study.troubles} did not finish</div>
+            )}
           </div>
-          {study.troubles > 0 && (
-            <div className="text-[12px] text-behind">{study.troubles} did not finish</div>
-          )}
-        </div>
-      </Link>
+        </Link>
+      </Looks>
     </li>
   );
 }

@@ -6,7 +6,11 @@ import { reachFor, ruleScale, ruleTicks } from "./scale";
 const WIDTH = 330;
 const LANE = 13;
 
-export function SmallRule(props: { ticks: Schemas["Tick"][]; variants: string[] }) {
+export function SmallRule(props: {
+  ticks: Schemas["Tick"][];
+  variants: string[];
+  baseline: number;
+}) {
   const candidates = [...new Set(props.ticks.map((tick) => tick.variant))].sort();
   const reach = reachFor(props.ticks.map((tick) => tick.gain));
   const scale = ruleScale(WIDTH, reach);
@@ -18,7 +22,7 @@ export function SmallRule(props: { ticks: Schemas["Tick"][]; variants: string[] 
       width={WIDTH}
       height={height}
       role="img"
-      aria-label={`${props.ticks.length} metrics against ${props.variants[0]}`}
+      aria-label={`${props.ticks.length} metrics against ${props.variants[props.baseline]}`}
     >
       <rect
         x={scale.x(-band)}

@@ -156,7 +156,7 @@ function RunHead(props: { run: RunDetail }) {
       <h1 className="text-[17px] font-semibold">Run {run.run.id}</h1>
       <VariantName index={run.run.variant} name={run.variant_name} />
       <span>
-        {run.run.round === 0 ? "cold round" : `round ${run.run.round}`}
+        {run.run.cold ? "cold round" : `round ${run.run.round - run.cold_rounds + 1}`}
         {many && `, ${place[run.run.place]} of ${count}`}
       </span>
       <span className="flex-1 text-ink-2">

@@ -5,8 +5,10 @@ import { useStudy } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { Looks } from "../parts/variants";
 import { count } from "../parts/words";
 import { Ask } from "./ask/Ask";
+import { Decide } from "./decide/Decide";
 import { Measure } from "./measure/Measure";
 import { Read } from "./read/Read";
 import { ScriptNotch } from "./script/ScriptNotch";
@@ -53,6 +55,13 @@ export const NOTCHES: Notch[] = [
     state: (study) => (study.metrics ? count(study.metrics, "metric") : "nothing yet"),
     page: Read,
   },
+  {
+    id: "decide",
+    name: "Decide",
+    key: "d",
+    state: (study) => (study.metrics ? count(study.profiles, "profile") : "nothing yet"),
+    page: Decide,
+  },
 ];
 
 export function StudyPage() {
@@ -87,9 +96,11 @@ export function StudyPage() {
       {study.data && notch && (
         <>
           <NotchRule study={study.data} chosen={notch.id} />
-          <main className="min-h-0 flex-1">
-            <notch.page study={study.data} />
-          </main>
+          <Looks baseline={study.data.baseline}>
+            <main className="min-h-0 flex-1">
+              <notch.page study={study.data} />
+            </main>
+          </Looks>
         </>
       )}
       {study.data && !notch && (
@@ -136,7 +147,7 @@ function NotchRule(props: { study: Study; chosen: string }) {
             key={notch.id}
             to={`/studies/${props.study.id}/${notch.id}`}
             aria-current={here ? "page" : undefined}
-            className={`relative mx-6 w-[140px] pt-[9px] text-center ${here ? "z-10" : ""}`}
+            className={`relative mx-4 w-[140px] pt-[9px] text-center ${here ? "z-10" : ""}`}
           >
             {here && (
               <svg

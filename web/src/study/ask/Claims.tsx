@@ -1,15 +1,11 @@
 /** Claims put to the test: what was promised or guessed, and what the runs say of it. */
 import { useState } from "react";
-import type { Board, Claim, Study } from "../../api/client";
+import type { Board, Study } from "../../api/client";
 import { useBoard, useClaims, useNewClaim, useTakeBackClaim } from "../../api/queries";
-import { rowKey, rowName } from "../read/rows";
+import { rowKey } from "../read/rows";
+import { RowSelect } from "../rowChoice";
+import { CLAIM_STYLES } from "./ClaimLine";
 import { claimAmount } from "./claimAmount";
-
-const STYLES: Record<Claim["judgement"], string> = {
-  "borne out": "verdict-ahead",
-  contradicted: "verdict-behind",
-  "not shown": "verdict-open",
-};
 
 export function Claims(props: { study: Study }) {
   const claims = useClaims(props.study.id);
@@ -18,7 +14,7 @@ export function Claims(props: { study: Study }) {
   const [adding, setAdding] = useState(false);
   const canAdd = (board.data?.rows.length ?? 0) > 0;
   return (
-    <section className="mt-8 max-w-3xl">
+    <section className="mt-7 max-w-3xl">
       <h2 className="mb-1 font-semibold">Claims put to the test</h2>
       {claims.data?.length === 0 && (
         <p className="text-ink-2">
@@ -31,7 +27,7 @@ export function Claims(props: { study: Study }) {
             key={claim.id}
             className="grid grid-cols-[92px_1fr_auto] items-baseline gap-3 border-b border-line-2 py-1.5"
           >
-            <span className={`verdict ${STYLES[claim.judgement]}`}>{claim.judgement}</span>
+            <span className={`verdict ${CLAIM_STYLES[claim.judgement]}`}>{claim.judgement}</span>
             <span>
               {claim.statement}
               <span className="block text-[12px] text-ink-2">
@@ -62,14 +58,15 @@ export function Claims(props: { study: Study }) {
   );
 }
 
-const FIELD = "rounded-sm border border-line bg-card px-1.5 py-1";
+const FIELD = "field";
 
 function NewClaim(props: { study: Study; board: Board; done: () => void }) {
   const { board, study } = props;
   const add = useNewClaim(study.id);
   const rows = board.rows.filter((row) => row.judged);
   const [key, setKey] = useState(rowKey(rows[0] as (typeof rows)[number]));
-  const [variant, setVariant] = useState(1);
+  const candidates = study.variants.filter((one) => one.position !== study.baseline);
+  const [variant, setVariant] = useState(candidates[0]?.position ?? 1);
   const [bound, setBound] = useState<"at least" | "no more than">("at least");
   const [way, setWay] = useState<"less" | "more">("less");
   const [size, setSize] = useState("20");
@@ -93,19 +90,12 @@ function NewClaim(props: { study: Study; board: Board; done: () => void }) {
   };
   return (
     <form onSubmit={submit} className="mt-3 flex flex-wrap items-center gap-2">
-      <select
-        aria-label="metric"
-        className={FIELD}
+      <RowSelect
+        label="metric"
+        rows={rows}
         value={key}
-        onChange={(event) => setKey(event.target.value)}
-      >
-        {rows.map((candidate) => (
-          <option key={rowKey(candidate)} value={rowKey(candidate)}>
-            {candidate.stretch[0]}: {rowName(candidate).name}
-            {rowName(candidate).of && ` of ${rowName(candidate).of}`}
-          </option>
-        ))}
-      </select>
+        choose={(chosen) => setKey(rowKey(chosen))}
+      />
       is
       <select
         aria-label="bound"
@@ -140,7 +130,7 @@ function NewClaim(props: { study: Study; board: Board; done: () => void }) {
         value={variant}
         onChange={(event) => setVariant(Number(event.target.value))}
       >
-        {study.variants.slice(1).map((candidate) => (
+        {candidates.map((candidate) => (
           <option key={candidate.name} value={candidate.position}>
             {candidate.name}
           </option>

@@ -2,43 +2,67 @@
 import { Link } from "react-router";
 import type { RunSummary, Study } from "../../api/client";
 import { useLive } from "../../api/live";
-import { useAbort, useMeasure, useRigs, useStop, useStudies } from "../../api/queries";
+import {
+  useAbort,
+  useMeasure,
+  usePlan,
+  useRigs,
+  useStartPlan,
+  useStop,
+  useStudies,
+} from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
-import { VariantMark, VariantName, variantColour } from "../../parts/variants";
+import { VariantName } from "../../parts/variants";
 import { count, duration, moment } from "../../parts/words";
 import { SmallRule } from "../../rule/SmallRule";
 import { LiveLanes } from "./LiveLanes";
+import { coldRoundsOf, roundName } from "./looks";
+import { PlanPanel } from "./PlanPanel";
+import { Rounds } from "./Rounds";
 import { runsLeft, typicalSeconds } from "./remaining";
 
 export function Measure(props: { study: Study }) {
   const { study } = props;
   const measure = useMeasure(study.id);
   const stop = useStop(study.id);
+  const start = useStartPlan(study.id);
+  const plan = usePlan(study.id);
+  const plans = plan.data?.state !== "running" && plan.data?.state !== "ended";
+  const trouble = measure.error ?? start.error ?? stop.error;
   const rigs = useRigs();
   const ready = (rigs.data ?? []).some((rig) => rig.state === "idle" || rig.state === "running");
   const running = study.runs.find((run) => run.state === "running");
   const left = runsLeft(study.runs);
-  useKeys("Measure", [{ keys: "+", does: "measure another round", act: () => measure.mutate(1) }]);
+  useKeys("Measure", [
+    { keys: "+", does: "measure another round", act: () => measure.mutate(1) },
+    { keys: "p", does: "start the plan", act: () => plans && start.mutate(undefined) },
+  ]);
   return (
     <div className="grid h-full grid-cols-[1fr_400px]">
       <div tabIndex={0} className="flex min-h-0 flex-col overflow-auto px-6 py-4">
         <div className="flex items-center gap-3">
           <h1 className="flex-1 text-[17px] font-semibold">{heading(study, left.length)}</h1>
-          {left.length > 0 && (
-            <button type="button" className="button-quiet" onClick={() => stop.mutate()}>
+          {(left.length > 0 || plan.data?.state === "running") && (
+            <button type="button" className="button-quiet" onClick={() => stop.mutate(undefined)}>
               Stop all
             </button>
           )}
-          <button type="button" className="button-quiet" onClick={() => measure.mutate(5)}>
-            5 more rounds
-          </button>
-          <button type="button" className="button" onClick={() => measure.mutate(1)}>
+          <button
+            type="button"
+            className={plans ? "button-quiet" : "button"}
+            onClick={() => measure.mutate(1)}
+          >
             Measure another round
           </button>
+          {plans && (
+            <button type="button" className="button" onClick={() => start.mutate(undefined)}>
+              Start the plan
+            </button>
+          )}
         </div>
-        {measure.error && (
+        {trouble && (
           <p role="alert" className="mt-2 text-behind">
-            {measure.error.message}
+            {trouble.message}
           </p>
         )}
         {!ready && left.length > 0 && (
@@ -47,8 +71,9 @@ export function Measure(props: { study: Study }) {
             start as soon as one is.
           </p>
         )}
-        <Rounds study={study} />
+        <PlanPanel study={study} />
         <SoFar study={study} />
+        <Rounds study={study} />
       </div>
       <aside
         tabIndex={0}
@@ -75,10 +100,10 @@ function SoFar(props: { study: Study }) {
   const summary = useStudies().data?.find((study) => study.id === props.study.id);
   if (!summary?.ticks.length) return null;
   return (
-    <section className="mt-6 flex items-center gap-6">
+    <section className="mt-3 flex items-center gap-6">
       <div>
         <h2 className="mb-1 font-semibold">Known so far</h2>
-        <SmallRule ticks={summary.ticks} variants={summary.variants} />
+        <SmallRule ticks={summary.ticks} variants={summary.variants} baseline={summary.baseline} />
       </div>
       <p className="flex-1">
         {summary.headline}.{" "}
@@ -88,106 +113,6 @@ function SoFar(props: { study: Study }) {
       </p>
     </section>
   );
-}
-
-/** A line a round; each run at its place in the order it was taken. */
-function Rounds(props: { study: Study }) {
-  const { study } = props;
-  const abort = useAbort(study.id);
-  const rounds = [...new Set(study.runs.map((run) => run.round))].sort((a, b) => b - a);
-  if (!rounds.length)
-    return (
-      <p className="mt-6 max-w-xl text-ink-2">
-        Nothing has been measured yet. A round plays the session once on each variant. The first
-        round is cold and kept apart; differences need at least two warm rounds, and five tell much
-        more.
-      </p>
-    );
-  return (
-    <table className="mt-3 w-full">
-      <thead>
-        <tr className="border-b border-line text-left text-[12px] text-ink-2">
-          <th className="w-24 py-1 font-normal">round</th>
-          <th className="font-normal">runs in the order taken</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rounds.map((round) => {
-          const runs = study.runs
-            .filter((run) => run.round === round)
-            .sort((a, b) => a.place - b.place);
-          return (
-            <tr key={round} className="border-b border-line-2 align-top">
-              <td className="py-2">
-                <span className="font-medium">{round === 0 ? "cold" : round}</span>
-              </td>
-              <td className="py-1.5">
-                <div className="flex flex-wrap gap-x-3">
-                  {runs.map((run) => (
-                    <RunCell
-                      key={run.id}
-                      run={run}
-                      name={study.variants[run.variant]?.name ?? ""}
-                      withdraw={() => abort.mutate(run.id)}
-                    />
-                  ))}
-                </div>
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
-  );
-}
-
-function RunCell(props: { run: RunSummary; name: string; withdraw: () => void }) {
-  const { run } = props;
-  const finished = run.outcome === "finished";
-  const settled = run.state === "measured" || run.state === "read";
-  const seconds =
-    run.started && run.ended ? (Date.parse(run.ended) - Date.parse(run.started)) / 1000 : null;
-  const body = (
-    <>
-      <svg width="14" height="14" viewBox="-7 -7 14 14" className="mt-0.5" aria-hidden="true">
-        <VariantMark index={run.variant} x={0} y={0} hollow={!finished} />
-      </svg>
-      <span>
-        <span className="font-semibold" style={{ color: variantColour(run.variant) }}>
-          {props.name}
-        </span>{" "}
-        <span className="text-ink-2">{stateWords(run)}</span>
-        {settled && seconds !== null && finished && (
-          <span className="text-ink-3"> {duration(seconds)}</span>
-        )}
-        {settled && !finished && <span className="block text-behind">{run.detail}</span>}
-      </span>
-    </>
-  );
-  return (
-    <div className="flex w-[190px] gap-1.5 py-0.5">
-      {settled || run.state === "running" ? (
-        <Link to={`/runs/${run.id}`} className="flex gap-1.5 hover:underline">
-          {body}
-        </Link>
-      ) : (
-        <span className="flex gap-1.5">{body}</span>
-      )}
-      {run.state === "queued" && (
-        <button type="button" className="text-brass" onClick={props.withdraw}>
-          withdraw
-        </button>
-      )}
-    </div>
-  );
-}
-
-function stateWords(run: RunSummary): string {
-  if (run.state === "running")
-    return run.silent ? "its rig is silent; the record comes when it is back" : "runs now";
-  if (run.state === "queued") return "waits";
-  if (run.state === "withdrawn") return "withdrawn";
-  return run.outcome === "finished" ? "" : run.outcome;
 }
 
 /** The run under way: step, time, live frame time and processor. */
@@ -208,7 +133,7 @@ function Now(props: { study: Study; run: RunSummary }) {
   return (
     <>
       <p className="text-[12px] font-semibold text-brass">
-        run {run.id}, round {run.round === 0 ? "cold" : run.round}, on {run.rig}
+        run {run.id}, round {roundName(run.round, run.cold, coldRoundsOf(study.runs))}, on {run.rig}
       </p>
       <h2 className="text-[17px] font-semibold">
         <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />{" "}

@@ -1,10 +1,11 @@
 /** The evidence of one metric: the answer in a sentence, the interval, runs, distribution, doubts. */
 import { Link } from "react-router";
 import type { Board, Difference, Row, Study } from "../../api/client";
-import { useDistribution } from "../../api/queries";
+import { useDistribution, useTerm } from "../../api/queries";
+import { NumberInPlace } from "../../parts/InPlace";
 import { Verdict } from "../../parts/Verdict";
 import { VariantName } from "../../parts/variants";
-import { count } from "../../parts/words";
+import { count, significant, THIN } from "../../parts/words";
 import { QuantileCurves } from "./QuantileCurves";
 import { RunsInOrder } from "./RunsInOrder";
 
@@ -28,13 +29,22 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
               key={index}
               index={index}
               name={board.variants[index] ?? ""}
+              level={board.level}
               difference={difference}
             />
           ) : null;
         })}
       </div>
+      {!row.judged && (
+        <p className="mt-2 text-ink-2">
+          {row.can_count
+            ? "Set aside in this study: read, and not judged."
+            : "Says something about the session or the machine; it is read, and not judged."}
+        </p>
+      )}
       <h2 className="mt-4 font-semibold">Runs, in the order taken</h2>
       <RunsInOrder row={row} study={study} />
+      <NotCompared row={row} board={board} />
       {frames && distribution.data && distribution.data.curves.length > 0 && (
         <>
           <h2 className="mt-3 font-semibold">Share of frames done within</h2>
@@ -48,8 +58,14 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
           medians over runs, the change is estimated within rounds and may differ a little from
           theirs.
         </dd>
-        <dt className="text-ink-2">Matters from</dt>
-        <dd>{row.material}</dd>
+        {row.can_count && (
+          <>
+            <dt className="text-ink-2">Matters from</dt>
+            <dd>
+              <Material study={study} row={row} />
+            </dd>
+          </>
+        )}
         {row.warnings.map((warning) => (
           <div key={warning} className="contents">
             <dt className="text-ink-2">Doubt</dt>
@@ -61,7 +77,109 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
   );
 }
 
-function OneDifference(props: { index: number; name: string; difference: Difference }) {
+/** The smallest difference that matters here, changed in place; the verdicts follow. */
+function Material(props: { study: Study; row: Row }) {
+  const { row } = props;
+  const term = useTerm(props.study.id);
+  const keep = (change: { share?: number | null; amount?: number | null; counts?: boolean }) =>
+    term.mutate({
+      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
+      stretch: row.stretch,
+      share: row.material_share,
+      amount: row.material_amount,
+      counts: row.judged,
+      ...change,
+    });
+  const usual = () =>
+    term.mutate({
+      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
+      stretch: row.stretch,
+      share: null,
+      amount: null,
+      counts: true,
+    });
+  return (
+    <>
+      {row.material_share !== null && (
+        <>
+          <NumberInPlace
+            label="percent that matters"
+            value={row.material_share}
+            least={0.01}
+            most={1000}
+            keep={(share) => keep({ share })}
+          />
+          {THIN}% and{" "}
+        </>
+      )}
+      <NumberInPlace
+        label="amount that matters"
+        value={row.material_amount}
+        keep={(amount) => keep({ amount })}
+        className="w-16"
+      />
+      {THIN}
+      {row.amount_unit}{" "}
+      <label className="ml-2 whitespace-nowrap">
+        <input
+          type="checkbox"
+          checked={row.judged}
+          onChange={(event) => keep({ counts: event.target.checked })}
+        />{" "}
+        counts
+      </label>{" "}
+      <button type="button" className="act" onClick={usual}>
+        as usual
+      </button>
+      {term.error && (
+        <span role="alert" className="block text-behind">
+          {term.error.message}
+        </span>
+      )}
+    </>
+  );
+}
+
+/** Readings that are shown and not compared: of cold runs, and of those left out. */
+function NotCompared(props: { row: Row; board: Board }) {
+  const { row, board } = props;
+  const said = (sides: Row["samples"]) =>
+    sides.flatMap((side, index) =>
+      side.length
+        ? [
+            `${board.variants[index]} ${side
+              .map((s) => (s.longer_than ? "> " : "") + significant(s.value * row.unit_factor))
+              .join(", ")}`,
+          ]
+        : [],
+    );
+  const cold = said(row.cold);
+  const leftOut = said(row.left_out);
+  const unit = row.unit && THIN + row.unit;
+  return (
+    <div className="text-[12px] text-ink-2">
+      {cold.length > 0 && (
+        <p>
+          cold: {cold.join(" · ")}
+          {unit}
+        </p>
+      )}
+      {leftOut.length > 0 && (
+        <p>
+          left out: {leftOut.join(" · ")}
+          {unit}
+        </p>
+      )}
+    </div>
+  );
+}
+
+function OneDifference(props: {
+  index: number;
+  name: string;
+  level: string;
+  difference: Difference;
+}) {
   const { difference } = props;
   const least = Math.min(difference.baseline_runs, difference.candidate_runs);
   return (
@@ -77,7 +195,7 @@ function OneDifference(props: { index: number; name: string; difference: Differe
         )}
       </p>
       <p className="text-[12px] text-ink-2">
-        {difference.interval_words && `95 % interval ${difference.interval_words}, `}
+        {difference.interval_words && `${props.level} interval ${difference.interval_words}, `}
         {count(least, "run")} a side, {difference.method}
         {difference.runs_to_decide != null &&
           `; about ${difference.runs_to_decide} rounds in all should decide`}

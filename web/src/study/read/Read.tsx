@@ -1,13 +1,13 @@
 /** Read: every metric on the difference rule, and the evidence of the chosen one. */
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
-import { useEffect, useRef } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef } from "react";
 import { useSearchParams } from "react-router";
 import type { Board, Row, Study } from "../../api/client";
 import { useBoard } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
 import { Verdict } from "../../parts/Verdict";
-import { VariantName, variantColour } from "../../parts/variants";
+import { Looks, VariantName, variantColour } from "../../parts/variants";
 import { count, THIN } from "../../parts/words";
 import { type RuleScale, reachFor, ruleScale } from "../../rule/scale";
 import { Evidence } from "./Evidence";
@@ -16,8 +16,9 @@ import { byStep, matters, rowKey, rowName } from "./rows";
 
 export function Read(props: { study: Study }) {
   const [search] = useSearchParams();
-  const asked = Number(search.get("baseline") ?? 0);
-  const board = useBoard(props.study.id, asked < props.study.variants.length ? asked : 0);
+  const asked = Number(search.get("baseline") ?? props.study.baseline);
+  const there = asked < props.study.variants.length && asked !== props.study.baseline;
+  const board = useBoard(props.study.id, there ? asked : undefined);
   if (board.isPending) return <Waiting what="the board" />;
   if (board.error)
     return <Trouble what="The board" error={board.error} again={() => board.refetch()} />;
@@ -29,30 +30,46 @@ export function Read(props: { study: Study }) {
         measure.
       </p>
     );
-  return <Rows study={props.study} board={board.data} />;
+  return (
+    <Looks baseline={board.data.baseline}>
+      <Rows study={props.study} board={board.data} />
+    </Looks>
+  );
 }
 
 function Rows(props: { study: Study; board: Board }) {
   const { board, study } = props;
   const [search, setSearch] = useSearchParams();
-  const all = search.get("show") !== "matters";
-  const hidden = new Set((search.get("without") ?? "").split(",").filter(Boolean).map(Number));
-  const judged = board.rows.filter((row) => row.judged);
-  const rows = all ? judged : judged.filter(matters);
+  const view = viewOf(search.get("show"));
+  const without = search.get("without") ?? "";
+  const rows = useMemo(() => board.rows.filter(VIEWS[view].shows), [board, view]);
   const chosen = rows.find((row) => rowKey(row) === search.get("row")) ?? mostTelling(rows);
-  const candidates = board.variants
-    .map((_, index) => index)
-    .filter((index) => index !== board.baseline && !hidden.has(index));
+  const hidden = new Set(without.split(",").filter(Boolean).map(Number));
+  const candidates = useMemo(() => {
+    const out = new Set(without.split(",").filter(Boolean).map(Number));
+    return board.variants
+      .map((_, index) => index)
+      .filter((index) => index !== board.baseline && !out.has(index));
+  }, [board, without]);
 
-  const change = (name: string, value: string) =>
-    setSearch(
-      (now) => {
-        if (value) now.set(name, value);
-        else now.delete(name);
-        return now;
-      },
-      { replace: true },
-    );
+  const change = useCallback(
+    (name: string, value: string) =>
+      setSearch(
+        (now) => {
+          if (value) now.set(name, value);
+          else now.delete(name);
+          return now;
+        },
+        { replace: true },
+      ),
+    [setSearch],
+  );
+  // A stable way to choose lets the rows that stay the same be left as they are.
+  const latest = useRef(change);
+  latest.current = change;
+  const choose = useCallback((key: string) => latest.current("row", key), []);
+  const setBaseline = (index: number) =>
+    change("baseline", index === props.study.baseline ? "" : String(index));
   // Keys may come faster than the address changes: the walk goes on from where it last went.
   const walked = useRef(chosen);
   walked.current = chosen;
@@ -74,16 +91,13 @@ function Rows(props: { study: Study; board: Board }) {
     { keys: "k", does: "previous metric", act: () => step(-1) },
     {
       keys: "e",
-      does: "everything, or only what matters",
-      act: () => change("show", all ? "matters" : ""),
+      does: "next view: what is judged, what matters, main metrics, all that was read",
+      act: () => change("show", nextView(view)),
     },
     {
       keys: "b",
       does: "next variant as baseline",
-      act: () => {
-        const next = (board.baseline + 1) % board.variants.length;
-        change("baseline", next ? String(next) : "");
-      },
+      act: () => setBaseline((board.baseline + 1) % board.variants.length),
     },
     ...board.variants.map((name, index) => ({
       keys: String(index + 1),
@@ -92,32 +106,50 @@ function Rows(props: { study: Study; board: Board }) {
     })),
   ]);
 
-  const reach = reachFor(
-    rows.flatMap((row) => candidates.map((index) => row.differences[index]?.gain ?? Number.NaN)),
+  const scale = useMemo(
+    () =>
+      ruleScale(
+        RULE_WIDTH,
+        reachFor(
+          rows.flatMap((row) =>
+            candidates.map((index) => row.differences[index]?.gain ?? Number.NaN),
+          ),
+        ),
+      ),
+    [rows, candidates],
   );
-  const scale = ruleScale(RULE_WIDTH, reach);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
       <div tabIndex={0} className="min-h-0 overflow-auto px-6 pb-10">
         <div className="flex items-baseline gap-4 pt-3 pb-1">
           <h1 className="text-[15px] font-semibold">
             {count(rows.length, "metric")}, {count(candidates.length, "candidate")} against{" "}
-            <BaselineChoice
-              board={board}
-              choose={(index) => change("baseline", index ? String(index) : "")}
-            />
+            <BaselineChoice board={board} choose={setBaseline} />
           </h1>
           <span className="flex-1 text-ink-2">
             better to the right · grey band: too small to matter
           </span>
-          <button
-            type="button"
-            className="font-semibold text-brass"
-            onClick={() => change("show", all ? "matters" : "")}
-          >
-            {all ? "only what matters" : "everything"}
-          </button>
+          <fieldset className="flex gap-3">
+            <legend className="sr-only">which metrics are shown</legend>
+            {(Object.keys(VIEWS) as View[]).map((name) => (
+              <button
+                key={name}
+                type="button"
+                aria-pressed={view === name}
+                title={VIEWS[name].title}
+                className={
+                  view === name
+                    ? "border-b-2 border-brass font-semibold"
+                    : "border-b-2 border-transparent text-brass"
+                }
+                onClick={() => change("show", name === "judged" ? "" : name)}
+              >
+                {VIEWS[name].name}
+              </button>
+            ))}
+          </fieldset>
         </div>
+        <Notes notes={board.notes} />
         <table className="w-full border-collapse">
           <thead className="sticky top-0 z-10 bg-paper text-[12px] text-ink-2">
             <tr>
@@ -150,7 +182,7 @@ function Rows(props: { study: Study; board: Board }) {
                   candidates={candidates}
                   scale={scale}
                   chosen={row === chosen}
-                  choose={() => change("row", rowKey(row))}
+                  choose={choose}
                 />
               ))}
             </tbody>
@@ -161,6 +193,45 @@ function Rows(props: { study: Study; board: Board }) {
         {chosen && <Evidence study={study} board={board} row={chosen} candidates={candidates} />}
       </aside>
     </div>
+  );
+}
+
+type View = "judged" | "matters" | "main" | "all";
+
+const VIEWS: Record<View, { name: string; title: string; shows: (row: Row) => boolean }> = {
+  matters: {
+    name: "only what matters",
+    title: "some candidate is ahead or behind",
+    shows: (row) => row.judged && matters(row),
+  },
+  main: {
+    name: "main",
+    title: "metrics that answer by themselves",
+    shows: (row) => row.judged && row.primary,
+  },
+  judged: { name: "everything", title: "all that is judged", shows: (row) => row.judged },
+  all: { name: "all read", title: "also what is read and not judged", shows: () => true },
+};
+
+function viewOf(asked: string | null): View {
+  return asked && asked in VIEWS ? (asked as View) : "judged";
+}
+
+function nextView(view: View): string {
+  const names = Object.keys(VIEWS) as View[];
+  const next = names[(names.indexOf(view) + 1) % names.length] as View;
+  return next === "judged" ? "" : next;
+}
+
+/** What cannot be concluded, above all numbers. */
+function Notes(props: { notes: string[] }) {
+  if (!props.notes.length) return null;
+  return (
+    <ul className="mb-1 border-l-2 border-behind bg-card px-3 py-1.5" aria-label="reservations">
+      {props.notes.map((note) => (
+        <li key={note}>{note}</li>
+      ))}
+    </ul>
   );
 }
 
@@ -208,15 +279,16 @@ function mostTelling(rows: Row[]): Row | undefined {
   return worst && worst.weight > 0 ? worst.row : rows[0];
 }
 
-function MetricRow(props: {
+const MetricRow = memo(function MetricRow(props: {
   row: Row;
   board: Board;
   candidates: number[];
   scale: RuleScale;
   chosen: boolean;
-  choose: () => void;
+  choose: (key: string) => void;
 }) {
   const { row, board, candidates, scale } = props;
+  const choose = () => props.choose(rowKey(row));
   const { name, of, depth } = rowName(row);
   const base = row.medians[board.baseline];
   const element = useRef<HTMLTableRowElement>(null);
@@ -225,16 +297,17 @@ function MetricRow(props: {
     if (props.chosen && !first.current) element.current?.scrollIntoView({ block: "nearest" });
     first.current = false;
   }, [props.chosen]);
+  const tone = row.judged ? "" : "text-ink-2";
   const ground = props.chosen ? "bg-card outline outline-1 outline-brass" : "hover:bg-card";
   return (
     <tr
       ref={element}
-      className={`cursor-pointer border-b border-line-2 ${ground}`}
-      onClick={props.choose}
+      className={`cursor-pointer border-b border-line-2 ${ground} ${tone}`}
+      onClick={choose}
       aria-selected={props.chosen}
     >
       <td className="py-1 pr-2" style={{ paddingLeft: 12 + depth * 14 }}>
-        <button type="button" className="text-left" onClick={props.choose}>
+        <button type="button" className="text-left" onClick={choose}>
           {name} {of && <span className="text-ink-3">of {of}</span>}
         </button>
       </td>
@@ -292,7 +365,7 @@ function MetricRow(props: {
       </td>
     </tr>
   );
-}
+});
 
 function Unit(props: { children: string }) {
   return props.children ? (

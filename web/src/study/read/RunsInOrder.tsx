@@ -3,12 +3,23 @@ import { useNavigate } from "react-router";
 import type { Row, Study } from "../../api/client";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { significant } from "../../parts/words";
+import { coldRoundsOf } from "../measure/looks";
 import { nearbyTicks } from "./ticks";
 
 const WIDTH = 334;
 const HEIGHT = 132;
 const LEFT = 44;
 const BOTTOM = 22;
+
+function pointsOf(sides: Row["samples"], why: string) {
+  return sides.flatMap((side, variant) => side.map((sample) => ({ ...sample, variant, why })));
+}
+
+function roundLabel(round: number, place: number, cold: number): string {
+  if (round < cold) return "cold";
+  const number = round - cold + 1;
+  return place === 0 ? `round ${number}` : String(number);
+}
 
 export function RunsInOrder(props: { row: Row; study: Study }) {
   const { row, study } = props;
@@ -18,14 +29,20 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
       .sort((a, b) => a.round - b.round || a.place - b.place)
       .map((run, place) => [run.id, { place, run }]),
   );
-  const points = row.samples.flatMap((side, variant) =>
-    side.map((sample) => ({
-      ...sample,
-      variant,
-      shown: sample.value * row.unit_factor,
-      place: order.get(sample.run)?.place ?? 0,
-    })),
+  const apart = new Map(
+    row.differences.flatMap((d) => d?.set_apart.map(([run, why]) => [run, String(why)]) ?? []),
   );
+  const cold = coldRoundsOf(study.runs);
+  const points = [
+    ...pointsOf(row.cold, "cold"),
+    ...pointsOf(row.samples, ""),
+    ...pointsOf(row.left_out, "left out"),
+  ].map((point) => ({
+    ...point,
+    why: point.why || apart.get(point.run) || "",
+    shown: point.value * row.unit_factor,
+    place: order.get(point.run)?.place ?? 0,
+  }));
   if (!points.length) return <p className="text-ink-2">no readings yet</p>;
   const values = points.map((point) => point.shown);
   const ticks = nearbyTicks(Math.min(...values), Math.max(...values));
@@ -87,7 +104,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
               textAnchor="middle"
               fill="var(--ink-3)"
             >
-              {place === 0 ? `round ${round}` : round}
+              {roundLabel(round, place, cold)}
             </text>
           ),
       )}
@@ -103,10 +120,10 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
             index={point.variant}
             x={x(point.place)}
             y={y(point.shown)}
-            hollow={point.longer_than}
+            hollow={point.longer_than || point.why !== ""}
           />
           <title>
-            {`run ${point.run}, round ${point.round}: ${point.longer_than ? "longer than " : ""}${significant(point.shown)} ${row.unit}`}
+            {`run ${point.run}: ${point.longer_than ? "longer than " : ""}${significant(point.shown)} ${row.unit}${point.why && ` (${point.why})`}`}
           </title>
         </g>
       ))}

@@ -1,0 +1,74 @@
+/** Decide: what to recommend to whom, in places, causes, costs, claims, and what is still open. */
+import { Link, useSearchParams } from "react-router";
+import type { Decision, Study } from "../../api/client";
+import { useDecision } from "../../api/queries";
+import { useKeys } from "../../parts/keyboard";
+import { Trouble, Waiting } from "../../parts/Trouble";
+import { Looks, VariantName } from "../../parts/variants";
+import { count } from "../../parts/words";
+import { Advice } from "./Advice";
+import { Aside } from "./Aside";
+import { Contributions } from "./Contributions";
+import { Costs } from "./Costs";
+import { Places } from "./Places";
+
+export function Decide(props: { study: Study }) {
+  const { study } = props;
+  const [search, setSearch] = useSearchParams();
+  const asked = Number(search.get("baseline") ?? study.baseline);
+  const there = asked < study.variants.length && asked !== study.baseline;
+  const decision = useDecision(study.id, there ? asked : undefined);
+  const next = () => {
+    const index = ((there ? asked : study.baseline) + 1) % study.variants.length;
+    setSearch(index === study.baseline ? {} : { baseline: String(index) }, { replace: true });
+  };
+  useKeys("Decide", [{ keys: "b", does: "next variant as baseline", act: next }]);
+  if (decision.isPending) return <Waiting what="the decision" />;
+  if (decision.error)
+    return <Trouble what="The decision" error={decision.error} again={() => decision.refetch()} />;
+  if (!decision.data.rounds)
+    return (
+      <p className="max-w-xl p-6 text-ink-2">
+        Nothing can be decided yet: no warm round has been measured. Here each profile gets its
+        recommendation with the reasons, what it costs and where it comes from. Press <kbd>g</kbd>{" "}
+        <kbd>m</kbd> to measure.
+      </p>
+    );
+  return (
+    <Looks baseline={decision.data.baseline}>
+      <Whole study={study} decision={decision.data} />
+    </Looks>
+  );
+}
+
+function Whole(props: { study: Study; decision: Decision }) {
+  const { decision, study } = props;
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
+      <div tabIndex={0} className="min-h-0 overflow-auto px-6 pt-3 pb-10">
+        <div className="flex items-baseline gap-4">
+          <h1 className="text-[15px] font-semibold">
+            {count(decision.rounds, "warm round")}, against{" "}
+            <VariantName
+              index={decision.baseline}
+              name={decision.variants[decision.baseline] ?? ""}
+            />
+          </h1>
+          <span className="flex-1 text-ink-2">
+            better to the right · grey band: too small to matter · intervals of {decision.level}
+          </span>
+          <Link className="act" to={`/studies/${study.id}/ask#profiles`}>
+            change profiles
+          </Link>
+        </div>
+        <Advice study={study} decision={decision} />
+        <Places study={study} decision={decision} />
+        <Contributions study={study} decision={decision} />
+        <Costs study={study} decision={decision} />
+      </div>
+      <aside tabIndex={0} className="min-h-0 overflow-auto border-l border-line bg-card px-5 py-4">
+        <Aside study={study} decision={decision} />
+      </aside>
+    </div>
+  );
+}

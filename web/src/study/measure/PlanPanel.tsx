@@ -1,0 +1,208 @@
+/** The plan: how many rounds, when it looks, when it stops; how far it is on one ruled line. */
+import type { Plan, PlanValues, Study } from "../../api/client";
+import { useChangePlan, usePlan } from "../../api/queries";
+import { NumberInPlace } from "../../parts/InPlace";
+import { VariantMark } from "../../parts/variants";
+import { count } from "../../parts/words";
+import { lookTicks } from "./looks";
+
+export function PlanPanel(props: { study: Study }) {
+  const plan = usePlan(props.study.id);
+  if (!plan.data) return null;
+  return (
+    <section aria-label="plan" className="mt-3 border-y border-line py-3">
+      <p className="text-[15px]">{standing(plan.data)}</p>
+      <RoundsRule plan={plan.data} />
+      <PlanWords study={props.study} plan={plan.data} />
+      <Coming study={props.study} plan={plan.data} />
+    </section>
+  );
+}
+
+function standing(plan: Plan): string {
+  if (plan.state === "running") {
+    const next = plan.looks_at.find((look) => look > plan.rounds_done);
+    return plan.stop === "fixed"
+      ? `The plan runs: ${plan.rounds_done} of ${plan.rounds} rounds are done.`
+      : `The plan runs: ${count(plan.rounds_done, "round")} done, it looks next after ${next ?? plan.cap}.`;
+  }
+  if (plan.state === "ended") return `The plan has ended: ${plan.reason}.`;
+  if (plan.state === "stopped") return "The plan was stopped by hand. Start it to go on.";
+  return plan.rounds_done
+    ? "Rounds were measured by hand; the plan has not been started."
+    : "The plan has not been started.";
+}
+
+const WIDTH = 820;
+
+/** Rounds along a rule: done in brass, the looks as notches. */
+function RoundsRule(props: { plan: Plan }) {
+  const { plan } = props;
+  const { last, ticks } = lookTicks(plan.looks_at, plan.rounds_done);
+  const x = (round: number) => 4 + (round / last) * (WIDTH - 40);
+  const looked = new Map(plan.looks.map((look) => [look.rounds, look]));
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} 46`}
+      className="mt-2 w-full"
+      role="img"
+      aria-label={`${plan.rounds_done} rounds done; looks after ${plan.looks_at.join(", ")}`}
+    >
+      <rect x={x(0)} y={14} width={x(last) - x(0)} height={10} fill="var(--brass-from)" />
+      <rect
+        x={x(0)}
+        y={14}
+        width={x(Math.min(plan.rounds_done, last)) - x(0)}
+        height={10}
+        fill="var(--brass)"
+      />
+      {ticks.map((round) => (
+        <line
+          key={round}
+          x1={x(round)}
+          x2={x(round)}
+          y1={24}
+          y2={27}
+          stroke="var(--brass)"
+          strokeOpacity={0.7}
+        />
+      ))}
+      {plan.looks_at.map((look) => {
+        const seen = looked.get(look);
+        return (
+          <g key={look}>
+            <path d={`M${x(look) - 5},8h10l-5,7z`} fill="var(--ink)" />
+            <text x={x(look)} y={39} fontSize={11} textAnchor="middle" fill="var(--ink-2)">
+              {seen ? `${look}: ${seen.open} of ${seen.of} open` : look}
+            </text>
+          </g>
+        );
+      })}
+      <text x={x(0)} y={8} fontSize={10.5} fill="var(--ink-3)">
+        warm rounds
+      </text>
+    </svg>
+  );
+}
+
+/** The plan as sentences whose values are changed where they stand. */
+function PlanWords(props: { study: Study; plan: Plan }) {
+  const { plan } = props;
+  const change = useChangePlan(props.study.id);
+  const locked = plan.state === "running";
+  const keep = (values: Partial<PlanValues>) => {
+    const { stop, rounds, precision, cap, cold_rounds, order, rest_s } = plan;
+    change.mutate({ stop, rounds, precision, cap, cold_rounds, order, rest_s, ...values });
+  };
+  return (
+    <fieldset disabled={locked} className="mt-1 leading-7">
+      <legend className="sr-only">values of the plan</legend>
+      Stop{" "}
+      <select
+        aria-label="when to stop"
+        className="field"
+        value={plan.stop}
+        onChange={(event) => keep({ stop: event.target.value as PlanValues["stop"] })}
+      >
+        <option value="decided">once every main metric is decided</option>
+        <option value="precise">once every main metric is known to ±</option>
+        <option value="fixed">after a fixed number of rounds</option>
+      </select>{" "}
+      {plan.stop === "precise" && (
+        <>
+          <NumberInPlace
+            label="precision, percent"
+            value={plan.precision}
+            least={0.1}
+            most={50}
+            keep={(precision) => keep({ precision: precision ?? 3 })}
+          />
+          {" %, "}
+        </>
+      )}
+      {plan.stop === "fixed" ? (
+        <>
+          <NumberInPlace
+            label="number of rounds"
+            value={plan.rounds}
+            least={2}
+            most={60}
+            keep={(rounds) => keep({ rounds: Math.round(rounds ?? 8) })}
+          />{" "}
+          rounds.
+        </>
+      ) : (
+        <>
+          or at{" "}
+          <NumberInPlace
+            label="most rounds"
+            value={plan.cap}
+            least={2}
+            most={60}
+            keep={(cap) => keep({ cap: Math.round(cap ?? 20) })}
+          />{" "}
+          rounds at the latest.
+        </>
+      )}{" "}
+      Keep the first{" "}
+      <NumberInPlace
+        label="cold rounds"
+        value={plan.cold_rounds}
+        most={3}
+        className="w-10"
+        keep={(cold) => keep({ cold_rounds: Math.round(cold ?? 1) })}
+      />{" "}
+      apart as cold. Variants take turns{" "}
+      <select
+        aria-label="order"
+        className="field"
+        value={plan.order}
+        onChange={(event) => keep({ order: event.target.value as PlanValues["order"] })}
+      >
+        <option value="balanced">in balanced order</option>
+        <option value="alternating">forth and back</option>
+      </select>
+      , with{" "}
+      <NumberInPlace
+        label="rest between runs, seconds"
+        value={plan.rest_s}
+        most={3600}
+        keep={(rest) => keep({ rest_s: rest ?? 0 })}
+      />{" "}
+      s of rest between runs.
+      <p className="text-[12px] leading-5 text-ink-2">
+        {plan.stop === "fixed" && !plan.added
+          ? `One look at the end: intervals hold ${plan.level}.`
+          : `Looking up to four times is allowed for: intervals hold ${plan.level} each, 95 % over all looks.`}
+        {locked && " To change the plan, stop it first."}
+      </p>
+      {change.error && (
+        <p role="alert" className="text-behind">
+          {change.error.message}
+        </p>
+      )}
+    </fieldset>
+  );
+}
+
+/** The order of the rounds to come, before any of them runs. */
+function Coming(props: { study: Study; plan: Plan }) {
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1 text-[12px] text-ink-2">
+      <span>next rounds, in this order:</span>
+      {props.plan.coming.map((round) => (
+        <span key={round.number} className="inline-flex items-center gap-1">
+          {round.cold && "cold "}
+          {round.order.map((variant) => (
+            <svg key={variant} width="12" height="12" viewBox="-6 -6 12 12" aria-hidden="true">
+              <VariantMark index={variant} x={0} y={0} radius={4.2} />
+            </svg>
+          ))}
+          <span className="sr-only">
+            {round.order.map((variant) => props.study.variants[variant]?.name).join(", ")}
+          </span>
+        </span>
+      ))}
+    </div>
+  );
+}

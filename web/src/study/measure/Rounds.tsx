@@ -1,0 +1,211 @@
+/** The rounds as they were taken; each run can be left out with a reason, or repeated. */
+import { useState } from "react";
+import { Link } from "react-router";
+import type { RunSummary, Study } from "../../api/client";
+import { useAbort, useLeaveOut, useRepeat, useTakeBackIn } from "../../api/queries";
+import { VariantMark, VariantName, variantColour } from "../../parts/variants";
+import { duration } from "../../parts/words";
+import { coldRoundsOf, roundName } from "./looks";
+
+/** A line a round, newest first; each run at its place in the order it was taken. */
+export function Rounds(props: { study: Study }) {
+  const { study } = props;
+  const [chosen, setChosen] = useState<number | null>(null);
+  const rounds = [...new Set(study.runs.map((run) => run.round))].sort((a, b) => b - a);
+  const cold = coldRoundsOf(study.runs);
+  if (!rounds.length)
+    return (
+      <p className="mt-4 max-w-xl text-ink-2">
+        Nothing has been measured yet. A round plays the session once on each variant. Differences
+        need at least two warm rounds, and five tell much more.
+      </p>
+    );
+  return (
+    <table className="mt-3 w-full">
+      <thead>
+        <tr className="border-b border-line text-left text-[12px] text-ink-2">
+          <th className="w-16 py-1 font-normal">round</th>
+          <th className="font-normal">runs in the order taken</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rounds.map((round) => {
+          const runs = study.runs
+            .filter((run) => run.round === round)
+            .sort((a, b) => a.place - b.place);
+          const open = runs.find((run) => run.id === chosen);
+          return (
+            <tr key={round} className="border-b border-line-2 align-top">
+              <td className="py-1.5 font-medium">{roundName(round, !!runs[0]?.cold, cold)}</td>
+              <td className="py-1">
+                <div className="flex flex-wrap gap-x-3">
+                  {runs.map((run) => (
+                    <RunCell
+                      key={run.id}
+                      run={run}
+                      study={study}
+                      open={run.id === chosen}
+                      toggle={() => setChosen(run.id === chosen ? null : run.id)}
+                    />
+                  ))}
+                </div>
+                {open && <SetApart run={open} study={study} done={() => setChosen(null)} />}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+const settledRun = (run: RunSummary) => run.state === "measured" || run.state === "read";
+
+function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: () => void }) {
+  const { run } = props;
+  const abort = useAbort(props.study.id);
+  const finished = run.outcome === "finished";
+  const settled = settledRun(run);
+  const counts = finished && !run.left_out;
+  const seconds =
+    run.started && run.ended ? (Date.parse(run.ended) - Date.parse(run.started)) / 1000 : null;
+  const name = props.study.variants[run.variant]?.name ?? "";
+  const body = (
+    <>
+      <svg width="14" height="14" viewBox="-7 -7 14 14" className="mt-0.5" aria-hidden="true">
+        <VariantMark index={run.variant} x={0} y={0} hollow={!counts} />
+      </svg>
+      <span>
+        <span className="font-semibold" style={{ color: variantColour(run.variant) }}>
+          {name}
+        </span>{" "}
+        <span className="text-ink-2">{stateWords(run)}</span>
+        {settled && seconds !== null && finished && (
+          <span className={run.left_out ? "text-ink-3 line-through" : "text-ink-3"}>
+            {" "}
+            {duration(seconds)}
+          </span>
+        )}
+        {settled && !finished && <span className="block text-behind">{run.detail}</span>}
+        {run.repeats != null && <span className="text-ink-3"> repeats run {run.repeats}</span>}
+      </span>
+    </>
+  );
+  return (
+    <div className="group flex w-[196px] gap-1.5 py-0.5">
+      <div className="min-w-0 flex-1">
+        {settled || run.state === "running" ? (
+          <Link to={`/runs/${run.id}`} className="flex gap-1.5 hover:underline">
+            {body}
+          </Link>
+        ) : (
+          <span className="flex gap-1.5">{body}</span>
+        )}
+        {run.left_out && (
+          <span className="block text-[12px] text-ink-2">left out: {run.left_out}</span>
+        )}
+      </div>
+      {run.state === "queued" && (
+        <button type="button" className="act" onClick={() => abort.mutate(run.id)}>
+          withdraw
+        </button>
+      )}
+      {settled && (
+        <button
+          type="button"
+          className="act opacity-40 group-hover:opacity-100 focus:opacity-100"
+          aria-label={`set run ${run.id} apart or repeat it`}
+          aria-expanded={props.open}
+          onClick={props.toggle}
+        >
+          apart
+        </button>
+      )}
+    </div>
+  );
+}
+
+function stateWords(run: RunSummary): string {
+  if (run.state === "running")
+    return run.silent ? "its rig is silent; the record comes when it is back" : "runs now";
+  if (run.state === "queued") return "waits";
+  if (run.state === "withdrawn") return "withdrawn";
+  return run.outcome === "finished" ? "" : run.outcome;
+}
+
+/** Leave a run out, take it back in, or repeat it; the reason stays with the run. */
+function SetApart(props: { run: RunSummary; study: Study; done: () => void }) {
+  const { run, study } = props;
+  const leaveOut = useLeaveOut(study.id);
+  const takeBack = useTakeBackIn(study.id);
+  const repeat = useRepeat(study.id);
+  const [reason, setReason] = useState("");
+  const given = reason.trim();
+  const failed = run.outcome !== "finished";
+  const trouble = leaveOut.error ?? takeBack.error ?? repeat.error;
+  const close = { onSuccess: props.done };
+  if (run.left_out)
+    return (
+      <div className="my-1 flex items-center gap-2 border-l-2 border-brass bg-card px-3 py-2">
+        <span className="flex-1">
+          Run {run.id} is left out: {run.left_out}{" "}
+          {run.left_out_by && <span className="text-ink-2">({run.left_out_by})</span>}
+        </span>
+        <button
+          type="button"
+          className="button-quiet"
+          onClick={() => takeBack.mutate(run.id, close)}
+        >
+          Let it count again
+        </button>
+      </div>
+    );
+  return (
+    <form
+      className="my-1 border-l-2 border-brass bg-card px-3 py-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (given) leaveOut.mutate({ run: run.id, reason: given }, close);
+      }}
+    >
+      <label className="block">
+        <span className="text-ink-2">
+          What went wrong in run {run.id},{" "}
+          <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />? A run
+          is left out for what happened to it, never for its number.
+        </span>
+        <input
+          // biome-ignore lint/a11y/noAutofocus: the form opens on request, to be typed into
+          autoFocus
+          className="field mt-1 w-full"
+          maxLength={280}
+          placeholder="the mail program started in the middle of it"
+          value={reason}
+          onChange={(event) => setReason(event.target.value)}
+          onKeyDown={(event) => event.key === "Escape" && props.done()}
+        />
+      </label>
+      <div className="mt-2 flex gap-2">
+        <button type="submit" className="button-quiet" disabled={!given}>
+          Leave it out
+        </button>
+        <button
+          type="button"
+          className="button-quiet"
+          disabled={!given && !failed}
+          onClick={() => repeat.mutate({ run: run.id, reason: given }, close)}
+        >
+          {failed && !given ? "Repeat it" : "Leave it out and repeat it"}
+        </button>
+        <button type="button" className="act" onClick={props.done}>
+          leave everything as it is
+        </button>
+      </div>
+      {trouble && (
+        <p role="alert" className="mt-1 text-behind">
+          {trouble.message}
+        </p>
+      )}
+    </form>
+  );
+}
