@@ -56,6 +56,8 @@ def _serve(cluster: Cluster, database: str, wanted: int, started: float) -> int:
     rig_file = STATE / "rig.json"
     manage(environment, "set_up", "--rig", RIG, "--rig-file", str(rig_file))
     write_rig(rig_file, STATE / "spool")
+    for line in manage(environment, "read_again").strip().splitlines():
+        say(line)
     load_demo(environment)
     together = Together(parts(environment, port, live_port, rig_file))
     try:

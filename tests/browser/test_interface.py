@@ -144,7 +144,7 @@ def test_the_script_is_readable_and_says_what_will_be_timed(owner):
 def test_keys_are_listed_and_lead_to_the_notches(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/ask")
-    owner.get_by_role("heading", name=WIDE).wait_for()
+    owner.get_by_label("question", exact=True).wait_for()
     owner.keyboard.press("?")
     expect(owner.get_by_role("complementary", name="Keys")).to_contain_text("Measure")
     owner.keyboard.press("Escape")

@@ -8,6 +8,7 @@ from yardstick_core.readings.derive import WHOLE, stretch_readings
 from yardstick_core.readings.frames import (
     all_frame_readings,
     average_rate,
+    drops,
     on_target,
     one_percent_low,
     percentiles,
@@ -179,3 +180,17 @@ def test_every_metric_defines_itself():
         assert len(metric.definition) > 15, metric.key
         assert metric.material_share > 0
         assert metric.on_logs or metric.material_amount > 0, metric.key
+
+
+def test_pictures_dropped_are_those_a_screen_would_show_again():
+    assert drops(np.array([16.7, 33.3, 50.0, 8.0])) == 0 + 1 + 2 + 0
+
+
+def test_the_tenth_percent_low_needs_thirty_thousand_frames():
+    times = np.full(30_000, 10.0)
+    times[:30] = 100.0
+    found = all_frame_readings(times)
+    assert found["tenth_percent_low"] == pytest.approx(10)
+    assert found["p999_rate"] == pytest.approx(1000 / found["p999_frame"])
+    assert "tenth_percent_low" not in all_frame_readings(times[:29_999])
+    assert "p999_frame" not in all_frame_readings(times[:999])

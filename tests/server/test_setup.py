@@ -7,7 +7,9 @@ import pytest
 from django.conf import settings
 from django.core.management import call_command
 
+from server.conftest import measure_all
 from yardstick_server.accounts.models import Workspace, digest
+from yardstick_server.analysis.models import RunReading
 from yardstick_server.inventory.models import Rig
 from yardstick_server.studies.models import Study
 
@@ -78,3 +80,16 @@ def test_the_demonstration_shows_a_better_average_with_worse_lows(db, fixtures, 
     assert verdicts("duration", "weave")[1] == "ahead"
     call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
     assert "already there" in out.getvalue()
+
+
+def test_runs_of_an_older_core_are_read_anew(world, capsys):
+    world.study.add_rounds(1)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    old = RunReading.objects.filter(run__study=world.study, metric="duration").first()
+    RunReading.objects.filter(run=old.run).update(core_version="0")
+    RunReading.objects.filter(pk=old.pk).update(value=99)
+    call_command("read_again")
+    assert "1 runs were read anew" in capsys.readouterr().out
+    assert not RunReading.objects.filter(value=99).exists()
+    call_command("read_again")
+    assert capsys.readouterr().out == ""

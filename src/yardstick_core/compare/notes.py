@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections import Counter
 
 from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.readings.metric import Metric
 from yardstick_core.record import FINISHED
+
+MOST_NAMED = 4
 
 
 def held_back(runs: list[JudgedRun], variants: list[str], baseline: int) -> dict[int, str]:
@@ -44,9 +47,9 @@ def same_start(runs: list[JudgedRun], variants: list[str], baseline: int) -> dic
 
 
 def what_cannot_be_said(
-    runs: list[JudgedRun], variants: list[str], baseline: int, missing: list[int]
+    runs: list[JudgedRun], variants: list[str], missing: list[list[Metric]]
 ) -> list[str]:
-    """Statements about the whole study; `missing` counts metrics without reading by variant."""
+    """Statements about the whole study; `missing` holds metrics without reading, by variant."""
     notes = []
     if len(variants) == 1:
         notes.append(
@@ -71,13 +74,22 @@ def what_cannot_be_said(
                 "counted here, averaged nowhere."
             )
         if warm and missing[index]:
-            notes.append(
-                f"{missing[index]} metrics have no reading in {name}: nothing is compared there."
-            )
+            notes.append(_missing(name, missing[index]))
     for run in runs:
         if run.left_out:
             notes.append(f"Run {run.run} of {variants[run.variant]} is left out: {run.left_out}.")
     return notes
+
+
+def _missing(name: str, metrics: list[Metric]) -> str:
+    """Which metrics a variant has no reading of, and what they need."""
+    named = list(dict.fromkeys(metric.name for metric in metrics))
+    listed = ", ".join(named[:MOST_NAMED])
+    if len(named) > MOST_NAMED:
+        listed += f" and {len(named) - MOST_NAMED} more"
+    needs = {metric.minimum for metric in metrics if metric.minimum}
+    need = f" (it needs {' or '.join(sorted(needs))})" if needs else ""
+    return f"{name} has no reading of {listed}{need}: nothing is compared there."
 
 
 def _compared(runs: list[JudgedRun], variant: int) -> list[JudgedRun]:

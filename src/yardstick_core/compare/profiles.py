@@ -49,12 +49,13 @@ class Profile:
 
 @dataclass(frozen=True, slots=True)
 class JudgedLimit:
-    """A limit and whether one candidate keeps it."""
+    """A limit, whether one candidate keeps it, and what was found, in words."""
 
     metric: str
     stretch: tuple[str, ...]
     state: str
-    words: str
+    name: str
+    found: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,22 +158,22 @@ def _limit(limit: Limit, row: Row | None, index: int) -> JudgedLimit:
     """Kept where a loss larger than the tolerance is ruled out, broken where it is shown."""
     if row is None:
         name = f"{limit.metric} of {limit.stretch[-1]}"
-        return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, f"{name} has not been read")
+        return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "has not been read")
     name = label(row) + (f" in {row.stretch[0]}" if len(row.stretch) > 1 else "")
     difference = row.differences[index]
     if difference is None or difference.method == NO_INTERVAL:
-        return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, f"{name} is not known")
+        return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "is not known")
     tolerance = _tolerance(limit, row, difference.band)
     shown = difference.percent_words or difference.change_words
     if difference.held:
-        state, text = UNKNOWN, f"{name} has no verdict"
+        state, text = UNKNOWN, "has no verdict"
     elif difference.gain_low > -tolerance:
-        state, text = KEPT, f"{name} does not get worse by more than it may ({shown})"
+        state, text = KEPT, shown
     elif difference.verdict == BEHIND or difference.gain_high < -tolerance:
-        state, text = BROKEN, f"{name} gets worse: {shown}"
+        state, text = BROKEN, shown
     else:
-        state, text = UNKNOWN, f"{name} is not known well enough ({shown})"
-    return JudgedLimit(limit.metric, limit.stretch, state, text)
+        state, text = UNKNOWN, f"{shown}, not known well enough"
+    return JudgedLimit(limit.metric, limit.stretch, state, name, text)
 
 
 def _tolerance(limit: Limit, row: Row, band: float) -> float:
@@ -215,7 +216,11 @@ def _choice(
     if hopeful:
         said = []
         for score in hopeful:
-            unknown = [limit.words for limit in score.limits if limit.state == UNKNOWN]
+            unknown = [
+                f"whether {limit.name} gets worse is open"
+                for limit in score.limits
+                if limit.state == UNKNOWN
+            ]
             if score.verdict == AHEAD:
                 said.append(f"{variants[score.variant]} is ahead, but {' and '.join(unknown)}")
             else:
@@ -234,7 +239,9 @@ def _names(scores: Sequence[Score], variants: list[str]) -> str:
 
 
 def _why_not(score: Score, variants: list[str]) -> str:
-    broken = [limit.words for limit in score.limits if limit.state == BROKEN]
+    broken = [
+        f"{limit.name} gets worse: {limit.found}" for limit in score.limits if limit.state == BROKEN
+    ]
     name = variants[score.variant]
     if broken:
         lead = f"{name} is ahead, but" if score.verdict == AHEAD else f"in {name}"

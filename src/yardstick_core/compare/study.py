@@ -80,7 +80,7 @@ def judge(
     )
     rows = [replace(row, sentence=_sentence(row, variants, baseline)) for row in rows]
     counts = tuple(_counts(rows, index) for index in range(len(variants)))
-    notes = what_cannot_be_said(runs, variants, baseline, _without_reading(rows, len(variants)))
+    notes = what_cannot_be_said(runs, variants, _without_reading(rows, len(variants)))
     headline = _headline(rows, counts, variants, baseline)
     return Judgement(tuple(rows), headline, counts, (*held.values(), *notes), alpha, in_rounds)
 
@@ -192,13 +192,14 @@ def _hold(row: Row, held: dict[int, str]) -> Row:
     return replace(row, differences=tuple(differences))
 
 
-def _without_reading(rows: Iterable[Row], variants: int) -> list[int]:
-    """For each variant, how many metrics have readings in another and none in it."""
-    missing = [0] * variants
+def _without_reading(rows: Iterable[Row], variants: int) -> list[list[Metric]]:
+    """For each variant, the judged metrics that have readings in another and none in it."""
+    missing: list[list[Metric]] = [[] for _ in range(variants)]
     for row in rows:
         if row.metric.judged and any(row.samples):
             for index, side in enumerate(row.samples):
-                missing[index] += not side
+                if not side:
+                    missing[index].append(row.metric)
     return missing
 
 

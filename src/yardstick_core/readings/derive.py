@@ -212,11 +212,13 @@ def _growth(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     inside = (counter[0] >= stretch.start_ns) & (counter[0] <= stretch.end_ns) & (counter[1] > 0)
     seconds, used = counter[0][inside] / 1e9, counter[1][inside] / memory.MIB
     found = []
-    kind = growth.growth_class(seconds, used)
     if len(seconds) >= growth.FEWEST_SAMPLES and seconds[-1] - seconds[0] >= growth.SHORTEST_S:
         line = growth.slope(seconds, used)
         half = 60 * (line.high - line.low) / 2
-        found.append(Reading(stretch.path, growth.GROWTH.key, 60 * line.slope, half, warning=kind))
+        first, last = growth.halves(seconds, used)
+        found.append(Reading(stretch.path, growth.GROWTH.key, 60 * line.slope, half))
+        found.append(Reading(stretch.path, growth.FIRST_HALF.key, 60 * first.slope))
+        found.append(Reading(stretch.path, growth.LAST_HALF.key, 60 * last.slope))
     laps = [s.start_ns / 1e9 for s in run.stretches if s.kind == "lap"]
     least = growth.troughs(seconds, used, np.array(laps)) if laps and len(seconds) else np.empty(0)
     if len(least) >= 4:

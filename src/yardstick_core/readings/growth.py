@@ -30,6 +30,16 @@ GROWTH = define(
     "that hang together",
     material_amount=0.5, on_logs=False, minimum="60 s and 30 samples",
 )  # fmt: skip
+FIRST_HALF = define(
+    "memory_growth_first", "memory growth, first half", "MiB/min", "lower",
+    "slope of resident memory over the first half of the stretch",
+    judged=False, on_logs=False, minimum="60 s and 30 samples",
+)  # fmt: skip
+LAST_HALF = define(
+    "memory_growth_last", "memory growth, last half", "MiB/min", "lower",
+    "slope of resident memory over the last half of the stretch",
+    judged=False, on_logs=False, minimum="60 s and 30 samples",
+)  # fmt: skip
 LAP_GROWTH = define(
     "memory_growth_per_lap", "memory growth per lap", "MiB", "lower",
     "slope over laps of the least memory of each lap, so that like points are compared",
@@ -80,25 +90,41 @@ def growth_class(seconds: Array, values: Array) -> str:
     if len(seconds) < FEWEST_SAMPLES or seconds[-1] - seconds[0] < SHORTEST_S:
         return TOO_SHORT
     whole = slope(seconds, values)
-    if whole.low <= 0:
-        return NO_GROWTH
+    first, last = halves(seconds, values)
+    return _class(whole.low, first.slope, last)
+
+
+def halves(seconds: Array, values: Array) -> tuple[Slope, Slope]:
+    """Slopes of the first and of the last half of the time."""
     middle = int(np.searchsorted(seconds, (seconds[0] + seconds[-1]) / 2))
-    first, last = slope(seconds[:middle], values[:middle]), slope(seconds[middle:], values[middle:])
-    if last.low > 0 and last.slope > 0.25 * first.slope:
+    return slope(seconds[:middle], values[:middle]), slope(seconds[middle:], values[middle:])
+
+
+def _class(whole_low: float, first: float, last: Slope) -> str:
+    if whole_low <= 0:
+        return NO_GROWTH
+    if last.low > 0 and last.slope > 0.25 * first:
         return GROWS
-    if last.high < 0.5 * first.slope:
+    if last.high < 0.5 * first:
         return LEVELS_OFF
     return TOO_SHORT
 
 
-def class_of_runs(slopes: Array) -> tuple[float, float, float]:
+def mean_slope(slopes: Array) -> Slope:
     """Mean of per-run slopes, shape (n,), with t limits; limits infinite for one run."""
     mean = float(slopes.mean())
     if len(slopes) < 2:
-        return mean, -math.inf, math.inf
+        return Slope(mean, -math.inf, math.inf, 0.0)
     error = float(slopes.std(ddof=1)) / math.sqrt(len(slopes))
     reach = float(special.stdtrit(len(slopes) - 1, 0.975)) * error
-    return mean, mean - reach, mean + reach
+    return Slope(mean, mean - reach, mean + reach, 0.0)
+
+
+def class_of_runs(whole: Array, first: Array, last: Array) -> str:
+    """Class of several runs by the intervals of their slopes, each of shape (n,)."""
+    if len(whole) < 2:
+        return TOO_SHORT
+    return _class(mean_slope(whole).low, float(first.mean()), mean_slope(last))
 
 
 def projected(line: Slope, hours: float) -> Projection:

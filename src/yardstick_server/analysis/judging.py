@@ -12,6 +12,7 @@ from yardstick_core import CORE_VERSION
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.growing import growing
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, Row, judge, label, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
@@ -112,6 +113,10 @@ def board_of(judgement: Judgement, names: list[str], baseline: int = 0) -> dict[
         "standouts": _standouts(judgement, baseline),
         "level": words.level(judgement.alpha),
         "notes": judgement.notes,
+        "growing": [
+            {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "words": one.words}
+            for one in growing(judgement.rows, names)
+        ],
         "rows": [_row(row, baseline) for row in judgement.rows],
     }
 

@@ -85,6 +85,15 @@ class RowSerializer(serializers.Serializer):
     warnings = serializers.ListField(child=serializers.CharField())
 
 
+class GrowingSerializer(serializers.Serializer):
+    """Whether memory grows over the runs of a variant, where they are long enough to say."""
+
+    stretch = serializers.ListField(child=serializers.CharField())
+    variant = serializers.IntegerField()
+    kind = serializers.CharField()
+    words = serializers.CharField()
+
+
 class BoardSerializer(serializers.Serializer):
     headline = serializers.CharField()
     variants = serializers.ListField(child=serializers.CharField())
@@ -93,6 +102,7 @@ class BoardSerializer(serializers.Serializer):
     notes = serializers.ListField(
         child=serializers.CharField(), help_text="what cannot be concluded, and why"
     )
+    growing = GrowingSerializer(many=True)
     rows = RowSerializer(many=True)
 
 

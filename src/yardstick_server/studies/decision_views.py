@@ -18,6 +18,7 @@ from yardstick_core.compare.profiles import Advice, factor
 from yardstick_core.compare.study import Judgement, Row, label
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
+from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_server.analysis.judging import judgement_of, names_of
 from yardstick_server.analysis.views import VERDICTS, baseline_asked
 from yardstick_server.studies.claims import ClaimSerializer, judged_claims
@@ -214,7 +215,15 @@ def _advice(advice: Advice, profile: int) -> dict[str, Any]:
             "low": _known(score.low),
             "high": _known(score.high),
             "factor_words": score.factor_words,
-            "limits": score.limits,
+            "limits": [
+                {
+                    "metric": limit.metric,
+                    "stretch": limit.stretch,
+                    "state": limit.state,
+                    "words": f"{limit.name}: {limit.found}",
+                }
+                for limit in score.limits
+            ],
             "runs_to_decide": score.runs_to_decide,
         }
         for score in advice.scores
@@ -256,11 +265,10 @@ def _standings(decision: Decision) -> list[dict[str, Any]]:
 
 def _breakdown(breakdown: Breakdown) -> dict[str, Any]:
     metric = breakdown.metric
-    name = breakdown.stretch[-1]
     return {
         "stretch": breakdown.stretch,
         "metric": metric.key,
-        "label": name if metric.key == "duration" else f"{metric.name}, {name}",
+        "label": _whole_name(breakdown),
         "candidate": breakdown.candidate,
         "higher_is_better": metric.higher_is_better,
         "change": breakdown.change,
@@ -278,6 +286,17 @@ def _breakdown(breakdown: Breakdown) -> dict[str, Any]:
             for part in breakdown.parts
         ],
     }
+
+
+def _whole_name(breakdown: Breakdown) -> str:
+    """What is taken apart: a timing by its name, the session by its steps, a frame rate."""
+    if breakdown.metric.key == STEP_TIME.key:
+        return "the whole session, step by step: time"
+    if breakdown.metric.key == STEP_PROCESSOR.key:
+        return "the whole session, step by step: processor time"
+    if breakdown.metric.key == DURATION.key:
+        return breakdown.stretch[-1]
+    return f"{breakdown.metric.name} of {breakdown.stretch[-1]}"
 
 
 def _trade_off(trade: TradeOff) -> dict[str, Any]:

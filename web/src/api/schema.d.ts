@@ -741,6 +741,7 @@ export interface components {
             level: string;
             /** @description what cannot be concluded, and why */
             notes: string[];
+            growing: components["schemas"]["Growing"][];
             rows: components["schemas"]["Row"][];
         };
         Breakdown: {
@@ -849,6 +850,13 @@ export interface components {
             every_frame: boolean;
             average: components["schemas"]["Series"];
         };
+        /** @description Whether memory grows over the runs of a variant, where they are long enough to say. */
+        Growing: {
+            stretch: string[];
+            variant: number;
+            kind: string;
+            words: string;
+        };
         Heartbeat: {
             progress: {
                 [key: string]: unknown;
@@ -933,6 +941,8 @@ export interface components {
          *     * `key_to_picture_p95` - key_to_picture_p95
          *     * `median_frame` - median_frame
          *     * `memory_growth` - memory_growth
+         *     * `memory_growth_first` - memory_growth_first
+         *     * `memory_growth_last` - memory_growth_last
          *     * `memory_growth_per_lap` - memory_growth_per_lap
          *     * `on_target_120` - on_target_120
          *     * `on_target_144` - on_target_144
@@ -961,7 +971,7 @@ export interface components {
          *     * `unique_memory` - unique_memory
          * @enum {string}
          */
-        MetricEnum: "average_rate" | "busy_rate" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "median_frame" | "memory_growth" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
+        MetricEnum: "average_rate" | "busy_rate" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
         NewClaim: {
             /** @description position of the candidate */
             variant: number;

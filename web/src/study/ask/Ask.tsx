@@ -15,14 +15,16 @@ export function Ask(props: { study: Study }) {
   return (
     <div className="grid h-full grid-cols-[1fr_380px]">
       <div tabIndex={0} className="overflow-auto px-6 py-5">
-        <InPlace
-          label="question"
-          value={study.question}
-          maxLength={200}
-          may={(text) => text !== ""}
-          keep={(question) => change.mutate({ question })}
-          className="w-full text-[22px] font-semibold"
-        />
+        <h1>
+          <InPlace
+            label="question"
+            value={study.question}
+            maxLength={200}
+            may={(text) => text !== ""}
+            keep={(question) => change.mutate({ question })}
+            className="w-full text-[22px] font-semibold"
+          />
+        </h1>
         <InPlace
           label="why it is asked"
           multiline

@@ -2,7 +2,6 @@
 import { Link } from "react-router";
 import type { Decision, Schemas, Study } from "../../api/client";
 import { VariantMark, variantColour } from "../../parts/variants";
-import { THIN } from "../../parts/words";
 import { nearbyTicks } from "../read/ticks";
 import { readLink } from "./links";
 
@@ -111,7 +110,7 @@ function Picture(props: { trades: Trade[] }) {
       {trades.map((one) => (
         <g key={`${one.candidate}${one.stretch.join("~")}`}>
           <VariantMark index={one.candidate} x={x(one.gained_s)} y={y(-one.cost)} radius={5} />
-          <title>{`${one.stretch.at(-1)}: ${one.gained_words}${THIN}, ${one.cost_words}. ${one.per_second}`}</title>
+          <title>{`${one.stretch.at(-1)}: ${one.gained_words}, ${one.cost_words}. ${one.per_second}`}</title>
         </g>
       ))}
       {labelled(trades, x, y).map((one) => (
@@ -142,7 +141,7 @@ function spread(values: number[]): [number, number] {
 function labelled(trades: Trade[], x: (v: number) => number, y: (v: number) => number) {
   const placed: { left: number; top: number; name: string }[] = [];
   for (const one of trades) {
-    const spot = { left: x(one.gained_s), top: y(-one.cost) + 4, name: one.stretch.at(-1) ?? "" };
+    const spot = { left: x(one.gained_s), top: y(-one.cost) - 6, name: one.stretch.at(-1) ?? "" };
     const taken = placed.some(
       (other) => Math.abs(other.top - spot.top) < 12 && Math.abs(other.left - spot.left) < 60,
     );

@@ -25,7 +25,9 @@ export function Rounds(props: { study: Study }) {
       <thead>
         <tr className="border-b border-line text-left text-[12px] text-ink-2">
           <th className="w-16 py-1 font-normal">round</th>
-          <th className="font-normal">runs in the order taken</th>
+          <th className="font-normal">
+            runs in the order taken; point at one to leave it out or repeat it
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -113,7 +115,7 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
       {settled && (
         <button
           type="button"
-          className="act opacity-40 group-hover:opacity-100 focus:opacity-100"
+          className="act opacity-0 group-hover:opacity-100 focus:opacity-100"
           aria-label={`set run ${run.id} apart or repeat it`}
           aria-expanded={props.open}
           onClick={props.toggle}

@@ -42,6 +42,14 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
             : "Says something about the session or the machine; it is read, and not judged."}
         </p>
       )}
+      {row.metric.startsWith("memory_growth") &&
+        board.growing
+          .filter((one) => one.stretch.join("~") === row.stretch.join("~"))
+          .map((one) => (
+            <p key={one.variant} className="mt-2">
+              {one.words}
+            </p>
+          ))}
       <h2 className="mt-4 font-semibold">Runs, in the order taken</h2>
       <RunsInOrder row={row} study={study} />
       <NotCompared row={row} board={board} />

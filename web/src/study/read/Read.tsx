@@ -126,8 +126,8 @@ function Rows(props: { study: Study; board: Board }) {
             {count(rows.length, "metric")}, {count(candidates.length, "candidate")} against{" "}
             <BaselineChoice board={board} choose={setBaseline} />
           </h1>
-          <span className="flex-1 text-ink-2">
-            better to the right · grey band: too small to matter
+          <span className="min-w-0 flex-1 truncate text-ink-2">
+            better to the right · grey: too small to matter
           </span>
           <fieldset className="flex gap-3">
             <legend className="sr-only">which metrics are shown</legend>

@@ -1,0 +1,83 @@
+"""Whether memory grows, over all runs of a variant, and where that leads in a working day."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yardstick_core.compare import words
+from yardstick_core.compare.study import Row
+from yardstick_core.readings.growth import (
+    FIRST_HALF,
+    GROWS,
+    GROWTH,
+    LAST_HALF,
+    NO_GROWTH,
+    Slope,
+    class_of_runs,
+    mean_slope,
+    projected,
+)
+from yardstick_core.readings.memory import END_MEMORY
+
+HOURS = (8, 24)
+
+
+@dataclass(frozen=True, slots=True)
+class Growing:
+    """Growth of one variant in one stretch: its class and what it means, in words."""
+
+    variant: int
+    stretch: tuple[str, ...]
+    kind: str
+    per_minute: Slope
+    words: str
+
+
+def growing(rows: Sequence[Row], variants: list[str]) -> list[Growing]:
+    """Every variant of every stretch whose runs were long enough to speak of growth."""
+    by_place = {(row.metric.key, row.stretch): row for row in rows}
+    found = []
+    for (key, stretch), row in by_place.items():
+        if key != GROWTH.key:
+            continue
+        first, last = by_place[FIRST_HALF.key, stretch], by_place[LAST_HALF.key, stretch]
+        level = by_place.get((END_MEMORY.key, stretch))
+        for index, name in enumerate(variants):
+            slopes = _values(row, index)
+            if len(slopes):
+                kind = class_of_runs(slopes, _values(first, index), _values(last, index))
+                mean = mean_slope(slopes)
+                end = level.medians[index] if level is not None else None
+                text = _words(name, kind, mean, end, len(slopes))
+                found.append(Growing(index, stretch, kind, mean, text))
+    return found
+
+
+def _values(row: Row, variant: int) -> NDArray[np.float64]:
+    return np.array([sample.value for sample in row.samples[variant]])
+
+
+def _words(name: str, kind: str, mean: Slope, level: float | None, runs: int) -> str:
+    rate = words.signed(GROWTH, mean.slope)
+    if runs < 2:
+        return f"{name}: {rate} in its one run, too little to say whether it grows"
+    limits = f"({words.signed(GROWTH, mean.low)} to {words.signed(GROWTH, mean.high)})"
+    if kind == NO_GROWTH:
+        return f"{name}: no growth shown, {rate} {limits}"
+    if kind != GROWS or level is None:
+        return f"{name}: {kind}, {rate} {limits}"
+    line = Slope(mean.slope / 60, mean.low / 60, mean.high / 60, level)
+    ahead = [projected(line, hours) for hours in HOURS]
+    said = "; ".join(
+        f"{_mib(p.value)} ({_mib(p.low)} to {_mib(p.high)}) after {hours}{words.THIN}h"
+        for hours, p in zip(HOURS, ahead, strict=True)
+    )
+    return f"{name}: grows, {rate} {limits}. If it goes on so: {said}"
+
+
+def _mib(value: float) -> str:
+    return words.quantity(END_MEMORY, max(0.0, value))

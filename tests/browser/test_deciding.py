@@ -1,0 +1,161 @@
+"""Asking, planning, reading and deciding in the real interface, on the demonstration's runs."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from browser.conftest import axe_violations, study_id
+
+WIDE = "Is 5.0-rc1 ready for wide drafts?"
+SMALL = "Does a small draft open faster in 4.2?"
+
+pytestmark = pytest.mark.browser
+
+
+def test_the_question_and_the_baseline_are_changed_where_they_stand(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/ask")
+    why = owner.get_by_label("why it is asked")
+    kept = why.input_value()
+    why.fill("Nobody has asked the weavers yet.")
+    why.press("Enter")
+    owner.reload()
+    expect(owner.get_by_label("why it is asked")).to_have_value("Nobody has asked the weavers yet.")
+    why.fill("something else")
+    why.press("Escape")
+    expect(why).to_have_value("Nobody has asked the weavers yet.")
+    why.fill(kept)
+    why.press("Enter")
+    owner.get_by_role("button", name="make it the baseline").click()
+    row = owner.get_by_role("row", name=re.compile("^4.2"))
+    expect(row).to_contain_text("baseline")
+    owner.goto(f"/studies/{study}/read")
+    expect(owner.get_by_role("button", name=re.compile("4.2 ▾"))).to_be_visible()
+    owner.goto(f"/studies/{study}/ask")
+    owner.get_by_role("button", name="make it the baseline").click()
+    expect(owner.get_by_role("row", name=re.compile("^4.1"))).to_contain_text("baseline")
+
+
+def test_a_variant_comes_in_and_goes_out_again(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/ask")
+    owner.get_by_role("button", name="+ 5.0-rc1").click()
+    row = owner.get_by_role("row", name=re.compile("^5.0-rc1"))
+    expect(row).to_contain_text("none yet")
+    row.get_by_role("button", name="take out").click()
+    expect(row).to_have_count(0)
+
+
+def test_materiality_is_changed_in_place_and_the_verdicts_follow(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/read?row=duration~Open draft~open")
+    row = owner.get_by_role("row", name=re.compile("^open "))
+    expect(row.locator(".verdict").first).to_have_text("ahead")
+    share = owner.get_by_label("percent that matters")
+    share.fill("90")
+    share.press("Enter")
+    expect(row.locator(".verdict").first).to_have_text("level")
+    share.fill("lots")
+    share.press("Enter")
+    expect(share).to_have_value("90")
+    owner.get_by_role("button", name="as usual").click()
+    expect(row.locator(".verdict").first).to_have_text("ahead")
+    expect(share).to_have_value("3")
+
+
+def test_what_does_not_count_moves_out_of_what_is_judged(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/read?row=spikes~Scroll cloth~scroll")
+    rows = owner.get_by_role("row", name=re.compile("^spikes"))
+    expect(rows).to_have_count(1)
+    owner.get_by_label("counts", exact=True).click()
+    expect(rows).to_have_count(0)
+    owner.get_by_role("button", name="all read").click()
+    rows.get_by_role("button").click()
+    expect(owner.get_by_text("Set aside in this study")).to_be_visible()
+    owner.get_by_label("counts", exact=True).click()
+    owner.get_by_role("button", name="everything", exact=True).click()
+    expect(rows).to_have_count(1)
+
+
+def test_a_plan_is_changed_shown_and_kept(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/measure")
+    plan = owner.get_by_role("region", name="plan")
+    expect(plan).to_contain_text("The plan has ended: all 8 rounds of the plan are done.")
+    plan.get_by_label("when to stop").select_option("decided")
+    expect(plan).to_contain_text("intervals hold 98.4")
+    most = plan.get_by_label("most rounds")
+    most.fill("12")
+    most.press("Enter")
+    expect(plan.get_by_role("img", name=re.compile("looks after 5, 8, 12"))).to_be_visible()
+    owner.reload()
+    expect(most).to_have_value("12")
+    plan.get_by_label("when to stop").select_option("fixed")
+    expect(plan).to_contain_text("One look at the end")
+
+
+def test_a_run_is_left_out_with_a_reason_and_taken_back(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/measure")
+    apart = owner.get_by_role("button", name=re.compile("^set run"))
+    number = re.search(r"\d+", apart.first.get_attribute("aria-label")).group()
+    mine = owner.get_by_role("button", name=f"set run {number} apart")
+    mine.click()
+    out = owner.get_by_role("button", name="Leave it out", exact=True)
+    expect(out).to_be_disabled()
+    owner.get_by_label(re.compile("What went wrong")).fill("a backup ran")
+    out.click()
+    expect(owner.get_by_text("left out: a backup ran")).to_be_visible()
+    owner.goto(f"/studies/{study}/read")
+    expect(owner.get_by_label("reservations")).to_contain_text("is left out: a backup ran")
+    owner.goto(f"/studies/{study}/measure")
+    mine.click()
+    owner.get_by_role("button", name="Let it count again").click()
+    expect(owner.get_by_text("left out: a backup ran")).to_have_count(0)
+
+
+def test_decide_recommends_by_profile_and_leads_to_the_numbers(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/decide")
+    weavers = owner.get_by_role("listitem").filter(has_text="Preview weavers")
+    expect(weavers).to_contain_text("Take 5.0-rc1")
+    browsers = owner.get_by_role("listitem").filter(has_text="Browsers")
+    expect(browsers).to_contain_text("Stay with 4.1")
+    expect(browsers).to_contain_text("limit broken")
+    points = owner.get_by_role("row", name=re.compile("^points"))
+    expect(points).to_contain_text("17")
+    expect(owner.get_by_role("listitem").filter(has_text="each second gained")).to_have_count(2)
+    owner.get_by_role("link", name="weave in Weave preview", exact=True).click()
+    expect(owner).to_have_url(re.compile("read\\?row=duration%7EWeave"))
+    expect(owner.get_by_role("row", name=re.compile("^weave"))).to_have_attribute(
+        "aria-selected", "true"
+    )
+
+
+def test_a_profile_is_made_weighed_and_forgotten(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/ask")
+    owner.get_by_role("button", name="Add a profile").click()
+    owner.get_by_label("name of the profile").fill("Launchers")
+    owner.get_by_label("add what counts").select_option(label="launch")
+    owner.get_by_label("add a limit").select_option(label="peak memory")
+    owner.get_by_role("button", name="Keep", exact=True).click()
+    line = owner.get_by_role("listitem").filter(has_text="Launchers")
+    expect(line).to_contain_text("1 metric weighed, 1 limit")
+    owner.goto(f"/studies/{study}/decide")
+    mine = owner.get_by_role("listitem").filter(has_text="Launchers")
+    expect(mine).to_contain_text("5.0-rc1 is ahead, but peak memory gets worse")
+    owner.goto(f"/studies/{study}/ask")
+    line.get_by_role("button", name="change").click()
+    owner.get_by_role("button", name="forget this profile").click()
+    expect(line).to_have_count(0)
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_decide_passes_an_accessibility_check(owner, scheme):
+    owner.emulate_media(color_scheme=scheme)
+    owner.goto(f"/studies/{study_id(owner, WIDE)}/decide")
+    owner.get_by_role("heading", name=re.compile("^Places")).wait_for()
+    assert axe_violations(owner) == []

@@ -1,0 +1,100 @@
+"""What cannot be concluded is said plainly: few runs, failures, machines, missing metrics."""
+
+from dataclasses import replace
+
+import pytest
+
+from core.studies import OPEN, SCROLL, judged, runs_of
+from core.test_decision import near
+from yardstick_core.compare.study import judge
+
+TIME, LOW = (OPEN, "duration"), (SCROLL, "tenth_percent_low")
+SIDES = [{TIME: near(2, 6, 1)}, {TIME: near(1, 6, 2)}]
+
+
+def notes(runs, variants=("4.1", "4.2")):
+    return judge(runs, list(variants)).notes
+
+
+def test_a_sound_study_has_no_reservation():
+    assert notes(runs_of(SIDES)) == ()
+
+
+def test_one_variant_is_read_and_not_compared():
+    found = judged([{TIME: near(2, 5)}])
+    assert "Only 4.1 is in this study" in found.notes[0]
+    assert found.headline == "4.1 stands alone: nothing is compared"
+    assert found.rows[0].medians[0] == pytest.approx(2, rel=0.02)
+
+
+def test_one_run_a_side_shows_nothing_either_way():
+    found = judged([{TIME: [2.0]}, {TIME: [1.0]}])
+    assert sum("a single run has no interval" in note for note in found.notes) == 2
+    assert found.rows[0].differences[1].verdict == "open"
+
+
+def test_a_variant_without_runs_or_without_finished_ones():
+    runs = runs_of(SIDES)
+    assert "5.0 has not run yet" in notes(runs, ("4.1", "4.2", "5.0"))[0]
+    crashed = [replace(run, outcome="crashed") if run.variant else run for run in runs]
+    found = notes(crashed)
+    assert "No warm run of 4.2 finished" in found[0]
+    assert "6 of 6 runs of 4.2 ended otherwise than finished (crashed)" in found[1]
+
+
+def test_a_missing_metric_is_named_with_what_it_needs():
+    found = judged([SIDES[0], {**SIDES[1], LOW: near(50, 6)}]).notes
+    assert found == (
+        "4.1 has no reading of 0.1 % low (it needs 30000 frames): nothing is compared there.",
+    )
+
+
+def test_many_missing_metrics_are_counted():
+    many = {(("S", f"t{n}"), "duration"): near(1, 6) for n in range(3)}
+    kinds = ("average_rate", "median_frame", "p95_frame", "p99_frame", "evenness")
+    many |= {(SCROLL, kind): near(9, 6) for kind in kinds}
+    (note,) = judged([SIDES[0], {**SIDES[1], **many}]).notes
+    assert note.count(",") == 3
+    assert "and 2 more" in note
+
+
+def test_machines_that_differ_within_a_round_hold_the_verdict_back():
+    runs = [replace(run, rig="barn" if run.variant else "loft") for run in runs_of(SIDES)]
+    found = judge(runs, ["4.1", "4.2"])
+    difference = found.rows[0].differences[1]
+    assert (difference.verdict, difference.held) == ("open", True)
+    assert "4.1 ran on loft and 4.2 on barn" in found.notes[0]
+    assert found.counts[1]["open"] == 1
+
+
+def test_rounds_on_several_machines_are_sound_where_each_round_is_on_one():
+    runs = [replace(run, rig="loft" if run.round % 2 else "barn") for run in runs_of(SIDES)]
+    found = judge(runs, ["4.1", "4.2"])
+    assert found.rows[0].differences[1].verdict == "ahead"
+    assert found.notes == ()
+
+
+def test_one_start_of_the_machine_for_each_side_is_a_doubt():
+    runs = [replace(run, boot="b" if run.variant else "a") for run in runs_of(SIDES)]
+    difference = judge(runs, ["4.1", "4.2"]).rows[0].differences[1]
+    assert difference.verdict == "ahead"
+    assert "what differs may be the start" in difference.reservations[-1]
+    shared = [replace(run, boot="a") for run in runs]
+    assert judge(shared, ["4.1", "4.2"]).rows[0].differences[1].reservations == ()
+
+
+def test_runs_left_out_are_counted_and_shown_but_not_compared():
+    runs = runs_of(SIDES)
+    runs[1] = replace(runs[1], left_out="an update ran")
+    found = judge(runs, ["4.1", "4.2"])
+    assert found.notes == ("Run 1 of 4.2 is left out: an update ran.",)
+    (row,) = found.rows
+    assert [sample.run for sample in row.left_out[1]] == [1]
+    assert row.differences[1].candidate_runs == 5
+
+
+def test_cold_runs_are_a_result_of_their_own():
+    runs = [replace(run, cold=run.round == 0) for run in runs_of(SIDES)]
+    (row,) = judge(runs, ["4.1", "4.2"]).rows
+    assert [len(side) for side in row.cold] == [1, 1]
+    assert row.differences[1].baseline_runs == 5

@@ -1,0 +1,80 @@
+"""The plan: order, looks, and why it stops."""
+
+import numpy as np
+import pytest
+
+from core.studies import OPEN, SCROLL, judged, runs_of
+from core.test_decision import near
+from yardstick_core.compare.study import judge
+from yardstick_core.plan import LOOK_ALPHA, Plan, next_step, round_order
+
+CLEAR = [{(OPEN, "duration"): near(2, 12, 1)}, {(OPEN, "duration"): near(1, 12, 2)}]
+NOISY = [
+    {(OPEN, "duration"): near(2, 12, 1, 0.2)}, {(OPEN, "duration"): near(1.7, 12, 4, 0.2)}
+]  # fmt: skip
+
+
+def test_looks_take_their_level_and_a_fixed_number_its_own():
+    assert Plan().alpha == LOOK_ALPHA
+    assert Plan(stop="fixed").alpha == 0.05
+    assert Plan(stop="fixed", added=True).alpha == LOOK_ALPHA
+    assert Plan().looks == (5, 8, 12, 20)
+    assert Plan(cap=10).looks == (5, 8, 10)
+    assert Plan(cap=3).looks == (3,)
+    assert Plan(stop="fixed", rounds=7).looks == (7,)
+
+
+@pytest.mark.parametrize(("done", "rounds"), [(0, 5), (3, 2), (6, 2), (9, 3)])
+def test_it_measures_to_the_next_look(done, rounds):
+    assert next_step(Plan(), done, judged(NOISY)).rounds == rounds
+
+
+def test_it_stops_at_a_look_once_all_is_decided():
+    step = next_step(Plan(), 5, judged(CLEAR))
+    assert (step.rounds, step.reason) == (0, "after 5 rounds every main metric is decided")
+
+
+def test_it_goes_on_while_something_is_open_and_stops_at_the_cap():
+    open_study = judged(NOISY, alpha=LOOK_ALPHA)
+    assert open_study.rows[0].differences[1].verdict == "open"
+    assert next_step(Plan(), 12, open_study).rounds == 8
+    assert "the cap of 12 rounds is reached; 1 main metrics are still open" in (
+        next_step(Plan(cap=12), 12, open_study).reason
+    )
+
+
+def test_it_stops_when_no_number_of_rounds_would_help():
+    """A gain of 2.9 % where 3 % matters, known to some percent: no interval will part the two."""
+    rate = (SCROLL, "average_rate")
+    wavering = 100 * np.exp(0.0286 + 0.02 * np.tile([1, -1, -1, 1], 3))
+    found = judged([{rate: [100.0] * 12}, {rate: wavering}])
+    assert found.rows[0].differences[1].verdict == "open"
+    assert "no sensible number" in next_step(Plan(), 12, found).reason
+
+
+def test_a_precision_is_reached_or_not():
+    assert "known to ± 5 %" in next_step(Plan(stop="precise", precision=5), 8, judged(CLEAR)).reason
+    assert next_step(Plan(stop="precise", precision=0.1), 8, judged(CLEAR)).rounds == 4
+
+
+def test_a_fixed_plan_stops_at_its_number():
+    plan = Plan(stop="fixed", rounds=6)
+    assert next_step(plan, 4, judged(CLEAR)).rounds == 2
+    assert next_step(plan, 6, judged(CLEAR)).reason == "all 6 rounds of the plan are done"
+    assert "the plan allows 6" in next_step(plan, 7, judged(CLEAR)).reason
+
+
+def test_a_study_that_can_have_no_verdict_stops_at_once():
+    runs = [
+        run.__class__(
+            run.run, run.variant, run.round, False, "finished", run.readings,
+            rig=f"rig {run.variant}",
+        )
+        for run in runs_of(CLEAR)
+    ]  # fmt: skip
+    reason = next_step(Plan(), 5, judge(runs, ["4.1", "4.2"])).reason
+    assert reason.startswith("no verdict can come of this: 4.1 ran on rig 0 and 4.2 on rig 1")
+
+
+def test_alternating_runs_forth_and_back():
+    assert [round_order(3, n, "alternating") for n in range(3)] == [[0, 1, 2], [2, 1, 0], [0, 1, 2]]
