@@ -14,7 +14,7 @@ import numpy as np
 from scipy import stats
 
 from yardstick_core.compare.difference import compare_all
-from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.estimate import Sample, estimates
 from yardstick_core.compare.intervals import paired, welch
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import judge
@@ -95,6 +95,9 @@ def sixty_intervals(rng: np.random.Generator) -> None:
     sides = [
         [[Sample(n, n, v) for n, v in enumerate(row)] for row in side.tolist()] for side in (a, b)
     ]
+    metrics = [RATE] * 60
+    bare = fastest(lambda: estimates(metrics, *sides, in_rounds=True, alpha=0.05), 20)
+    line("intervals of 60 metrics × 20 runs, screened", bare, other, "scipy bootstrap", 50)
     for in_rounds, name in ((True, "in rounds"), (False, "unpaired, ranks")):
         whole = fastest(lambda r=in_rounds: compare_all([RATE] * 60, *sides, in_rounds=r), 20)
         line(f"60 metrics judged with words, {name}", whole, other, "scipy bootstrap", 20)

@@ -30,6 +30,7 @@ def take_all(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
     shoot("ask", f"{study}/ask")
     shoot("script", f"{study}/script")
     shoot("read", f"{study}/read")
+    shoot("decide", f"{study}/decide")
     page.goto(f"{study}/measure")
     run = page.locator("a[href^='/runs/']").first.get_attribute("href")
     shoot("run", str(run))

@@ -26,8 +26,8 @@ def test_a_used_link_says_so(page, served, signed_in_state):
 
 def test_home_shows_every_study_as_one_rule_and_opens_by_key(owner):
     owner.goto("/")
-    expect(owner.get_by_role("heading", name="Two studies")).to_be_visible()
-    expect(owner.get_by_role("img", name=re.compile("metrics against 4.1"))).to_have_count(2)
+    expect(owner.get_by_role("heading", name="Three studies")).to_be_visible()
+    expect(owner.get_by_role("img", name=re.compile("metrics against 4."))).to_have_count(3)
     owner.keyboard.press("j")
     owner.keyboard.press("Enter")
     expect(owner).to_have_url(re.compile(r"/studies/\d+$"))
@@ -155,7 +155,7 @@ def test_keys_are_listed_and_lead_to_the_notches(owner):
 
 def test_find_goes_where_a_few_letters_say(owner):
     owner.goto("/")
-    owner.get_by_role("heading", name="Two studies").wait_for()
+    owner.get_by_role("heading", name="Three studies").wait_for()
     owner.keyboard.press("/")
     owner.keyboard.type("wide script")
     owner.keyboard.press("Enter")

@@ -99,7 +99,7 @@ def test_slopes_of_several_runs_get_a_t_interval():
 @pytest.mark.parametrize(
     ("whole", "last", "says"),
     [
-        ([3.0, 3.1, 2.9], [3.0, 3.2, 2.8], "4.1: grows, +3.00 MiB/min (+2.75 MiB/min to +3.25"),
+        ([3.0, 3.1, 2.9], [3.0, 3.2, 2.8], "4.1: grows, +3.00 MiB/min (+2.75 to +3.25)"),
         ([0.1, -0.2, 0.0], [0.0, 0.1, 0.0], "4.1: no growth shown"),
         ([1.0, 1.1, 0.9], [0.1, 0.0, -0.1], "4.1: levels off"),
         ([3.0], [3.0], "too little to say whether it grows"),
@@ -113,11 +113,12 @@ def test_growth_over_runs_is_said_in_words(whole, last, says):
         (place, "memory_growth_last"): last,
         (place, "end_memory"): [100.0] * len(whole),
     }
-    (found,) = growing(judged([side]).rows, ["4.1"])
+    (found,) = growing(judged([side]).rows, ["4.1"], machine_mib=20_000)
     text = found.words.replace(words.THIN, " ").replace(words.MINUS, "-")
     assert says in text
     if found.kind == growth.GROWS:
         assert "1540 MiB (1421 MiB to 1659 MiB) after 8 h" in text
+        assert "the 19.5 GiB of this machine are full after 102 h to 121 h" in text
         assert "after 24 h" in text
 
 

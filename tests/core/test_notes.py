@@ -6,7 +6,9 @@ import pytest
 
 from core.studies import OPEN, SCROLL, judged, runs_of
 from core.test_decision import near
+from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import judge
+from yardstick_core.readings import Reading
 
 TIME, LOW = (OPEN, "duration"), (SCROLL, "tenth_percent_low")
 SIDES = [{TIME: near(2, 6, 1)}, {TIME: near(1, 6, 2)}]
@@ -98,3 +100,17 @@ def test_cold_runs_are_a_result_of_their_own():
     (row,) = judge(runs, ["4.1", "4.2"]).rows
     assert [len(side) for side in row.cold] == [1, 1]
     assert row.differences[1].baseline_runs == 5
+
+
+def test_a_median_that_was_never_reached_is_longer_than():
+    """Two of three runs were cut off after 30 s: the median is not 30 s but longer."""
+    readings = [(2.0, False), (30.0, True), (30.0, True)]
+    runs = runs_of([{TIME: [1.0, 1.1, 0.9]}])
+    for number, (value, longer) in enumerate(readings):
+        reading = Reading(OPEN, "duration", value, longer_than=longer)
+        outcome = "cut off" if longer else "finished"
+        runs.append(JudgedRun(10 + number, 1, number, False, outcome, (reading,)))
+    (row,) = judge(runs, ["4.1", "4.2"]).rows
+    assert (row.medians, row.longer) == ((1.0, 30.0), (False, True))
+    assert "in 4.2 it is longer than 30.0" in row.sentence
+    assert len(row.samples[1]) == 3

@@ -117,7 +117,7 @@ def test_a_profile_gets_a_recommendation_with_reasons(measured):
     assert (advice["recommendation"], advice["variants"]) == ("take", [1])
     assert advice["sentence"].startswith("take 4.2: 1.4")
     assert advice["scores"][0]["limits"][0]["state"] == "kept"
-    assert any(reason.startswith("for 4.2: open in Open, 3") for reason in advice["reasons"])
+    assert any(r["text"].startswith("for 4.2: open in Open, 3") for r in advice["reasons"])
     url = f"profiles/{made.json()['id']}"
     slower = {**PROFILE, "weights": [{"metric": "key_to_picture", "stretch": OPEN, "weight": 1}]}
     send(measured, "put", url, slower)

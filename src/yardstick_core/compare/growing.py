@@ -20,6 +20,7 @@ from yardstick_core.readings.growth import (
     class_of_runs,
     mean_slope,
     projected,
+    seconds_until,
 )
 from yardstick_core.readings.memory import END_MEMORY
 
@@ -37,8 +38,13 @@ class Growing:
     words: str
 
 
-def growing(rows: Sequence[Row], variants: list[str]) -> list[Growing]:
-    """Every variant of every stretch whose runs were long enough to speak of growth."""
+def growing(
+    rows: Sequence[Row], variants: list[str], machine_mib: float | None = None
+) -> list[Growing]:
+    """Every variant of every stretch whose runs were long enough to speak of growth.
+
+    `machine_mib` is the memory of the machine, where known: it says when it would be full.
+    """
     by_place = {(row.metric.key, row.stretch): row for row in rows}
     found = []
     for (key, stretch), row in by_place.items():
@@ -52,7 +58,7 @@ def growing(rows: Sequence[Row], variants: list[str]) -> list[Growing]:
                 kind = class_of_runs(slopes, _values(first, index), _values(last, index))
                 mean = mean_slope(slopes)
                 end = level.medians[index] if level is not None else None
-                text = _words(name, kind, mean, end, len(slopes))
+                text = _words(name, kind, mean, end, len(slopes), machine_mib)
                 found.append(Growing(index, stretch, kind, mean, text))
     return found
 
@@ -61,11 +67,14 @@ def _values(row: Row, variant: int) -> NDArray[np.float64]:
     return np.array([sample.value for sample in row.samples[variant]])
 
 
-def _words(name: str, kind: str, mean: Slope, level: float | None, runs: int) -> str:
+def _words(
+    name: str, kind: str, mean: Slope, level: float | None, runs: int, machine: float | None
+) -> str:
     rate = words.signed(GROWTH, mean.slope)
     if runs < 2:
         return f"{name}: {rate} in its one run, too little to say whether it grows"
-    limits = f"({words.signed(GROWTH, mean.low)} to {words.signed(GROWTH, mean.high)})"
+    low, high = (words.signed(GROWTH, v).split(words.THIN)[0] for v in (mean.low, mean.high))
+    limits = f"({low} to {high})"
     if kind == NO_GROWTH:
         return f"{name}: no growth shown, {rate} {limits}"
     if kind != GROWS or level is None:
@@ -76,7 +85,21 @@ def _words(name: str, kind: str, mean: Slope, level: float | None, runs: int) ->
         f"{_mib(p.value)} ({_mib(p.low)} to {_mib(p.high)}) after {hours}{words.THIN}h"
         for hours, p in zip(HOURS, ahead, strict=True)
     )
-    return f"{name}: grows, {rate} {limits}. If it goes on so: {said}"
+    text = f"{name}: grows, {rate} {limits}. If it goes on so: {said}"
+    return text + (_full(line, machine) if machine else "")
+
+
+def _full(line: Slope, machine: float) -> str:
+    """When the memory of the machine would be full."""
+    soonest, latest = seconds_until(line, machine)
+    text = f"; the {_mib(machine)} of this machine are full after {_duration(soonest)}"
+    return text if soonest == latest else f"{text} to {_duration(latest)}"
+
+
+def _duration(seconds: float) -> str:
+    if seconds >= 2 * 3600:
+        return f"{words.significant(seconds / 3600)}{words.THIN}h"
+    return f"{words.significant(seconds / 60)}{words.THIN}min"
 
 
 def _mib(value: float) -> str:

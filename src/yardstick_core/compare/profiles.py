@@ -73,6 +73,15 @@ class Score:
 
 
 @dataclass(frozen=True, slots=True)
+class Reason:
+    """What speaks for or against a candidate, and the row it comes from."""
+
+    text: str
+    metric: str
+    stretch: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Advice:
     """What to recommend to the users of a profile, why, and what is missing."""
 
@@ -81,7 +90,7 @@ class Advice:
     recommendation: str
     variants: tuple[int, ...]
     sentence: str
-    reasons: tuple[str, ...]
+    reasons: tuple[Reason, ...]
     scores: tuple[Score, ...]
     missing: tuple[str, ...]
 
@@ -268,7 +277,7 @@ def _not_worse_than_best(
 
 def _reasons(
     parts: Sequence[Part], scores: Sequence[Score], chosen: tuple[int, ...], variants: list[str]
-) -> tuple[str, ...]:
+) -> tuple[Reason, ...]:
     """What speaks most for and against each candidate, heaviest first."""
     reasons = []
     for score in scores:
@@ -286,5 +295,6 @@ def _reasons(
             for _, row, d in found:
                 where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
                 said = d.percent_words or d.change_words
-                reasons.append(f"{word} {variants[score.variant]}: {label(row)}{where}, {said}")
+                text = f"{word} {variants[score.variant]}: {label(row)}{where}, {said}"
+                reasons.append(Reason(text, row.metric.key, row.stretch))
     return tuple(reasons)

@@ -41,6 +41,8 @@ class Row:
     warnings: tuple[str, ...] = ()
     cold: tuple[tuple[Sample, ...], ...] = ()
     left_out: tuple[tuple[Sample, ...], ...] = ()
+    #: For each variant, whether the median is only known to be exceeded.
+    longer: tuple[bool, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,16 +126,18 @@ def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
 
 
 def _row(metric: Metric, stretch: tuple[str, ...], gathered: _Gathered) -> Row:
+    medians = [_median(side) for side in gathered.warm]
     return Row(
         stretch,
         metric,
         _frozen(gathered.warm),
-        tuple(_median(side) for side in gathered.warm),
+        tuple(value for value, _ in medians),
         (None,) * len(gathered.warm),
         "",
         tuple(gathered.warnings),
         _frozen(gathered.cold),
         _frozen(gathered.left_out),
+        tuple(longer for _, longer in medians),
     )
 
 
@@ -141,12 +145,16 @@ def _frozen(sides: list[list[Sample]]) -> tuple[tuple[Sample, ...], ...]:
     return tuple(tuple(side) for side in sides)
 
 
-def _median(side: Sequence[Sample]) -> float | None:
+def _median(side: Sequence[Sample]) -> tuple[float | None, bool]:
+    """Median of a side, and whether all that is known of it is that it is longer than that."""
     if not side:
-        return None
-    ordered = sorted(sample.value for sample in side)
+        return None, False
+    ordered = sorted(side, key=lambda sample: (sample.longer_than, sample.value))
     middle = len(ordered) // 2
-    return ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2
+    if len(ordered) % 2:
+        return ordered[middle].value, ordered[middle].longer_than
+    left, right = ordered[middle - 1], ordered[middle]
+    return (left.value + right.value) / 2, right.longer_than
 
 
 def _compared(
@@ -252,13 +260,18 @@ def _sentence(row: Row, variants: list[str], baseline: int) -> str:
     base = row.medians[baseline]
     if base is None:
         return f"There is no reading of {variants[baseline]} to compare with."
-    parts = [f"{label(row)} is {words.quantity(row.metric, base)} in {variants[baseline]}"]
+    parts = [f"{label(row)} is {_reading(row, baseline, base)} in {variants[baseline]}"]
     for index, difference in enumerate(row.differences):
         reading = row.medians[index]
         if difference is not None and reading is not None:
-            value = words.quantity(row.metric, reading)
+            value = _reading(row, index, reading)
             parts.append(f"in {variants[index]} it is {value}: {_shown(difference)}")
     return "; ".join(parts) + "."
+
+
+def _reading(row: Row, index: int, value: float) -> str:
+    longer = "longer than " if row.longer[index] else ""
+    return longer + words.quantity(row.metric, value)
 
 
 def _shown(difference: Difference) -> str:

@@ -30,7 +30,10 @@ def number(metric: Metric, value: float, digits: int = 3) -> str:
 
 
 def unit_scale(metric: Metric, size: float) -> tuple[float, str]:
-    """Factor and unit that show `size` best: seconds become ms below 1 s and min above 10 min."""
+    """Factor and unit that show `size` best: s become ms below 1 s and min above 10 min, MiB become
+    GiB."""
+    if metric.unit == "MiB" and abs(size) >= 10_000:
+        return 1 / 1024, "GiB"
     if metric.unit != "s":
         return 1.0, metric.unit
     if abs(size) < 1:

@@ -33,12 +33,12 @@ GROWTH = define(
 FIRST_HALF = define(
     "memory_growth_first", "memory growth, first half", "MiB/min", "lower",
     "slope of resident memory over the first half of the stretch",
-    judged=False, on_logs=False, minimum="60 s and 30 samples",
+    judged=False, material_amount=0.5, on_logs=False, minimum="60 s and 30 samples",
 )  # fmt: skip
 LAST_HALF = define(
     "memory_growth_last", "memory growth, last half", "MiB/min", "lower",
     "slope of resident memory over the last half of the stretch",
-    judged=False, on_logs=False, minimum="60 s and 30 samples",
+    judged=False, material_amount=0.5, on_logs=False, minimum="60 s and 30 samples",
 )  # fmt: skip
 LAP_GROWTH = define(
     "memory_growth_per_lap", "memory growth per lap", "MiB", "lower",

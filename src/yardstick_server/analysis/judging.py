@@ -71,6 +71,16 @@ def judged_runs(study: Study) -> list[JudgedRun]:
     ]
 
 
+def machine_mib(study: Study) -> float | None:
+    """Memory of the machine that measured a study, where it is one and known."""
+    sizes = {
+        run.facts.facts.get("memory_bytes")
+        for run in study.runs.filter(facts__isnull=False).select_related("facts")
+    }
+    size = sizes.pop() if len(sizes) == 1 else None
+    return size / 2**20 if isinstance(size, int) else None
+
+
 def names_of(study: Study) -> list[str]:
     return [part.variant.name for part in study.variants]
 
@@ -88,7 +98,7 @@ def judgement_of(study: Study, baseline: int | None = None) -> Judgement:
 
 def board_against(study: Study, baseline: int) -> dict[str, Any]:
     """The board of a study with another of its variants as baseline; worked out, not kept."""
-    return board_of(judgement_of(study, baseline), names_of(study), baseline)
+    return board_of(judgement_of(study, baseline), names_of(study), baseline, machine_mib(study))
 
 
 def judge_study(study: Study) -> Judgement:
@@ -96,14 +106,16 @@ def judge_study(study: Study) -> Judgement:
     with transaction.atomic():
         study = Study.objects.select_for_update().get(pk=study.pk)
         judgement = judgement_of(study)
-        board = board_of(judgement, names_of(study), study.baseline)
+        board = board_of(judgement, names_of(study), study.baseline, machine_mib(study))
         StudyJudgement.objects.update_or_create(
             study=study, defaults={"board": board, "core_version": CORE_VERSION}
         )
     return judgement
 
 
-def board_of(judgement: Judgement, names: list[str], baseline: int = 0) -> dict[str, Any]:
+def board_of(
+    judgement: Judgement, names: list[str], baseline: int = 0, machine: float | None = None
+) -> dict[str, Any]:
     """A judgement as JSON, with every number also in words."""
     return {
         "headline": judgement.headline,
@@ -115,7 +127,7 @@ def board_of(judgement: Judgement, names: list[str], baseline: int = 0) -> dict[
         "notes": judgement.notes,
         "growing": [
             {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "words": one.words}
-            for one in growing(judgement.rows, names)
+            for one in growing(judgement.rows, names, machine)
         ],
         "rows": [_row(row, baseline) for row in judgement.rows],
     }
@@ -171,8 +183,11 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "medians": [
             None
             if value is None
-            else {"value": value, "text": words.number(row.metric, value * factor)}
-            for value in row.medians
+            else {
+                "value": value,
+                "text": ("> " if longer else "") + words.number(row.metric, value * factor),
+            }
+            for value, longer in zip(row.medians, row.longer, strict=True)
         ],
         "samples": _samples(row.samples),
         "cold": _samples(row.cold),

@@ -14,12 +14,13 @@ from yardstick_core.compare import composite, words
 from yardstick_core.compare.contributions import Breakdown
 from yardstick_core.compare.decision import Decision, decide_study
 from yardstick_core.compare.estimate import Estimate
+from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
 from yardstick_core.compare.study import Judgement, Row, label
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
-from yardstick_server.analysis.judging import judgement_of, names_of
+from yardstick_server.analysis.judging import judgement_of, machine_mib, names_of
 from yardstick_server.analysis.views import VERDICTS, baseline_asked
 from yardstick_server.studies.claims import ClaimSerializer, judged_claims
 from yardstick_server.studies.models import Study
@@ -44,6 +45,12 @@ class ScoreSerializer(serializers.Serializer):
     runs_to_decide = serializers.IntegerField(allow_null=True)
 
 
+class AdviceReasonSerializer(serializers.Serializer):
+    text = serializers.CharField()
+    metric = serializers.CharField()
+    stretch = serializers.ListField(child=serializers.CharField())
+
+
 class AdviceSerializer(serializers.Serializer):
     id = serializers.IntegerField()
     profile = serializers.CharField()
@@ -51,7 +58,7 @@ class AdviceSerializer(serializers.Serializer):
     recommendation = serializers.ChoiceField(choices=["take", "stay", "no recommendation"])
     variants = serializers.ListField(child=serializers.IntegerField())
     sentence = serializers.CharField()
-    reasons = serializers.ListField(child=serializers.CharField())
+    reasons = AdviceReasonSerializer(many=True)
     scores = ScoreSerializer(many=True)
 
 
@@ -144,6 +151,9 @@ class DecisionSerializer(serializers.Serializer):
     unsettled = UnsettledSerializer(many=True)
     claims = ClaimSerializer(many=True)
     over_sessions = OverSessionsSerializer(many=True)
+    growing = serializers.ListField(
+        child=serializers.CharField(), help_text="whether memory grows, and where that leads"
+    )
 
 
 class DecisionView(StudyView):
@@ -194,6 +204,7 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
         ],
         "claims": judged_claims(study, judgement if baseline == study.baseline else None),
         "over_sessions": over_sessions(study, judgement, baseline),
+        "growing": [one.words for one in growing(judgement.rows, names, machine_mib(study))],
     }
 
 

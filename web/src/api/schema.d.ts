@@ -723,8 +723,13 @@ export interface components {
             recommendation: components["schemas"]["RecommendationEnum"];
             variants: number[];
             sentence: string;
-            reasons: string[];
+            reasons: components["schemas"]["AdviceReason"][];
             scores: components["schemas"]["Score"][];
+        };
+        AdviceReason: {
+            text: string;
+            metric: string;
+            stretch: string[];
         };
         Assignment: {
             run: number;
@@ -811,6 +816,8 @@ export interface components {
             unsettled: components["schemas"]["Unsettled"][];
             claims: components["schemas"]["Claim"][];
             over_sessions: components["schemas"]["OverSessions"][];
+            /** @description whether memory grows, and where that leads */
+            growing: string[];
         };
         Difference: {
             verdict: components["schemas"]["VerdictEnum"];

@@ -9,7 +9,7 @@ import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { Verdict } from "../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../parts/variants";
-import { countWord, duration, moment } from "../parts/words";
+import { count, countWord, duration, moment } from "../parts/words";
 import { SmallRule } from "../rule/SmallRule";
 
 export function Home() {
@@ -143,7 +143,7 @@ function Below(props: { studies: StudySummary[] }) {
             <Link className="plain" to={`/studies/${study.id}/measure`}>
               {study.question}
             </Link>{" "}
-            <span className="text-ink-2">{study.troubles} runs did not finish</span>
+            <span className="text-ink-2">{count(study.troubles, "run")} did not finish</span>
           </p>
         ))}
       </section>

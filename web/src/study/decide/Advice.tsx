@@ -60,7 +60,11 @@ function Recommendation(props: { study: Study; decision: Decision; advice: One }
         </p>
         <ul className="mt-1.5 text-[12px] text-ink-2">
           {advice.reasons.map((reason) => (
-            <li key={reason}>{reason}</li>
+            <li key={reason.text}>
+              <Link className="hover:underline" to={readLink(study, decision, reason)}>
+                {reason.text}
+              </Link>
+            </li>
           ))}
         </ul>
       </div>

@@ -23,6 +23,18 @@ export function Aside(props: { study: Study; decision: Decision }) {
         </section>
       )}
       <Unsettled study={study} decision={decision} />
+      {decision.growing.length > 0 && (
+        <section className="mt-5">
+          <h2 className="font-semibold">Memory over a working day</h2>
+          <ul>
+            {decision.growing.map((text) => (
+              <li key={text} className="border-b border-line-2 py-1">
+                {text}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       <section className="mt-5">
         <h2 className="font-semibold">Claims</h2>
         {decision.claims.length === 0 && (

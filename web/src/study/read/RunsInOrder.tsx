@@ -64,7 +64,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
     <svg
       width={WIDTH}
       height={HEIGHT}
-      role="img"
+      role="group"
       aria-label={`${row.name} of every run, ${row.unit}`}
     >
       {ticks.map((tick) => (
@@ -108,25 +108,29 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
             </text>
           ),
       )}
-      {points.map((point) => (
-        // biome-ignore lint/a11y/noStaticElementInteractions: the run list gives the same links
-        <g
-          key={`${point.run}`}
-          className="cursor-pointer"
-          onClick={() => navigate(`/runs/${point.run}`)}
-        >
-          <circle cx={x(point.place)} cy={y(point.shown)} r={8} fill="transparent" />
-          <VariantMark
-            index={point.variant}
-            x={x(point.place)}
-            y={y(point.shown)}
-            hollow={point.longer_than || point.why !== ""}
-          />
-          <title>
-            {`run ${point.run}: ${point.longer_than ? "longer than " : ""}${significant(point.shown)} ${row.unit}${point.why && ` (${point.why})`}`}
-          </title>
-        </g>
-      ))}
+      {points.map((point) => {
+        const says = `run ${point.run}: ${point.longer_than ? "longer than " : ""}${significant(point.shown)} ${row.unit}${point.why && ` (${point.why})`}`;
+        return (
+          <a
+            key={point.run}
+            href={`/runs/${point.run}`}
+            aria-label={says}
+            onClick={(event) => {
+              event.preventDefault();
+              navigate(`/runs/${point.run}`);
+            }}
+          >
+            <circle cx={x(point.place)} cy={y(point.shown)} r={8} fill="transparent" />
+            <VariantMark
+              index={point.variant}
+              x={x(point.place)}
+              y={y(point.shown)}
+              hollow={point.longer_than || point.why !== ""}
+            />
+            <title>{says}</title>
+          </a>
+        );
+      })}
     </svg>
   );
 }
