@@ -40,7 +40,7 @@ def test_the_board_answers_in_a_sentence_with_interval_and_runs(owner):
     expect(side).to_contain_text(re.compile(r"1 % low is .*fps in 4\.1; in 4\.2 it is .*fps"))
     expect(side).to_contain_text("95 % interval")
     expect(side).to_contain_text("rate of the mean of the slowest 1 % of frames")
-    expect(side.get_by_role("img", name=re.compile("of every run"))).to_be_visible()
+    expect(side.get_by_role("group", name=re.compile("of every run"))).to_be_visible()
     row = owner.get_by_role("row", name=re.compile(r"^1 % low"))
     expect(row).to_contain_text("behind")
     expect(row).to_contain_text("ahead")

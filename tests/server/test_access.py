@@ -72,7 +72,7 @@ def changing_requests(world):
         ("delete", f"/api/studies/{study}/variants/1", None),
         ("put", f"/api/studies/{study}/terms", {"metric": "duration", "stretch": []}),
         ("post", f"/api/studies/{study}/profiles", {"name": "P", "weights": [], "limits": []}),
-        ("put", f"/api/studies/{study}/plan", {"stop": "fixed"}),
+        ("patch", f"/api/studies/{study}/plan", {"stop": "fixed"}),
         ("post", f"/api/studies/{study}/plan/start", {}),
         ("post", f"/api/runs/{run}/left-out", {"reason": "mine"}),
         ("delete", f"/api/runs/{run}/left-out", None),

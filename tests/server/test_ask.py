@@ -72,7 +72,9 @@ def test_materiality_moves_the_verdict_at_once_and_back(measured):
     row = row_of(board)
     assert row["differences"][1]["verdict"] == "level"
     assert row["material_share"] == 60
-    board = send(measured, "put", "terms", place).json()
+    board = send(measured, "put", "terms", {**place, "amount": 0.3}).json()
+    assert (row_of(board)["material_share"], row_of(board)["material_amount"]) == (60, 0.3)
+    board = send(measured, "put", "terms", {**place, "share": None, "amount": None}).json()
     assert row_of(board)["differences"][1]["verdict"] == "ahead"
     assert measured.study.study_terms.count() == 0
 

@@ -37,17 +37,17 @@ class PlaceSerializer(serializers.Serializer):
 
 
 class TermSerializer(PlaceSerializer):
-    """Without values a term is forgotten, and the metric's own materiality stands again."""
+    """What is not given stays; null takes the metric's own materiality again."""
 
     share = serializers.FloatField(
-        min_value=0.01, max_value=1000, allow_null=True, default=None, help_text="percent"
+        min_value=0.01, max_value=1000, allow_null=True, required=False, help_text="percent"
     )
-    amount = serializers.FloatField(min_value=0, allow_null=True, default=None)
-    counts = serializers.BooleanField(default=True)
+    amount = serializers.FloatField(min_value=0, allow_null=True, required=False)
+    counts = serializers.BooleanField(required=False)
 
     def validate(self, values: dict) -> dict:
-        metric = METRICS[values["metric"]]
-        if not metric.on_logs and values["amount"] is not None and not values["amount"] > 0:
+        metric, amount = METRICS[values["metric"]], values.get("amount")
+        if not metric.on_logs and amount is not None and not amount > 0:
             raise serializers.ValidationError("the smallest change that matters is above 0")
         return values
 
@@ -157,17 +157,18 @@ class TermsView(StudyView):
         body = TermSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         values = body.validated_data
-        place = {"metric": values["metric"], "stretch": values["stretch"]}
-        share = None if values["share"] is None else values["share"] / 100
-        if share is None and values["amount"] is None and values["counts"]:
-            found.study_terms.filter(**place).delete()
-        else:
-            found.study_terms.update_or_create(
-                **place,
-                defaults={
-                    "share": share, "amount": values["amount"], "counts": values["counts"],
-                },
-            )  # fmt: skip
+        with transaction.atomic():
+            Study.objects.select_for_update().get(pk=found.pk)
+            term, _ = found.study_terms.get_or_create(
+                metric=values["metric"], stretch=values["stretch"]
+            )
+            if "share" in values:
+                term.share = None if values["share"] is None else values["share"] / 100
+            term.amount = values.get("amount", term.amount)
+            term.counts = values.get("counts", term.counts)
+            term.save()
+            if term.share is None and term.amount is None and term.counts:
+                term.delete()
         judge_study(found)
         notify(self.workspace.pk, "board", study=study)
         return Response(BoardSerializer(board(found)).data)

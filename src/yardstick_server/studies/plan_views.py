@@ -95,11 +95,13 @@ class PlanView(StudyView):
         return Response(PlanSerializer(plan_body(self.study(study))).data)
 
     @extend_schema(
-        request=PlanValuesSerializer, responses=PlanSerializer, summary="Change the plan"
+        request=PlanValuesSerializer,
+        responses=PlanSerializer,
+        summary="Change what is given of the plan",
     )
-    def put(self, request: Request, study: int) -> Response:
+    def patch(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = PlanValuesSerializer(data=request.data)
+        body = PlanValuesSerializer(data=request.data, partial=True)
         body.is_valid(raise_exception=True)
         plan = found.plan
         if plan.state == "running":

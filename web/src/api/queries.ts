@@ -165,8 +165,8 @@ export function usePlan(study: number) {
 }
 
 export function useChangePlan(study: number) {
-  return useChange(study, (body: PlanValues) =>
-    got(api.PUT("/api/studies/{study}/plan", { params: { path: { study } }, body })),
+  return useChange(study, (body: Partial<PlanValues>) =>
+    got(api.PATCH("/api/studies/{study}/plan", { params: { path: { study } }, body })),
   );
 }
 

@@ -512,16 +512,16 @@ export interface paths {
          * @description A view of one study of the workspace.
          */
         get: operations["studies_plan_retrieve"];
-        /**
-         * Change the plan
-         * @description A view of one study of the workspace.
-         */
-        put: operations["studies_plan_update"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change what is given of the plan
+         * @description A view of one study of the workspace.
+         */
+        patch: operations["studies_plan_partial_update"];
         trace?: never;
     };
     "/api/studies/{study}/plan/start": {
@@ -1056,6 +1056,20 @@ export interface components {
             share: number | null;
             only_in: string;
         };
+        PatchedPlanValues: {
+            stop?: components["schemas"]["StopEnum"];
+            rounds?: number;
+            /**
+             * Format: double
+             * @description percent
+             */
+            precision?: number;
+            cap?: number;
+            cold_rounds?: number;
+            order?: components["schemas"]["OrderEnum"];
+            /** Format: double */
+            rest_s?: number;
+        };
         PlaceRow: {
             stretch: string[];
             metric: string;
@@ -1095,20 +1109,6 @@ export interface components {
          * @enum {string}
          */
         PlanStateEnum: "ready" | "running" | "stopped" | "ended";
-        PlanValues: {
-            stop: components["schemas"]["StopEnum"];
-            rounds: number;
-            /**
-             * Format: double
-             * @description percent
-             */
-            precision: number;
-            cap: number;
-            cold_rounds: number;
-            order: components["schemas"]["OrderEnum"];
-            /** Format: double */
-            rest_s: number;
-        };
         Problem: {
             line: number;
             column: number;
@@ -1490,7 +1490,7 @@ export interface components {
          * @enum {string}
          */
         StudySummaryStateEnum: "not measured" | "running" | "waiting for a rig" | "measured";
-        /** @description Without values a term is forgotten, and the metric's own materiality stands again. */
+        /** @description What is not given stays; null takes the metric's own materiality again. */
         Term: {
             metric: components["schemas"]["MetricEnum"];
             stretch: string[];
@@ -1501,8 +1501,7 @@ export interface components {
             share?: number | null;
             /** Format: double */
             amount?: number | null;
-            /** @default true */
-            counts: boolean;
+            counts?: boolean;
         };
         Tick: {
             variant: number;
@@ -2262,7 +2261,7 @@ export interface operations {
             };
         };
     };
-    studies_plan_update: {
+    studies_plan_partial_update: {
         parameters: {
             query?: never;
             header?: never;
@@ -2271,9 +2270,9 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "application/json": components["schemas"]["PlanValues"];
+                "application/json": components["schemas"]["PatchedPlanValues"];
             };
         };
         responses: {

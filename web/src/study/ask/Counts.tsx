@@ -59,9 +59,6 @@ function MetricTerms(props: { study: number; rows: Row[] }) {
     term.mutate({
       metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
       stretch: [],
-      share: row.material_share,
-      amount: row.material_amount,
-      counts,
       ...change,
     });
   return (

@@ -90,10 +90,7 @@ function PlanWords(props: { study: Study; plan: Plan }) {
   const { plan } = props;
   const change = useChangePlan(props.study.id);
   const locked = plan.state === "running";
-  const keep = (values: Partial<PlanValues>) => {
-    const { stop, rounds, precision, cap, cold_rounds, order, rest_s } = plan;
-    change.mutate({ stop, rounds, precision, cap, cold_rounds, order, rest_s, ...values });
-  };
+  const keep = (values: Partial<PlanValues>) => change.mutate(values);
   return (
     <fieldset disabled={locked} className="mt-1 leading-7">
       <legend className="sr-only">values of the plan</legend>

@@ -93,19 +93,9 @@ function Material(props: { study: Study; row: Row }) {
     term.mutate({
       metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
       stretch: row.stretch,
-      share: row.material_share,
-      amount: row.material_amount,
-      counts: row.judged,
       ...change,
     });
-  const usual = () =>
-    term.mutate({
-      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
-      stretch: row.stretch,
-      share: null,
-      amount: null,
-      counts: true,
-    });
+  const usual = () => keep({ share: null, amount: null, counts: true });
   return (
     <>
       {row.material_share !== null && (
