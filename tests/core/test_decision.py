@@ -101,9 +101,10 @@ def test_the_geometric_mean_over_sessions_is_that_of_satterthwaite():
     assert found.estimate == pytest.approx(0.15)
     assert found.spread == pytest.approx(0.025)
     assert found.df == pytest.approx(0.0025**2 / (0.0009**2 / 7 + 0.0016**2 / 4))
-    general = geometric_mean_in_general([0.2, 0.1])
-    assert general.high - general.low > 3 * (found.high - found.low)
-    assert geometric_mean_in_general([0.2]) is None
+    general = geometric_mean_in_general([0.2, 0.1, 0.15])
+    assert general.estimate == pytest.approx(0.15)
+    assert general.high - general.estimate == pytest.approx(4.303 * 0.05 / math.sqrt(3), rel=1e-3)
+    assert geometric_mean_in_general([0.2, 0.1]) is None
 
 
 def test_the_mean_over_sessions_covers_the_truth():

@@ -19,6 +19,7 @@ from yardstick_core.compare.intervals import Interval
 from yardstick_core.compare.study import Row
 from yardstick_core.readings.metric import Metric
 
+FEWEST_SESSIONS = 3
 TOGETHER = Metric(
     "together", "taken together", "", False,
     "weighted mean of the logs of several metrics, each turned so that less is better",
@@ -114,9 +115,12 @@ def geometric_mean(sessions: Sequence[Interval], alpha: float = 0.05) -> Interva
 
 
 def geometric_mean_in_general(logs: Sequence[float], alpha: float = 0.05) -> Interval | None:
-    """Mean of log ratios with the spread over sessions: for sessions like these; from two on."""
+    """Mean of log ratios with the spread over sessions: for sessions like these.
+
+    None below three sessions: two say next to nothing of others.
+    """
     count = len(logs)
-    if count < 2:
+    if count < FEWEST_SESSIONS:
         return None
     mean = sum(logs) / count
     spread = math.sqrt(sum((value - mean) ** 2 for value in logs) / (count - 1) / count)

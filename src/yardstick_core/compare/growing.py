@@ -85,15 +85,15 @@ def _words(
         f"{_mib(p.value)} ({_mib(p.low)} to {_mib(p.high)}) after {hours}{words.THIN}h"
         for hours, p in zip(HOURS, ahead, strict=True)
     )
-    text = f"{name}: grows, {rate} {limits}. If it goes on so: {said}"
-    return text + (_full(line, machine) if machine else "")
+    full = _full(line, machine) if machine else ""
+    return f"{name}: grows, {rate} {limits}. If it goes on so: {full}{said}"
 
 
 def _full(line: Slope, machine: float) -> str:
     """When the memory of the machine would be full."""
     soonest, latest = seconds_until(line, machine)
-    text = f"; the {_mib(machine)} of this machine are full after {_duration(soonest)}"
-    return text if soonest == latest else f"{text} to {_duration(latest)}"
+    text = f"the {_mib(machine)} of this machine are full after {_duration(soonest)}"
+    return f"{text} to {_duration(latest)}; "
 
 
 def _duration(seconds: float) -> str:

@@ -306,7 +306,7 @@ def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) ->
         if count[LEVEL] > total / 2:
             return f"level on {count[LEVEL]} of {total}"
         return f"open on {count[OPEN]} of {total}: more rounds would tell"
-    text = f"ahead on {count[AHEAD]} of {total}"
+    text = f"ahead on {count[AHEAD] or 'none'} of {total}"
     if not count[BEHIND]:
         return text + ", behind on none"
     worst = standout(rows, index, BEHIND)

@@ -28,7 +28,7 @@ GROWTH = define(
     "memory_growth", "memory growth", "MiB/min", "lower",
     "slope of resident memory over the stretch by least squares; its error allows for samples "
     "that hang together",
-    material_amount=0.5, on_logs=False, minimum="60 s and 30 samples",
+    material_amount=0.5, on_logs=False, minimum="60 s and 30 samples", primary=True,
 )  # fmt: skip
 FIRST_HALF = define(
     "memory_growth_first", "memory growth, first half", "MiB/min", "lower",

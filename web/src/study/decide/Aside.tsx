@@ -120,9 +120,11 @@ function OverSessions(props: { decision: Decision }) {
             {over.these || "has no interval in every session"}
             <span className="text-ink-2"> for these {over.sessions.length} sessions</span>
           </p>
-          {over.general && (
-            <p className="text-[12px] text-ink-2">{over.general} for sessions in general</p>
-          )}
+          <p className="text-[12px] text-ink-2">
+            {over.general
+              ? `${over.general} for sessions in general`
+              : "Fewer than three sessions say nothing of sessions in general."}
+          </p>
           <ul className="mt-1 text-[12px] text-ink-2">
             {over.sessions.map((session) => (
               <li key={session.study}>

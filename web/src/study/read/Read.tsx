@@ -347,7 +347,7 @@ const MetricRow = memo(function MetricRow(props: {
           </div>
         ))}
       </td>
-      <td className="py-1 pr-1 text-right whitespace-nowrap">
+      <td className="py-1 pr-1 pl-3 text-right whitespace-nowrap">
         {candidates.map((index) => {
           const difference = row.differences[index];
           const tone =

@@ -75,7 +75,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
           </text>
         </g>
       ))}
-      <text x={LEFT - 6} y={HEIGHT - 6} fontSize={11} textAnchor="end" fill="var(--ink-3)">
+      <text x={0} y={HEIGHT - 6} fontSize={11} fill="var(--ink-3)">
         {row.unit}
       </text>
       {row.medians.map(
