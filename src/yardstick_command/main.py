@@ -27,6 +27,8 @@ def main() -> None:
     calibrate.add_argument("rest", nargs=argparse.REMAINDER, help="repeats a cell (1000)")
     words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
     words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
+    script = words.add_parser("script", help="check or format session scripts")
+    script.add_argument("rest", nargs=argparse.REMAINDER, help="check FILE … or format FILE …")
     agent = words.add_parser("agent", help="the agent alone: agent play … or agent serve …")
     agent.add_argument("rest", nargs=argparse.REMAINDER)
     options = parser.parse_args()
@@ -66,6 +68,8 @@ def _do(options: argparse.Namespace) -> int:
         _hand_over("-m", "yardstick_core.compare.calibrate", *repeats, table)
     if options.word == "bench":
         _hand_over(str(PROJECT / "bench" / "core.py"))
+    if options.word == "script":
+        _hand_over("-m", "yardstick_core.script", *options.rest)
     if options.word == "agent":
         _hand_over("-m", "yardstick_agent", *options.rest)
     script = "short_study.py" if options.word == "demo" else "record.py"

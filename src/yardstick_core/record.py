@@ -18,12 +18,12 @@ from yardstick_core.streams.chunk import (
 
 FINISHED = "finished"
 #: How a run may end; all but `finished` are kept, counted and never averaged in.
-OUTCOMES = ("finished", "cut off", "crashed", "not started", "aborted")
+OUTCOMES = ("finished", "wrong result", "cut off", "crashed", "not started", "aborted")
 
 
 @dataclass(frozen=True, slots=True)
 class StretchRecord:
-    """A step, timing or frame stretch of a run.
+    """A step, timing, frame stretch or lap of a run; laps of one loop share their path.
 
     It lasts from `start_ns` to `end_ns`, which is known to ± `plus_minus_ns`;
     `longer_than` is true where the end was never seen and `end_ns` is only when waiting stopped.
@@ -108,7 +108,7 @@ def from_journal(
             bool(entry.get("longer_than", False)),
         )
         for entry in journal
-        if entry["kind"] in ("step", "time", "frames")
+        if entry["kind"] in ("step", "time", "frames", "lap")
     ]
     inputs = [
         InputRecord(int(entry["at"]), int(entry.get("late", 0)), str(entry["what"]))

@@ -5,13 +5,16 @@ import signal
 import subprocess
 import sys
 import time
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
 from sessions import HERE, SDL, played, prepared, script
 
+from yardstick_agent.cli import measure
 from yardstick_agent.lock import BusyError, machine_to_ourselves
 from yardstick_agent.spool.reader import SpoolReader
+from yardstick_core.readings import derive
 
 pytestmark = pytest.mark.screen
 
@@ -162,3 +165,75 @@ def test_the_agent_shows_a_script_with_mistakes_where_they_are(tmp_path):
     assert done.returncode == 2
     assert "line 5, column 3" in done.stderr
     assert "did you mean “press”?" in done.stderr
+
+
+def test_laps_are_noted_one_by_one_with_the_timing_in_them(tmp_path):
+    text = script(
+        "laps 4 as turn", "  time answer", "    press l", '    until log "loaded"', "  wait 50ms"
+    )
+    run = played(tmp_path, text, SDL)
+    assert run.outcome == "finished"
+    laps = [s for s in run.stretches if s.kind == "lap"]
+    assert [lap.path for lap in laps] == [("Only", "turn")] * 4
+    assert all(a.end_ns <= b.start_ns for a, b in pairwise(laps))
+    readings = {(r.stretch, r.metric): r for r in derive(run)}
+    answers = [s.duration_s for s in run.stretches if s.path == ("Only", "turn", "answer")]
+    assert len(answers) == 4
+    assert readings[("Only", "turn", "answer"), "duration"].value == pytest.approx(
+        sorted(answers)[1] / 2 + sorted(answers)[2] / 2
+    )
+    assert readings[("Only", "turn"), "lap_time"].value > 0.05
+
+
+def test_laps_for_a_time_end_with_the_lap_in_which_it_passes(tmp_path):
+    run = played(tmp_path, script("for 900ms as soak", "  press x", "  wait 200ms"), SDL)
+    assert run.outcome == "finished"
+    laps = [s for s in run.stretches if s.kind == "lap"]
+    assert 3 <= len(laps) <= 6
+    assert (laps[-1].end_ns - laps[0].start_ns) / 1e6 >= 890
+
+
+def test_a_wrong_result_is_played_to_the_end_and_is_no_finished_run(tmp_path):
+    text = script('expect log "nothing like this", within 200ms', "press x")
+    run = played(tmp_path, text, SDL)
+    assert run.outcome == "wrong result"
+    assert "line 5: expected that log “nothing like this”" in run.detail
+    assert [i.what for i in run.inputs] == ["press x"]
+    held = [entry["held"] for entry in run.journal if entry["kind"] == "expected"]
+    assert held == [False]
+
+
+def test_a_file_equal_to_a_fixture_is_right(tmp_path):
+    text = script('expect file "copy.txt" equals "given.txt", within 5s')
+    text = text.replace("step", '  fixture given = "given.txt"\nstep', 1)
+    folder = prepared(
+        tmp_path / "run", text,
+        [sys.executable, "-c", COPIES],
+    )  # fmt: skip
+    (folder / "work" / "given.txt").write_text("woven")
+    measure(folder)
+    assert SpoolReader(folder).run().outcome == "finished"
+
+
+COPIES = """
+import shutil, time
+time.sleep(0.3)
+shutil.copy("given.txt", "copy.txt")
+open("subject.log", "w").write("ready\\n")
+time.sleep(20)
+"""
+
+
+def test_waiting_for_the_processor_to_be_quiet(tmp_path):
+    work = (
+        "import time; end = time.time() + 1.5\n"
+        "while time.time() < end: pass\n"
+        "open('subject.log', 'w').write('ready\\n'); time.sleep(20)"
+    )
+    text = 'session "S"\nstep "A"\n  start\n  time calm\n'
+    text += "    until cpu is below 40% for 500ms, within 20s\n"
+    run = played(tmp_path, text, [sys.executable, "-c", work])
+    assert run.outcome == "finished"
+    calm = next(s for s in run.stretches if s.path[-1] == "calm")
+    assert 1.0 < calm.duration_s < 6
+    assert calm.plus_minus_ns == 50_000_000

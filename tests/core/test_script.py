@@ -1,13 +1,15 @@
 """The session script: what it may say, what is said about mistakes, how it is laid out."""
 
+import re
 import time
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from yardstick_core.script import ScriptError, outline, parse, schedule
-from yardstick_core.script.model import Press, Scroll, Type, Until, Wait
+from yardstick_core.script import ScriptError, formatted, outline, parse, schedule
+from yardstick_core.script import __main__ as command
+from yardstick_core.script.model import Expect, Press, Scroll, Type, Until, Wait
 
 WHOLE = """\
 # A comment
@@ -173,6 +175,12 @@ def test_every_mistake_of_a_text_is_reported_at_once():
         (one_step("time t", "  until exited", "time t", "  until exited"), "“t” twice"),
         (one_step("repeat 2", "  time t", "    until exited"), "a timing inside `repeat`"),
         (one_step("repeat 999999", "  press a"), "operations"),
+        (one_step("laps 0 as x", "  press a"), "laps of nothing"),
+        (one_step("laps 2 as x", "  laps 2 as y", "    press a"), "laps inside laps"),
+        (one_step("laps 2 as x", "  frames f", "    press a"), "`frames` inside laps"),
+        (one_step("laps 2 as x", "  press a", "laps 2 as x", "  press a"), "“x” twice"),
+        (one_step('expect file "o" equals "r"'), "the file of a `fixture` of the head"),
+        (one_step("until cpu is below 5"), "a share of the machine such as 5%"),
         ('session "S"\nstep "A"\n   start\n', "indented by 3 spaces"),
         ('session "S"\nstep "A"\n\tstart\n', "a tab indents this line"),
         ('session "S"\n  fixture f = "../secret"\nstep "A"\n  start\n', "a plain file name"),
@@ -216,3 +224,156 @@ def problems_of(text: str):
     except ScriptError as error:
         return error.problems or pytest.fail("an error without a problem")
     return []
+
+
+def test_laps_are_stretches_of_their_own_and_unrolled():
+    text = one_step("laps 3 as reopen", "  time open", "    press Enter", '    until log "x"')
+    operations = schedule(parse(text)).operations
+    opened = [o.path for o in operations if o.kind == "open"]
+    assert opened.count(("One", "reopen")) == 3
+    assert opened.count(("One", "reopen", "open")) == 3
+    (stretch,) = outline(parse(text)).stretches
+    assert stretch.path == ("One", "reopen", "open")
+
+
+def test_laps_for_a_time_are_laid_once_and_gone_through_again():
+    plan = schedule(parse(one_step("for 2min as soak", "  press a", "  wait 1s"))).operations
+    again = next(o for o in plan if o.kind == "again")
+    assert (again.due_ns, plan[again.anchor].kind) == (120_000_000_000, "anchor")
+    assert sum(o.kind == "open" and o.path[-1] == "soak" for o in plan) == 1
+    assert outline(parse(one_step("for 2min as soak", "  press a"))).scheduled_ns == 120 * 10**9
+
+
+def test_what_is_expected_has_no_time_unless_it_says_so():
+    text = one_step('expect log "woven"', 'expect file "o" equals "r.weft", within 3s')
+    script = parse(text.replace("step", '  fixture r = "r.weft"\nstep', 1))
+    first, second = (s for s in script.steps[0].body if isinstance(s, Expect))
+    assert (first.within_ns, second.within_ns) == (0, 3_000_000_000)
+    assert str(second.condition) == "file “o” equals “r.weft”"
+
+
+MESSY = """\
+# what a weaver does
+session   "Messy"
+  fixture a="x.weft"   # a file
+
+
+step "One"
+  start # at once
+  press Ctrl+O    3 times
+  drag 1,2 to 3,4 over 2s
+# the second
+step "Two"
+  until log /a  b/ ,within 5s
+
+"""
+
+
+def test_a_script_has_one_layout():
+    neat = formatted(MESSY)
+    assert (
+        neat
+        == """\
+# what a weaver does
+session "Messy"
+  fixture a = "x.weft"  # a file
+
+step "One"
+  start  # at once
+  press Ctrl+O 3 times
+  drag 1,2 to 3,4 over 2s
+
+# the second
+step "Two"
+  until log /a  b/, within 5s
+"""
+    )
+    assert formatted(neat) == neat
+
+
+def meaning(text):
+    """Everything a script says, without the lines it stands on."""
+    script = parse(text)
+    return re.sub(r"line=\d+", "", repr(script))
+
+
+words = st.sampled_from(
+    ["press a", "press Ctrl+O 2 times", 'type "a  \\"b\\" {v}"', "wait 1.5s", "mark half way",
+     "click double at spot", "drag 1,2 to spot over 2s", "scroll down 3", 'until log "a # b"',
+     "until picture is steady", 'until window "W" is gone, within 5s', 'expect log /x\\/y/']
+)  # fmt: skip
+blocks = st.recursive(
+    st.lists(words, min_size=1, max_size=3),
+    lambda inner: st.tuples(
+        st.sampled_from(["repeat 2", "repeat 3 every 10ms", "laps 2 as lap"]), inner
+    ).map(lambda pair: [pair[0], *[f"  {line}" for line in pair[1]]]),
+    max_leaves=3,
+)
+
+
+@st.composite
+def scripts(draw):
+    """Scripts that can be read, written by somebody careless about space and comments."""
+    lines = ['session "S"', "  set v = 3", "  place spot = 5,6"]
+    for number in range(draw(st.integers(1, 3))):
+        lines += [f'step "Step {number}"', *(["  start"] if not number else [])]
+        lines += [f"  {line}" for line in draw(blocks)]
+    messy = []
+    for line in lines:
+        indent = line[: len(line) - len(line.lstrip())]
+        tail = draw(st.sampled_from(["", "", "   ", "  # why not", "#tight"]))
+        messy += [indent + line.lstrip() + (" " + tail if tail else ""), *draw(
+            st.sampled_from([[], [], [""], ["", ""], ["# alone"], ["      # far in"]])
+        )]  # fmt: skip
+    return "\n".join(messy)
+
+
+@settings(max_examples=200, deadline=None)
+@given(scripts())
+def test_layout_changes_nothing_of_what_is_said(text):
+    try:
+        before = meaning(text)
+    except ScriptError:
+        assume(False)
+    neat = formatted(text)
+    assert meaning(neat).replace(repr(neat), "") == before.replace(repr(text), "")
+    assert formatted(neat) == neat
+
+
+def test_most_of_the_made_up_scripts_can_be_read():
+    """The property above would be empty if they could not."""
+    read = 0
+
+    @settings(max_examples=60, deadline=None, database=None)
+    @given(scripts())
+    def count(text):
+        nonlocal read
+        read += not problems_of(text)
+
+    count()
+    assert read > 30
+
+
+def test_the_command_checks_and_lays_out(tmp_path, capsys, monkeypatch):
+    good, bad = tmp_path / "good.session", tmp_path / "bad.session"
+    good.write_text(MESSY)
+    bad.write_text('session "S"\nstep "A"\n  pres a\n')
+
+    def told(*words):
+        monkeypatch.setattr("sys.argv", ["script", *map(str, words)])
+        status = command.main()
+        said = capsys.readouterr()
+        return status, said.out + said.err
+
+    assert told("check", good)[0] == 0
+    status, said = told("check", good, bad, tmp_path / "none.session")
+    assert status == 1
+    assert "bad.session:line 3, column 3: found “pres”" in said
+    assert "did you mean “press”?" in said
+    assert "none.session: cannot be read" in said
+    assert told("format", "--check", good) == (1, f"{good}: would be laid out anew\n")
+    assert told("format", good)[0] == 0
+    assert told("format", "--check", good) == (0, "")
+    bad.write_text('session "S\n')
+    assert told("format", bad)[0] == 1
+    assert bad.read_text() == 'session "S\n'

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -30,6 +31,8 @@ class Scene:
     folder: FolderWatch
     subject: Subject | None = None
     lines_used: int = 0
+    #: Share of the machine that was busy over the last so many ns, percent; None where not known.
+    busy: Callable[[int], float | None] = lambda _: None
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,6 +123,41 @@ class FileWritten:
 
 
 @dataclass(frozen=True, slots=True)
+class FileEquals:
+    """True once a file holds the same bytes as another of the working folder."""
+
+    name: str
+    other: str
+
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        try:
+            one = (scene.folder.folder / self.name).read_bytes()
+            other = (scene.folder.folder / self.other).read_bytes()
+        except OSError:
+            return None
+        return CameTrue(since.step_ns, 0) if one == other else None
+
+
+@dataclass(frozen=True, slots=True)
+class ProcessorBelow:
+    """True once the whole machine was less busy than a share for some time; counts from its start.
+
+    The kernel counts in steps of 10 ms, and the sampler looks every 50 ms.
+    """
+
+    percent: float
+    calm_ns: int
+
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        if now_ns - since.step_ns < self.calm_ns:
+            return None
+        busy = scene.busy(self.calm_ns)
+        if busy is None or busy >= self.percent:
+            return None
+        return CameTrue(max(since.step_ns, now_ns - self.calm_ns), 50_000_000)
+
+
+@dataclass(frozen=True, slots=True)
 class LogSays:
     """True at the arrival of the first line, not matched before, that fits the pattern."""
 
@@ -156,6 +194,10 @@ def end_condition(condition: Condition) -> EndCondition:
         return PictureSteady(condition.quiet_ns)
     if kind == "file written":
         return FileWritten(subject)
+    if kind == "file equals":
+        return FileEquals(subject, condition.other)
+    if kind == "cpu below":
+        return ProcessorBelow(condition.percent, condition.quiet_ns)
     if kind == "log text":
         return LogSays(re.compile(re.escape(subject)))
     if kind == "log regex":

@@ -85,6 +85,8 @@ class Measurement:
     def _play(self, player: Player) -> tuple[str, str]:
         try:
             player.play(self.schedule)
+            if player.wrong:
+                return "wrong result", "; ".join(player.wrong)
             return "finished", ""
         except SessionEnded as end:
             return end.outcome, end.detail
@@ -111,7 +113,7 @@ class Measurement:
             observer.start()
             stack.callback(observer.stop)
         self.watcher = watcher
-        return Scene(watcher, folder)
+        return Scene(watcher, folder, busy=self.sampler.busy_share)
 
     def _start_subject(self, display: str) -> Subject:
         self.subject = Subject(self.program, self.folder / "work", display, self.changes)

@@ -15,7 +15,9 @@ from yardstick_core.script.check import INPUTS
 from yardstick_core.script.model import (
     Click,
     Drag,
+    Expect,
     Frames,
+    Laps,
     Mark,
     Move,
     Place,
@@ -65,6 +67,7 @@ class Player:
     changes: Changes
     start: Callable[[], Subject]
     aborted: Callable[[], bool]
+    wrong: list[str] = field(default_factory=list)
     position: int = 0
     step: str = ""
     _open: list[_Open] = field(default_factory=list)
@@ -78,8 +81,13 @@ class Player:
         """Play to the end. Raises SessionEnded where that is not reached."""
         self._last_ns = now_ns()
         try:
-            for self.position, operation in enumerate(schedule.operations):
+            self.position = 0
+            while self.position < len(schedule.operations):
+                operation = schedule.operations[self.position]
                 self._do(operation)
+                self.position += 1
+                if operation.kind == "again":
+                    self._again(operation)
         except SessionEnded:
             self._break_off()
             raise
@@ -100,12 +108,21 @@ class Player:
         elif operation.statement is not None:
             self._statement(operation.statement)
 
+    def _again(self, operation: Operation) -> None:
+        """Back to the start of laps that last for a time, while it has not passed."""
+        if operation.anchor is None or operation.due_ns is None:
+            return
+        if now_ns() < self._anchors[operation.anchor] + operation.due_ns:
+            self.position = operation.anchor + 1
+
     def _statement(self, statement: Statement) -> None:
         if isinstance(statement, INPUTS):
             self._check_alive()
             self._input(statement)
         elif isinstance(statement, Until):
             self._until(statement)
+        elif isinstance(statement, Expect):
+            self._expect(statement)
         elif isinstance(statement, Wait):
             self._sleep(now_ns() + statement.duration_ns)
             self._last_ns = now_ns()
@@ -119,7 +136,8 @@ class Player:
     # -- stretches -----------------------------------------------------------------
 
     def _open_stretch(self, operation: Operation) -> None:
-        kind = {Step: "step", Timing: "time", Frames: "frames"}[type(operation.statement)]
+        kinds = {Step: "step", Timing: "time", Frames: "frames", Laps: "lap"}
+        kind = kinds[type(operation.statement)]
         if kind == "step":
             self._check_alive()
             self.step = operation.path[-1]
@@ -193,6 +211,23 @@ class Player:
         self._last_ns = came_true.at_ns
         for stretch in self._open:
             stretch.end = came_true
+
+    def _expect(self, statement: Expect) -> None:
+        """Note whether something holds; where it does not, the run's result is wrong."""
+        condition = end_condition(statement.condition)
+        since = Since(self._last_ns, self._input_ns)
+        deadline = now_ns() + statement.within_ns
+        while True:
+            seen, at = self.changes.told, now_ns()
+            held = condition.check(self.scene, since, at) is not None
+            if held or at >= deadline:
+                break
+            self._check_alive()
+            self.changes.wait(seen, POLL_SECONDS)
+        what = str(statement.condition)
+        self.spool.journal("expected", now_ns(), what=what, line=statement.line, held=held)
+        if not held:
+            self.wrong.append(f"line {statement.line}: expected that {what}")
 
     # -- input -------------------------------------------------------------------------
 

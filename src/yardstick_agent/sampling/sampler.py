@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import threading
+from collections import deque
 from collections.abc import Callable
 
 from yardstick_agent.clock import now_ns, sleep_until
@@ -11,6 +12,7 @@ from yardstick_agent.sampling import machine, processes
 
 BEAT_NS = 50_000_000
 BEATS_PER_SLOW_SAMPLE = 20
+BEATS_REMEMBERED = 1200
 
 Keep = Callable[[str, int, float], None]
 
@@ -25,6 +27,7 @@ class Sampler:
         self._most_seconds = 0.0
         self._ended_seconds = 0.0
         self._bytes: dict[int, tuple[int, int]] = {}
+        self._busy: deque[tuple[int, float]] = deque(maxlen=BEATS_REMEMBERED)
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, name="sampler", daemon=True)
 
@@ -64,6 +67,7 @@ class Sampler:
         self.keep("subject.threads", at, used.threads)
         self.keep("subject.processes", at, used.processes)
         self.keep("machine.busy_seconds", at, busy)
+        self._busy.append((at, busy))
         self.keep("machine.own_seconds", at, own)
         self.keep("machine.foreign_seconds", at, busy - seconds - own)
         for number, value in enumerate(per_core):
@@ -75,6 +79,19 @@ class Sampler:
             shares = processes.memory_shares(subject)
             self.keep("subject.proportional", at, shares.proportional)
             self.keep("subject.unique", at, shares.unique)
+
+    def busy_share(self, over_ns: int) -> float | None:
+        """Share of the machine that was busy over the last so many ns, percent.
+
+        None where the samples do not reach back as far.
+        """
+        samples = list(self._busy)
+        if not samples or samples[-1][0] - samples[0][0] < over_ns:
+            return None
+        at, busy = samples[-1]
+        before = next(sample for sample in reversed(samples) if at - sample[0] >= over_ns)
+        seconds = (at - before[0]) / 1e9 * (os.cpu_count() or 1)
+        return 100 * (busy - before[1]) / seconds
 
     def _storage(self, subject: list[int], at: int) -> None:
         """Bytes read and written so far; those of a process that has ended stay counted."""

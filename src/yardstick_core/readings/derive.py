@@ -44,8 +44,16 @@ def derive(run: RunRecord) -> list[Reading]:
     """All readings of a run, in the order of its stretches."""
     readings: list[Reading] = []
     whole = whole_stretch(run)
+    turns: dict[tuple[str, ...], list[StretchRecord]] = {}
     for stretch in run.stretches:
-        if stretch.kind == "time":
+        if stretch.kind in ("time", "lap"):
+            turns.setdefault(stretch.path, []).append(stretch)
+    for stretch in run.stretches:
+        alike = turns.get(stretch.path, [])
+        if len(alike) > 1 or stretch.kind == "lap":
+            if stretch is alike[0]:
+                readings += _turns(alike)
+        elif stretch.kind == "time":
             readings.append(_duration(stretch))
             readings += _processor(run, stretch, with_cores=False)
         elif stretch.kind == "frames" and not stretch.longer_than:
@@ -102,6 +110,20 @@ def stretch_readings(run: RunRecord, start_ns: int, end_ns: int) -> list[Reading
         + _counts(run, stretch)
         + _foreign(run, stretch)
     )
+
+
+def _turns(turns: list[StretchRecord]) -> list[Reading]:
+    """Laps, or a timing inside them: the median turn, and whether later ones take longer."""
+    path = turns[0].path
+    seconds = [turn.duration_s for turn in turns if not turn.longer_than]
+    metric = durations.LAP_TIME if turns[0].kind == "lap" else durations.DURATION
+    if not seconds:
+        return [_duration(turns[0])] if turns[0].kind == "time" else []
+    unknown = float(np.median([turn.plus_minus_ns for turn in turns])) / 1e9
+    found = [Reading(path, metric.key, float(np.median(seconds)), unknown)]
+    if len(seconds) >= durations.FEWEST_FOR_SLOWING:
+        found.append(Reading(path, durations.LAP_SLOWING.key, durations.slowing(seconds)))
+    return found
 
 
 def _duration(stretch: StretchRecord) -> Reading:

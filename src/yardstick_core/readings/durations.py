@@ -1,5 +1,7 @@
 """Durations of timings, with how exactly their end was seen."""
 
+from statistics import median
+
 from yardstick_core.readings.metric import define
 
 STEP_TIME = define(
@@ -19,3 +21,21 @@ DURATION = define(
     "100 ms is taken as the least that anyone notices",
     material_amount=0.1, primary=True,
 )  # fmt: skip
+LAP_TIME = define(
+    "lap_time", "time of a lap", "s", "lower",
+    "from the start of a lap to its end, median over the laps of the run",
+    material_amount=0.1, primary=True,
+)  # fmt: skip
+LAP_SLOWING = define(
+    "lap_slowing", "slowing over the laps", "%", "lower",
+    "median time of the last quarter of the laps against that of the first, in percent",
+    material_amount=3, on_logs=False, minimum="8 laps",
+)  # fmt: skip
+FEWEST_FOR_SLOWING = 8
+
+
+def slowing(seconds: list[float]) -> float:
+    """How much longer the last quarter of the laps takes than the first, percent."""
+    quarter = len(seconds) // 4
+    first, last = median(seconds[:quarter]), median(seconds[-quarter:])
+    return 100 * (last / first - 1)

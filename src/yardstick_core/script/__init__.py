@@ -1,6 +1,7 @@
 """The session script: text → tokens → statements → checks → schedule."""
 
 from yardstick_core.script.grammar import parse
+from yardstick_core.script.layout import formatted
 from yardstick_core.script.model import Script, ScriptError, ScriptProblem
 from yardstick_core.script.outline import Outline, outline
 from yardstick_core.script.schedule import Schedule, schedule
@@ -11,6 +12,7 @@ __all__ = [
     "Script",
     "ScriptError",
     "ScriptProblem",
+    "formatted",
     "outline",
     "parse",
     "schedule",

@@ -8,6 +8,7 @@ from yardstick_core.script.model import (
     Click,
     Drag,
     Frames,
+    Laps,
     Move,
     Press,
     Repeat,
@@ -31,7 +32,7 @@ def walk(statements: tuple[Statement, ...]) -> Iterator[Statement]:
     """Every statement, blocks before what is in them, in the order written."""
     for statement in statements:
         yield statement
-        if isinstance(statement, (Step, Timing, Frames, Repeat)):
+        if isinstance(statement, (Step, Timing, Frames, Repeat, Laps)):
             yield from walk(statement.body)
 
 
@@ -76,7 +77,7 @@ def _names(script: Script) -> list[ScriptProblem]:
 def _names_within(body: tuple[Statement, ...], seen: set[str]) -> list[ScriptProblem]:
     problems = []
     for statement in body:
-        if isinstance(statement, (Timing, Frames)):
+        if isinstance(statement, (Timing, Frames, Laps)):
             if statement.name in seen:
                 problems.append(_at(statement, f"“{statement.name}” twice here", "another name"))
             seen.add(statement.name)
@@ -99,6 +100,8 @@ def _blocks(script: Script) -> list[ScriptProblem]:
             )
         if isinstance(statement, Repeat) and statement.count < 1:
             problems.append(_at(statement, "a repeat of nothing", "at least 1"))
+        if isinstance(statement, Laps):
+            problems += _laps(statement)
     size = sum(_size(step) for step in script.steps)
     if not problems and size > MOST_OPERATIONS:
         problems.append(
@@ -107,9 +110,21 @@ def _blocks(script: Script) -> list[ScriptProblem]:
     return problems
 
 
+def _laps(laps: Laps) -> list[ScriptProblem]:
+    problems = []
+    if laps.count is not None and laps.count < 1:
+        problems.append(_at(laps, "laps of nothing", "at least 1"))
+    for inner in walk(laps.body):
+        if isinstance(inner, Laps):
+            problems.append(_at(inner, "laps inside laps", "one of the two as `repeat`"))
+        if isinstance(inner, Frames):
+            problems.append(_at(inner, "`frames` inside laps", "it around the laps"))
+    return problems
+
+
 def _size(statement: Statement) -> int:
-    if isinstance(statement, (Step, Timing, Frames, Repeat)):
-        times = statement.count if isinstance(statement, Repeat) else 1
+    if isinstance(statement, (Step, Timing, Frames, Repeat, Laps)):
+        times = (statement.count or 1) if isinstance(statement, (Repeat, Laps)) else 1
         return times * sum(_size(inner) for inner in statement.body) + 2
     return statement.times if isinstance(statement, Press) else 1
 

@@ -18,8 +18,10 @@ from yardstick_core.script.model import (
     Click,
     Condition,
     Drag,
+    Expect,
     Fixture,
     Frames,
+    Laps,
     Mark,
     Move,
     Place,
@@ -41,12 +43,13 @@ from yardstick_core.script.model import (
 
 DEFAULT_WITHIN_NS = 30_000_000_000
 DEFAULT_QUIET_NS = 400_000_000
+DEFAULT_CALM_NS = 2_000_000_000
 HEAD_WORDS = ("fixture", "set", "place", "fact")
 STEP_WORDS = (
     *("start", "stop", "press", "type", "click", "move", "drag", "scroll"),
-    *("wait", "mark", "until", "repeat", "time", "frames"),
+    *("wait", "mark", "until", "expect", "repeat", "laps", "for", "time", "frames"),
 )
-CONDITION_WORDS = ("window", "picture", "file", "log", "exited")
+CONDITION_WORDS = ("window", "picture", "file", "log", "cpu", "exited")
 BUTTONS = ("left", "middle", "right", "double")
 
 
@@ -71,6 +74,7 @@ class _Reader:
             "wait": lambda c: Wait(c.line.number, c.duration()),
             "mark": lambda c: Mark(c.line.number, c.name("a name for the mark")),
             "until": self.until,
+            "expect": self.expect,
         }
 
     # -- blocks ----------------------------------------------------------------
@@ -205,12 +209,23 @@ class _Reader:
                 cursor.end()
                 body = self.block(line, level + 1, "`repeat`")
                 return Repeat(line.number, count, every, body)
+            if word in ("laps", "for"):
+                return self.laps(cursor, level, word)
             statement = self.statements[word](cursor)
             cursor.end()
             return statement
         except LineProblem as error:
             self.problems.append(error.problem)
             return None
+
+    def laps(self, cursor: Cursor, level: int, word: str) -> Statement:
+        count = cursor.whole("how many laps, a whole number") if word == "laps" else None
+        duration = cursor.duration() if word == "for" else None
+        cursor.words("as")
+        name = cursor.name("a name for the lap")
+        cursor.end()
+        body = self.block(cursor.line, level + 1, f"`{word}`")
+        return Laps(cursor.line.number, name, body, count, duration)
 
     # -- single statements -------------------------------------------------------
 
@@ -274,16 +289,27 @@ class _Reader:
 
     def until(self, cursor: Cursor) -> Statement:
         condition = self.condition(cursor)
-        within = DEFAULT_WITHIN_NS
-        if cursor.maybe(","):
-            cursor.words("within")
-            within = cursor.duration()
-        return Until(cursor.line.number, condition, within)
+        return Until(cursor.line.number, condition, self.within(cursor, DEFAULT_WITHIN_NS))
+
+    def expect(self, cursor: Cursor) -> Statement:
+        condition = self.condition(cursor)
+        return Expect(cursor.line.number, condition, self.within(cursor, 0))
+
+    def within(self, cursor: Cursor, usual_ns: int) -> int:
+        if not cursor.maybe(","):
+            return usual_ns
+        cursor.words("within")
+        return cursor.duration()
 
     def condition(self, cursor: Cursor) -> Condition:
         word = cursor.take("word", _one_of(CONDITION_WORDS), CONDITION_WORDS).text
         if word == "exited":
             return Condition("exited")
+        if word == "cpu":
+            cursor.words("is", "below")
+            share = float(cursor.take("percent", "a share of the machine such as 5%").text[:-1])
+            quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_CALM_NS
+            return Condition("cpu below", quiet_ns=quiet, percent=share)
         if word == "log":
             token = cursor.token
             if token is not None and token.kind == "regex":
@@ -293,6 +319,8 @@ class _Reader:
         token = cursor.token
         if word == "file" or (word == "window" and token is not None and token.kind == "string"):
             subject = cursor.string(f"the {word}'s name, in quotes")
+        if word == "file" and cursor.maybe("equals"):
+            return Condition("file equals", subject, other=self.fixture_file(cursor))
         cursor.words("is")
         states = {
             "window": ("shown", "gone", "steady"),
@@ -304,6 +332,15 @@ class _Reader:
         if state == "steady":
             quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_QUIET_NS
         return Condition(f"{word} {state}", subject, quiet)
+
+    def fixture_file(self, cursor: Cursor) -> str:
+        """The name of a file that the session brings along."""
+        name = cursor.string("the fixture it must equal, in quotes")
+        files = tuple(fixture.file for fixture in self.fixtures)
+        if name not in files:
+            cursor.position -= 1
+            cursor.fail("the file of a `fixture` of the head", files)
+        return name
 
     def regex(self, cursor: Cursor) -> str:
         pattern = cursor.take("regex", "/pattern/").text[1:-1]

@@ -81,11 +81,19 @@ def split_lines(text: str) -> tuple[list[Line], list[ScriptProblem]]:
     return lines, problems
 
 
-def _tokens(raw: str, number: int, problems: list[ScriptProblem]) -> list[Token]:
+def pieces(raw: str, number: int) -> tuple[list[Token], list[ScriptProblem]]:
+    """Everything a line holds but space, its comment included, and what cannot be cut."""
+    problems: list[ScriptProblem] = []
+    return _tokens(raw, number, problems, with_comment=True), problems
+
+
+def _tokens(
+    raw: str, number: int, problems: list[ScriptProblem], *, with_comment: bool = False
+) -> list[Token]:
     found = []
     for match in _TOKEN.finditer(raw):
         kind, text = str(match.lastgroup), match.group()
-        if kind in ("space", "comment"):
+        if kind == "space" or (kind == "comment" and not with_comment):
             continue
         column = match.start() + 1
         if kind == "open_string":

@@ -48,11 +48,17 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class Condition:
-    """What an `until` waits for. `subject` is a window title, file name or log text."""
+    """What an `until` waits for. `subject` is a window title, file name or log text.
+
+    `other` is the file that a file must equal; `percent` the processor use to stay below, where
+    100 is the whole machine.
+    """
 
     kind: str
     subject: str = ""
     quiet_ns: int = 0
+    other: str = ""
+    percent: float = 0.0
 
     def __str__(self) -> str:
         quiet = f" for {self.quiet_ns / 1e6:g} ms" if self.quiet_ns else ""
@@ -62,6 +68,8 @@ class Condition:
             "window steady": f"window “{self.subject}” is steady{quiet}",
             "picture steady": f"picture is steady{quiet}",
             "file written": f"file “{self.subject}” is written",
+            "file equals": f"file “{self.subject}” equals “{self.other}”",
+            "cpu below": f"cpu is below {self.percent:g} %{quiet}",
             "log text": f"log “{self.subject}”",
             "log regex": f"log /{self.subject}/",
             "exited": "exited",
@@ -143,6 +151,27 @@ class Repeat(Statement):
     count: int
     every_ns: int | None
     body: tuple[Statement, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Laps(Statement):
+    """The same work again and again, each turn a stretch of its own.
+
+    `laps N as NAME` does it `count` times, `for D as NAME` until `duration_ns` have passed.
+    """
+
+    name: str
+    body: tuple[Statement, ...]
+    count: int | None = None
+    duration_ns: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Expect(Statement):
+    """What must be true now, or the result of the run is wrong; the session goes on."""
+
+    condition: Condition
+    within_ns: int
 
 
 @dataclass(frozen=True, slots=True)

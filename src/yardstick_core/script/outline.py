@@ -36,9 +36,11 @@ class Outline:
 def outline(script: Script) -> Outline:
     """Summarise a checked script."""
     operations = schedule(script).operations
-    stretches = []
+    stretches, known = [], set()
     for position, operation in enumerate(operations):
-        if operation.kind == "open" and isinstance(operation.statement, (Timing, Frames)):
+        measured = isinstance(operation.statement, (Timing, Frames))
+        if operation.kind == "open" and measured and operation.path not in known:
+            known.add(operation.path)
             inside = _inside(operations, position)
             ends = [o.statement for o in inside if isinstance(o.statement, Until)]
             stretches.append(
@@ -73,7 +75,7 @@ def _inputs(operations: tuple[Operation, ...]) -> int:
 def _scheduled(operations: tuple[Operation, ...]) -> int:
     total = 0
     for operation in operations:
-        if operation.kind == "hold" and operation.due_ns is not None:
+        if operation.kind in ("hold", "again") and operation.due_ns is not None:
             total += operation.due_ns
         elif isinstance(operation.statement, Wait):
             total += operation.statement.duration_ns

@@ -5,15 +5,25 @@ from __future__ import annotations
 import hashlib
 from dataclasses import dataclass
 
-from yardstick_core.script.model import Frames, Press, Repeat, Script, Statement, Step, Timing
+from yardstick_core.script.model import (
+    Frames,
+    Laps,
+    Press,
+    Repeat,
+    Script,
+    Statement,
+    Step,
+    Timing,
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Operation:
     """One thing the agent does.
 
-    `kind` is *open* or *close* of a stretch; *anchor*, the start of a scheduled repeat; *due*,
-    the moment a turn of it is due; *hold*, its end; or *do*, an input, wait or condition.
+    `kind` is *open* or *close* of a stretch; *anchor*, the start of a scheduled repeat or of laps
+    for a time; *due*, the moment a turn of it is due; *hold*, its end; *again*, back to the
+    operation after the anchor while `due_ns` have not passed; or *do*, an input, wait or condition.
     `path` names the stretch, such as ("Open draft", "open", "read file").
     `due_ns` counts from the operation numbered `anchor`.
     """
@@ -52,6 +62,8 @@ def _lay(statement: Statement, path: tuple[str, ...], into: list[Operation]) -> 
         into.append(Operation("close", statement.line, inner, statement))
     elif isinstance(statement, Repeat):
         _lay_repeat(statement, path, into)
+    elif isinstance(statement, Laps):
+        _lay_laps(statement, path, into)
     elif isinstance(statement, Press) and statement.times > 1:
         single = Press(statement.line, statement.chord)
         into.extend([Operation("do", statement.line, path, single)] * statement.times)
@@ -72,3 +84,18 @@ def _lay_repeat(repeat: Repeat, path: tuple[str, ...], into: list[Operation]) ->
     if repeat.every_ns is not None:
         end = repeat.count * repeat.every_ns
         into.append(Operation("hold", repeat.line, path, due_ns=end, anchor=anchor))
+
+
+def _lay_laps(laps: Laps, path: tuple[str, ...], into: list[Operation]) -> None:
+    """Each lap is a stretch; those for a time are laid once and gone through again and again."""
+    inner = (*path, laps.name)
+    anchor = len(into)
+    into.append(Operation("anchor", laps.line, path, anchor=anchor))
+    for _ in range(laps.count or 1):
+        into.append(Operation("open", laps.line, inner, laps))
+        for part in laps.body:
+            _lay(part, inner, into)
+        into.append(Operation("close", laps.line, inner, laps))
+    if laps.duration_ns is not None:
+        due = laps.duration_ns
+        into.append(Operation("again", laps.line, path, due_ns=due, anchor=anchor))

@@ -946,6 +946,8 @@ export interface components {
          *     * `foreign_share` - foreign_share
          *     * `key_to_picture` - key_to_picture
          *     * `key_to_picture_p95` - key_to_picture_p95
+         *     * `lap_slowing` - lap_slowing
+         *     * `lap_time` - lap_time
          *     * `median_frame` - median_frame
          *     * `memory_growth` - memory_growth
          *     * `memory_growth_first` - memory_growth_first
@@ -978,7 +980,7 @@ export interface components {
          *     * `unique_memory` - unique_memory
          * @enum {string}
          */
-        MetricEnum: "average_rate" | "busy_rate" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
+        MetricEnum: "average_rate" | "busy_rate" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "lap_slowing" | "lap_time" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
         NewClaim: {
             /** @description position of the candidate */
             variant: number;
@@ -1015,13 +1017,14 @@ export interface components {
         };
         /**
          * @description * `finished` - finished
+         *     * `wrong result` - wrong result
          *     * `cut off` - cut off
          *     * `crashed` - crashed
          *     * `not started` - not started
          *     * `aborted` - aborted
          * @enum {string}
          */
-        OutcomeEnum: "finished" | "cut off" | "crashed" | "not started" | "aborted";
+        OutcomeEnum: "finished" | "wrong result" | "cut off" | "crashed" | "not started" | "aborted";
         OutlineStretch: {
             path: string[];
             kind: components["schemas"]["OutlineStretchKindEnum"];
