@@ -149,6 +149,8 @@ class Player:
         stretch = self._open.pop()
         if stretch.kind == "time" and stretch.end is not None:
             self._note(stretch, stretch.end.at_ns, stretch.end.plus_minus_ns, False)
+        elif stretch.kind == "lap":
+            self._note(stretch, max(self._last_ns, stretch.start_ns), 0, False)
         else:
             self._note(stretch, max(now_ns(), stretch.start_ns), 0, False)
 
