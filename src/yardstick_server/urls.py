@@ -21,7 +21,14 @@ from yardstick_server.studies.claims import ClaimsView, ClaimView
 from yardstick_server.studies.decision_views import DecisionView
 from yardstick_server.studies.plan_views import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.studies.run_views import LeaveOutView, RepeatView
-from yardstick_server.studies.views import ScriptCheck, ScriptView, StudyDetail, StudyList
+from yardstick_server.studies.views import (
+    ScriptCheck,
+    ScriptLayout,
+    ScriptVersionsView,
+    ScriptView,
+    StudyDetail,
+    StudyList,
+)
 from yardstick_server.traces.ingest import PutChunk
 from yardstick_server.traces.views import StretchView, TraceView
 
@@ -30,6 +37,7 @@ api = [
     path("session/sign-out", SignOutView.as_view()),
     path("rigs", RigList.as_view()),
     path("scripts/check", ScriptCheck.as_view()),
+    path("scripts/layout", ScriptLayout.as_view()),
     path("studies", StudyList.as_view()),
     path("studies/<int:study>", StudyDetail.as_view()),
     path("studies/<int:study>/ask", AskView.as_view()),
@@ -42,6 +50,7 @@ api = [
     path("studies/<int:study>/plan/start", StartPlanView.as_view()),
     path("studies/<int:study>/decision", DecisionView.as_view()),
     path("studies/<int:study>/script", ScriptView.as_view()),
+    path("studies/<int:study>/scripts", ScriptVersionsView.as_view()),
     path("studies/<int:study>/rounds", RoundsView.as_view()),
     path("studies/<int:study>/stop", StopView.as_view()),
     path("studies/<int:study>/board", BoardView.as_view()),

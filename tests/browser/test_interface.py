@@ -138,7 +138,7 @@ def test_the_script_is_readable_and_says_what_will_be_timed(owner):
     owner.goto(f"/studies/{study}/script")
     expect(owner.get_by_role("heading", name="5 timings, 1 frame stretch")).to_be_visible()
     expect(owner.get_by_text("ends when log “draft read”")).to_be_visible()
-    expect(owner.locator("pre")).to_contain_text('until file "out.png" is written')
+    expect(owner.get_by_label("session script")).to_contain_text('until file "out.png" is written')
 
 
 def test_keys_are_listed_and_lead_to_the_notches(owner):

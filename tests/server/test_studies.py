@@ -186,3 +186,24 @@ def test_a_study_in_full_shows_its_script_and_runs(world):
     ]
     assert body["state"] == "waiting for a rig"
     assert len(body["runs"]) == 4
+
+
+def test_versions_are_listed_with_the_runs_that_used_them(world):
+    world.study.add_rounds(1)
+    world.study.keep_script(SCRIPT + "# once more\n")
+    listed = world.owner.get(f"/api/studies/{world.study.pk}/scripts").json()
+    assert [(v["number"], v["measured"]) for v in listed] == [(2, 0), (1, 4)]
+    assert listed[1]["text"] == SCRIPT
+
+
+def test_a_script_is_laid_out_by_the_server(world):
+    def laid_out(text):
+        return world.owner.post(
+            "/api/scripts/layout", {"text": text}, content_type="application/json"
+        )
+
+    assert laid_out('session   "S"\nstep "A"\n  start').json() == {
+        "text": 'session "S"\n\nstep "A"\n  start\n'
+    }
+    refused = laid_out('session "S')
+    assert (refused.status_code, refused.json()["problems"][0]["line"]) == (400, 1)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db.models import Count
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -11,7 +12,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.script import ScriptError, outline, parse
+from yardstick_core.script import ScriptError, formatted, outline, parse
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.views import VERDICTS, board
 from yardstick_server.runs.models import Run
@@ -108,6 +109,13 @@ class StudySerializer(serializers.Serializer):
 
 class ScriptTextSerializer(serializers.Serializer):
     text = serializers.CharField(max_length=200_000, trim_whitespace=False)
+
+
+class ScriptVersionSerializer(serializers.Serializer):
+    number = serializers.IntegerField()
+    created = serializers.DateTimeField()
+    measured = serializers.IntegerField(help_text="runs that used it")
+    text = serializers.CharField()
 
 
 class ProblemSerializer(serializers.Serializer):
@@ -302,6 +310,32 @@ class ScriptCheck(MemberView):
         except ScriptError as error:
             return Response({"problems": problems(error)})
         return Response({"problems": []})
+
+
+class ScriptLayout(MemberView):
+    @extend_schema(
+        request=ScriptTextSerializer,
+        responses={200: ScriptTextSerializer, 400: ProblemsSerializer},
+        summary="The same script in its one layout",
+    )
+    def post(self, request: Request) -> Response:
+        body = ScriptTextSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        try:
+            text = formatted(body.validated_data["text"])
+        except ScriptError as error:
+            return Response({"problems": problems(error)}, status=400)
+        return Response({"text": text})
+
+
+class ScriptVersionsView(StudyView):
+    @extend_schema(
+        responses=ScriptVersionSerializer(many=True),
+        summary="Every version of the script, newest first, with how many runs used it",
+    )
+    def get(self, request: Request, study: int) -> Response:
+        versions = self.study(study).scripts.annotate(measured=Count("runs")).order_by("-number")
+        return Response(ScriptVersionSerializer(versions, many=True).data)
 
 
 def problems(error: ScriptError) -> list[dict[str, Any]]:

@@ -246,6 +246,30 @@ export function useDecision(study: number, baseline?: number) {
   });
 }
 
+export function useKeepScript(study: number) {
+  return useChange(study, (text: string) =>
+    got(api.PUT("/api/studies/{study}/script", { params: { path: { study } }, body: { text } })),
+  );
+}
+
+export function useScriptVersions(study: number, wanted: boolean) {
+  return useQuery({
+    queryKey: [...keys.study(study), "scripts"],
+    queryFn: () => got(api.GET("/api/studies/{study}/scripts", { params: { path: { study } } })),
+    enabled: wanted,
+  });
+}
+
+/** What is wrong with a script; asked while it is typed. */
+export function checkScript(text: string) {
+  return got(api.POST("/api/scripts/check", { body: { text } }));
+}
+
+/** The same script in its one layout. */
+export function layoutScript(text: string) {
+  return got(api.POST("/api/scripts/layout", { body: { text } }));
+}
+
 export function useNewStudy() {
   const queries = useQueryClient();
   return useMutation({

@@ -292,6 +292,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scripts/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The same script in its one layout
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["scripts_layout_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -625,6 +645,26 @@ export interface paths {
          * @description A view of one study of the workspace.
          */
         put: operations["studies_script_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/scripts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every version of the script, newest first, with how many runs used it
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_scripts_list"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1332,6 +1372,14 @@ export interface components {
         ScriptText: {
             text: string;
         };
+        ScriptVersion: {
+            number: number;
+            /** Format: date-time */
+            created: string;
+            /** @description runs that used it */
+            measured: number;
+            text: string;
+        };
         Seal: {
             streams: {
                 [key: string]: components["schemas"]["StreamSeal"];
@@ -1979,6 +2027,37 @@ export interface operations {
             };
         };
     };
+    scripts_layout_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptText"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptText"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     session_retrieve: {
         parameters: {
             query?: never;
@@ -2457,6 +2536,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    studies_scripts_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptVersion"][];
                 };
             };
         };

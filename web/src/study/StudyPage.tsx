@@ -1,4 +1,5 @@
 /** A study: its notches on a brass rule, and the page of the chosen one. */
+import { lazy, Suspense } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Study } from "../api/client";
 import { useStudy } from "../api/queries";
@@ -11,7 +12,11 @@ import { Ask } from "./ask/Ask";
 import { Decide } from "./decide/Decide";
 import { Measure } from "./measure/Measure";
 import { Read } from "./read/Read";
-import { ScriptNotch } from "./script/ScriptNotch";
+
+// The editor is large and most visits do not need it.
+const ScriptNotch = lazy(() =>
+  import("./script/ScriptNotch").then((module) => ({ default: module.ScriptNotch })),
+);
 
 interface Notch {
   id: string;
@@ -98,7 +103,9 @@ export function StudyPage() {
           <NotchRule study={study.data} chosen={notch.id} />
           <Looks baseline={study.data.baseline}>
             <main className="min-h-0 flex-1">
-              <notch.page study={study.data} />
+              <Suspense fallback={<Waiting what="the editor" />}>
+                <notch.page study={study.data} />
+              </Suspense>
             </main>
           </Looks>
         </>

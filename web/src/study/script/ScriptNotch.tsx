@@ -1,51 +1,100 @@
-/** Script: the session as it is played, and what will be timed. */
-import { useState } from "react";
+/** Script: the session as it is played, changed where it stands, and what will be timed. */
+import { useEffect, useState } from "react";
 import type { Study } from "../../api/client";
-import { useBoard } from "../../api/queries";
+import { layoutScript, useBoard, useKeepScript, useScriptVersions } from "../../api/queries";
+import { useKeys } from "../../parts/keyboard";
 import { count, duration, moment } from "../../parts/words";
-import { type Piece, pieces } from "./highlight";
-
-const COLOURS: Record<Piece["kind"], string> = {
-  word: "font-semibold text-brass",
-  string: "text-ahead",
-  number: "text-[var(--v1)]",
-  comment: "text-ink-3 italic",
-  plain: "",
-};
+import { Editor } from "./Editor";
 
 export function ScriptNotch(props: { study: Study }) {
   const { script, runs } = props.study;
   const [lit, setLit] = useState<number | null>(null);
   const measured = runs.filter((run) => run.outcome !== "").length;
+  const [text, setText] = useState(script.text);
+  const [mistakes, setMistakes] = useState(0);
+  const [against, setAgainst] = useState<number | null>(null);
+  const versions = useScriptVersions(props.study.id, script.number > 1);
+  const keep = useKeepScript(props.study.id);
+  const changed = text !== script.text;
+  const [trouble, setTrouble] = useState("");
+  useEffect(() => setText(script.text), [script.text]);
+  const save = () => {
+    if (changed && !mistakes) keep.mutate(text);
+  };
+  const layOut = () =>
+    layoutScript(text).then(
+      (answer) => {
+        setTrouble("");
+        setText(answer.text);
+      },
+      (error: Error) => setTrouble(error.message),
+    );
+  useKeys("Script", [{ keys: "f", does: "lay the script out", act: layOut }]);
+  const other = versions.data?.find((version) => version.number === against);
   return (
     <div className="grid h-full grid-cols-[1.15fr_1fr]">
       <div className="flex min-h-0 flex-col bg-card">
-        <p className="border-b border-line-2 px-5 py-2.5">
-          <span className="font-semibold">{script.title}</span>{" "}
-          <span className="text-ink-2">
-            version {script.number} · {moment(script.created)} · {count(measured, "run")} measured
-          </span>
-        </p>
-        <pre
-          tabIndex={0}
-          className="min-h-0 flex-1 overflow-auto py-2 font-mono text-[12.5px] leading-[20px]"
-        >
-          {script.text.split("\n").map((line, place) => (
-            <div
-              key={place}
-              className={`grid grid-cols-[46px_1fr] ${lit === place + 1 ? "bg-brass-soft" : ""}`}
+        <div className="flex items-center gap-3 border-b border-line-2 px-5 py-2">
+          <p className="min-w-0 flex-1 truncate">
+            <span className="font-semibold">{script.title}</span>{" "}
+            <span className="text-ink-2">
+              version {script.number} · {moment(script.created)} · {count(measured, "run")} measured
+            </span>
+          </p>
+          {versions.data && versions.data.length > 1 && (
+            <select
+              aria-label="compare with a version"
+              className="field"
+              value={against ?? ""}
+              onChange={(event) =>
+                setAgainst(event.target.value ? Number(event.target.value) : null)
+              }
             >
-              <span className="pr-4 text-right text-ink-3 select-none">{place + 1}</span>
-              <code>
-                {pieces(line).map((piece, n) => (
-                  <span key={n} className={COLOURS[piece.kind]}>
-                    {piece.text}
-                  </span>
-                ))}
-              </code>
-            </div>
-          ))}
-        </pre>
+              <option value="">compare with …</option>
+              {versions.data.map((version) => (
+                <option key={version.number} value={version.number}>
+                  version {version.number}, {count(version.measured, "run")}
+                </option>
+              ))}
+            </select>
+          )}
+          <button type="button" className="act" onClick={layOut}>
+            lay out
+          </button>
+          {changed && (
+            <button type="button" className="act" onClick={() => setText(script.text)}>
+              leave the changes
+            </button>
+          )}
+          <button
+            type="button"
+            className="button"
+            disabled={!changed || mistakes > 0 || keep.isPending}
+            onClick={save}
+          >
+            Keep as version {script.number + 1}
+          </button>
+        </div>
+        <p role="status" className="border-b border-line-2 px-5 py-1 text-[12px] text-ink-2">
+          {mistakes > 0
+            ? `${count(mistakes, "mistake")}: nothing is kept until the script can be read`
+            : changed
+              ? "changed, not kept yet; runs measured so far keep their version"
+              : "as kept; type to change it, Ctrl+S keeps it"}
+        </p>
+        {(keep.error || trouble) && (
+          <p role="alert" className="px-5 py-1 text-behind">
+            {keep.error?.message ?? trouble}
+          </p>
+        )}
+        <Editor
+          text={text}
+          change={setText}
+          checked={setMistakes}
+          keep={save}
+          light={lit}
+          against={other?.text ?? null}
+        />
       </div>
       <WillBeTimed study={props.study} light={setLit} />
     </div>
@@ -60,7 +109,7 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
   const lengths = new Map(
     board.data?.rows
       .filter((row) => row.metric === "duration")
-      .map((row) => [row.stretch.join("/"), row.medians[0]?.value]),
+      .map((row) => [row.stretch.join("/"), row.medians[props.study.baseline]?.value]),
   );
   const length = (s: { path: string[]; kind: string; scheduled_s: number }) =>
     s.kind === "frames" ? s.scheduled_s : lengths.get(s.path.join("/"));
@@ -73,7 +122,8 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
       </h1>
       <p className="mb-3 text-ink-2">
         {count(script.inputs, "input")}, sent at the same moments in every variant
-        {lengths.size > 0 && `; lengths are medians of ${props.study.variants[0]?.name}`}
+        {lengths.size > 0 &&
+          `; lengths are medians of ${props.study.variants[props.study.baseline]?.name}`}
       </p>
       {script.steps.map((step) => {
         const inside = script.stretches.filter((s) => s.path[0] === step);
@@ -86,9 +136,7 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
                 type="button"
                 key={s.path.join("/")}
                 className="grid w-full grid-cols-[130px_1fr] items-baseline py-1 text-left hover:bg-brass-soft"
-                onMouseEnter={() => props.light(s.line)}
-                onFocus={() => props.light(s.line)}
-                onMouseLeave={() => props.light(null)}
+                onClick={() => props.light(s.line)}
               >
                 <span className="font-medium" style={{ paddingLeft: (s.path.length - 2) * 14 }}>
                   {s.path.at(-1)}
