@@ -114,3 +114,14 @@ def test_a_median_that_was_never_reached_is_longer_than():
     assert (row.medians, row.longer) == ((1.0, 30.0), (False, True))
     assert "in 4.2 it is longer than 30.0" in row.sentence
     assert len(row.samples[1]) == 3
+
+
+def test_rounds_that_mix_machines_are_left_out_of_the_pairs():
+    runs = [
+        replace(run, rig="barn" if run.variant and run.round == 2 else "loft")
+        for run in runs_of(SIDES)
+    ]
+    found = judge(runs, ["4.1", "4.2"])
+    difference = found.rows[0].differences[1]
+    assert (difference.verdict, len(difference.pairs)) == ("ahead", 5)
+    assert "1 rounds of 4.1 and 4.2 ran on two machines" in found.notes[0]

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from yardstick_core.script import ScriptError, formatted, outline, parse, schedule
+from yardstick_core.script import ScriptError, formatted, outline, parse, schedule, unequal_work
 from yardstick_core.script import __main__ as command
 from yardstick_core.script.model import Expect, Press, Scroll, Type, Until, Wait
 
@@ -377,3 +377,38 @@ def test_the_command_checks_and_lays_out(tmp_path, capsys, monkeypatch):
     bad.write_text('session "S\n')
     assert told("format", bad)[0] == 1
     assert bad.read_text() == 'session "S\n'
+
+
+SOME = one_step("press a") + 'step "Soft" if variant has "soft weave"\n  press b\n  press c\n'
+SOME += 'step "Old" if variant lacks "soft weave"\n  press d\n'
+
+
+def test_a_step_may_be_for_some_variants_only():
+    script = parse(SOME)
+
+    def steps(tags):
+        return [o.path[0] for o in schedule(script, tags).operations if o.kind == "open"]
+
+    assert steps(["soft weave"]) == ["One", "Soft"]
+    assert steps([]) == ["One", "Old"]
+    assert steps(None) == ["One", "Soft", "Old"]
+
+
+def test_unequal_work_is_named_and_counted():
+    variants = {"4.1": frozenset(), "4.2": frozenset({"soft weave"})}
+    first, second = unequal_work(parse(SOME), variants)
+    assert "step “Soft” (2 inputs, 0 waits) is played only by 4.2" in first
+    assert "step “Old” (1 inputs, 0 waits) is played only by 4.1" in second
+    assert unequal_work(parse(one_step("press a")), variants) == []
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ('step "B" if variant had "x"', "expected one of has, lacks"),
+        ('step "B" if variant has x', "what the variant has or lacks, in quotes"),
+        ('step "B" when variant has "x"', "expected the end of the line"),
+    ],
+)
+def test_mistakes_in_what_a_step_is_for(line, says):
+    assert says in "\n".join(problems(one_step("press a") + line + "\n  press b\n"))

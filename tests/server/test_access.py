@@ -70,6 +70,7 @@ def changing_requests(world):
         ("post", f"/api/studies/{study}/ask", {"question": "Mine?"}),
         ("post", f"/api/studies/{study}/variants", {"variant": 1}),
         ("delete", f"/api/studies/{study}/variants/1", None),
+        ("put", f"/api/studies/{study}/variants/1", {"tags": ["mine"]}),
         ("put", f"/api/studies/{study}/terms", {"metric": "duration", "stretch": []}),
         ("post", f"/api/studies/{study}/profiles", {"name": "P", "weights": [], "limits": []}),
         ("patch", f"/api/studies/{study}/plan", {"stop": "fixed"}),

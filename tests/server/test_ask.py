@@ -174,3 +174,16 @@ def test_one_run_a_side_says_plainly_that_nothing_is_shown(world):
     notes = board_of(world)["notes"]
     assert any("4.2 has one warm run: a single run has no interval" in note for note in notes)
     assert row_of(board_of(world))["differences"][1]["verdict"] == "open"
+
+
+def test_steps_for_some_variants_are_played_by_those_and_flagged_as_unequal(world):
+    text = world.study.script.text + '\nstep "Soft" if variant has "soft weave"\n  start\n'
+    assert send(world, "put", "script", {"text": text}).status_code == 200
+    body = send(world, "put", "variants/1", {"tags": ["soft weave", "soft weave"]}).json()
+    assert [v["tags"] for v in body["variants"]] == [[], ["soft weave"]]
+    assert body["script"]["only_some"] == {"Soft": "only if the variant has “soft weave”"}
+    assert "“Soft” (0 inputs, 0 waits) is played only by 4.2" in board_of(world)["notes"][0]
+    world.study.add_rounds(1)
+    given = [world.rig.post("/api/agent/runs/take").json()["tags"] for _ in range(2)]
+    assert given == [[], ["soft weave"]]
+    assert send(world, "put", "variants/9", {"tags": []}).status_code == 404

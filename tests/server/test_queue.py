@@ -98,6 +98,26 @@ def test_a_rig_that_falls_silent_is_seen_and_may_still_deliver(world):
     assert Run.objects.get(pk=run).outcome == "finished"
 
 
+def test_a_lost_run_goes_to_another_rig_and_its_record_is_still_taken(world):
+    world.study.add_rounds(1)
+    runs = [world.rig.post("/api/agent/runs/take").json()["run"] for _ in range(4)]
+    Rig.objects.create(workspace=world.workspace, name="barn", token_digest=digest("barn"))
+    barn = Client(headers={"Authorization": "Rig barn"})
+    assert barn.post("/api/agent/runs/take").status_code == 204
+    lost = Run.objects.filter(pk=runs[2])
+    lost.update(lease_until=timezone.now() - timedelta(seconds=1))
+    assert world.rig.post("/api/agent/runs/take").status_code == 204
+    taken = barn.post("/api/agent/runs/take").json()["run"]
+    assert taken not in runs
+    again, old = Run.objects.get(pk=taken), lost.get()
+    assert (again.round, again.variant_id, again.cold) == (old.round, old.variant_id, old.cold)
+    assert old.left_out == f"its rig fell silent; run {taken} took its place"
+    assert barn.post("/api/agent/runs/take").status_code == 204
+    assert deliver(world, runs[2], recorded_streams()).status_code == 200
+    assert lost.get().outcome == "finished"
+    assert lost.get().left_out
+
+
 def test_a_rigs_state_is_what_it_last_showed(world):
     def state():
         return world.owner.get("/api/rigs").json()[0]["state"]

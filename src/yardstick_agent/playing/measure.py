@@ -45,7 +45,7 @@ class Measurement:
     def __init__(self, folder: Path, assignment: dict[str, Any]) -> None:
         self.folder, self.assignment = folder, assignment
         self.script: Script = parse(assignment["script"], assignment.get("values"))
-        self.schedule: Schedule = schedule(self.script)
+        self.schedule: Schedule = schedule(self.script, assignment.get("tags", ()))
         self.program = Program(**assignment["program"])
         self.spool = SpoolWriter(folder, now_ns())
         self.changes = Changes()

@@ -32,6 +32,7 @@ class Sample(NamedTuple):
     round: int
     value: float
     longer_than: bool = False
+    rig: str = ""
 
 
 @dataclass(slots=True)
@@ -62,7 +63,7 @@ class _Side:
     """One side of rows that share their runs: values of shape (k, n)."""
 
     runs: list[int]
-    rounds: list[int]
+    rounds: list[tuple[int, str]]
     longer: NDArray[np.bool_]
     values: Array
 
@@ -83,7 +84,7 @@ def estimates(
     """One estimate a metric; samples in the order taken, at least one a side."""
     alike: dict[tuple[object, ...], list[int]] = {}
     for row, (a, b) in enumerate(zip(baselines, candidates, strict=True)):
-        key = tuple([(s[0], s[1], s[3]) for s in (*a, *b)]), len(a)
+        key = tuple([(s[0], s[1], s[3], s[4]) for s in (*a, *b)]), len(a)
         alike.setdefault(key, []).append(row)
     found: list[Estimate | None] = [None] * len(metrics)
     for rows in alike.values():
@@ -98,7 +99,7 @@ def _side(samples: list[Sequence[Sample]]) -> _Side:
     first = samples[0]
     return _Side(
         [s.run for s in first],
-        [s.round for s in first],
+        [(s.round, s.rig) for s in first],
         np.array([s.longer_than for s in first], bool),
         np.array([[s.value for s in row] for row in samples], np.float64),
     )
@@ -189,8 +190,10 @@ def _method(a: _Side, b: _Side, in_rounds: bool) -> str | None:
     return "ranks" if min(n, m) >= FEWEST_FOR_RANKS and max(n, m) * 3 <= min(n, m) * 4 else "means"
 
 
-def _pairs(rounds_a: list[int], rounds_b: list[int]) -> tuple[list[int], list[int]]:
-    """Places of the samples that share a round; of several in one round the last counts."""
+def _pairs(
+    rounds_a: list[tuple[int, str]], rounds_b: list[tuple[int, str]]
+) -> tuple[list[int], list[int]]:
+    """Places of the samples that share a round and its machine; of several the last counts."""
     partners = {round_: place for place, round_ in enumerate(rounds_a)}
     last = {round_: place for place, round_ in enumerate(rounds_b)}
     shared = [round_ for round_ in last if round_ in partners]

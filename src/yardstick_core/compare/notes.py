@@ -12,23 +12,36 @@ MOST_NAMED = 4
 
 
 def held_back(runs: list[JudgedRun], variants: list[str], baseline: int) -> dict[int, str]:
-    """Candidates about which no verdict is given, with why: their rounds mix machines."""
-    base = {run.round: run.rig for run in _compared(runs, baseline)}
+    """Candidates about which no verdict is given, with why: none of their rounds is on one machine.
+
+    Rounds that mix machines are never compared; where others are left, those are.
+    """
     held = {}
     for index in range(len(variants)):
-        if index == baseline:
-            continue
-        pairs = {
-            (base[run.round], run.rig) for run in _compared(runs, index) if base.get(run.round)
-        }
-        mixed = sorted({pair for pair in pairs if pair[1] and pair[0] != pair[1]})
-        if mixed:
+        mixed, whole = _machines(runs, baseline, index)
+        if index != baseline and mixed and not whole:
             first, second = mixed[0]
             held[index] = (
                 f"{variants[baseline]} ran on {first} and {variants[index]} on {second} in the "
                 "same round: what differs may be the machines, so there is no verdict"
             )
     return held
+
+
+def _machines(
+    runs: list[JudgedRun], baseline: int, index: int
+) -> tuple[list[tuple[str, str]], int]:
+    """Rounds in which two variants ran on two machines, and how many they shared one in."""
+    base: dict[int, set[str]] = {}
+    for run in _compared(runs, baseline):
+        base.setdefault(run.round, set()).add(run.rig)
+    mixed, whole = [], 0
+    for run in _compared(runs, index):
+        if run.rig in base.get(run.round, set()):
+            whole += 1
+        elif run.round in base:
+            mixed.append((sorted(base[run.round])[0], run.rig))
+    return mixed, whole
 
 
 def same_start(runs: list[JudgedRun], variants: list[str], baseline: int) -> dict[int, str]:
@@ -47,7 +60,7 @@ def same_start(runs: list[JudgedRun], variants: list[str], baseline: int) -> dic
 
 
 def what_cannot_be_said(
-    runs: list[JudgedRun], variants: list[str], missing: list[list[Metric]]
+    runs: list[JudgedRun], variants: list[str], baseline: int, missing: list[list[Metric]]
 ) -> list[str]:
     """Statements about the whole study; `missing` holds metrics without reading, by variant."""
     notes = []
@@ -75,6 +88,13 @@ def what_cannot_be_said(
             )
         if warm and missing[index]:
             notes.append(_missing(name, missing[index]))
+    for index in range(len(variants)):
+        mixed, whole = _machines(runs, baseline, index)
+        if mixed and whole:
+            notes.append(
+                f"{len(mixed)} rounds of {variants[baseline]} and {variants[index]} ran on two "
+                "machines: they are not compared with one another."
+            )
     for run in runs:
         if run.left_out:
             notes.append(f"Run {run.run} of {variants[run.variant]} is left out: {run.left_out}.")

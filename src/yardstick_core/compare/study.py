@@ -82,7 +82,8 @@ def judge(
     )
     rows = [replace(row, sentence=_sentence(row, variants, baseline)) for row in rows]
     counts = tuple(_counts(rows, index) for index in range(len(variants)))
-    notes = what_cannot_be_said(runs, variants, _without_reading(rows, len(variants)))
+    missing = _without_reading(rows, len(variants))
+    notes = what_cannot_be_said(runs, variants, baseline, missing)
     headline = _headline(rows, counts, variants, baseline)
     return Judgement(tuple(rows), headline, counts, (*held.values(), *notes), alpha, in_rounds)
 
@@ -111,7 +112,7 @@ def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
             if gathered is None:
                 gathered = metrics[reading.metric] = _Gathered(variants)
             if finished or reading.longer_than:
-                sample = Sample(run.run, run.round, reading.value, reading.longer_than)
+                sample = Sample(run.run, run.round, reading.value, reading.longer_than, run.rig)
                 getattr(gathered, part)[run.variant].append(sample)
                 if reading.warning:
                     gathered.warnings.setdefault(reading.warning)

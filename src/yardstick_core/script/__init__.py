@@ -3,7 +3,7 @@
 from yardstick_core.script.grammar import parse
 from yardstick_core.script.layout import formatted
 from yardstick_core.script.model import Script, ScriptError, ScriptProblem
-from yardstick_core.script.outline import Outline, outline
+from yardstick_core.script.outline import Outline, outline, unequal_work
 from yardstick_core.script.schedule import Schedule, schedule
 
 __all__ = [
@@ -16,4 +16,5 @@ __all__ = [
     "outline",
     "parse",
     "schedule",
+    "unequal_work",
 ]

@@ -116,9 +116,10 @@ class _Reader:
                     self.head()
                 else:
                     name = cursor.string("the step's name, in quotes")
+                    tag, wanted = self.only_for(cursor)
                     cursor.end()
                     body = self.block(line, 1, "a step")
-                    steps.append(Step(line.number, name, body))
+                    steps.append(Step(line.number, name, body, tag, wanted))
             except LineProblem as error:
                 self.problems.append(error.problem)
                 self.skip_block(line.level)
@@ -126,6 +127,14 @@ class _Reader:
             title, tuple(self.fixtures), dict(self.values), self.places, self.facts,
             tuple(steps), text,
         )  # fmt: skip
+
+    def only_for(self, cursor: Cursor) -> tuple[str, bool]:
+        """`if variant has TAG` or `lacks TAG`, where a step says so."""
+        if not cursor.maybe("if"):
+            return "", True
+        cursor.words("variant")
+        word = cursor.take("word", _one_of(("has", "lacks")), ("has", "lacks")).text
+        return cursor.string("what the variant has or lacks, in quotes"), word == "has"
 
     def skip_block(self, level: int) -> None:
         """After a broken opening line, read its block only for further problems."""

@@ -192,8 +192,16 @@ class Frames(Statement):
 
 @dataclass(frozen=True, slots=True)
 class Step(Statement):
+    """A named part of the session; with a `tag` only for variants that have, or lack, it."""
+
     name: str
     body: tuple[Statement, ...]
+    tag: str = ""
+    wanted: bool = True
+
+    def played_by(self, tags: frozenset[str]) -> bool:
+        """Whether a variant with these tags plays it."""
+        return not self.tag or (self.tag in tags) == self.wanted
 
 
 @dataclass(frozen=True, slots=True)

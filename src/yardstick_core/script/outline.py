@@ -80,3 +80,20 @@ def _scheduled(operations: tuple[Operation, ...]) -> int:
         elif isinstance(operation.statement, Wait):
             total += operation.statement.duration_ns
     return total
+
+
+def unequal_work(script: Script, variants: dict[str, frozenset[str]]) -> list[str]:
+    """Steps that not every variant plays, in words; `variants` are names with their tags."""
+    found = []
+    for step in script.steps:
+        playing = [name for name, tags in variants.items() if step.played_by(tags)]
+        if len(playing) == len(variants):
+            continue
+        laid = schedule(Script(script.title, (), {}, {}, {}, (step,))).operations
+        waits = sum(isinstance(o.statement, Until) for o in laid)
+        who = f"only by {', '.join(playing)}" if playing else "by no variant"
+        found.append(
+            f"Unequal work: step “{step.name}” ({_inputs(laid)} inputs, {waits} waits) is played "
+            f"{who}; what is read over the whole session holds it."
+        )
+    return found

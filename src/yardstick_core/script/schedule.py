@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from yardstick_core.script.model import (
@@ -44,11 +45,16 @@ class Schedule:
     digest: str
 
 
-def schedule(script: Script) -> Schedule:
-    """Unroll every repeat of a checked script and give each scheduled input its due moment."""
+def schedule(script: Script, tags: Iterable[str] | None = None) -> Schedule:
+    """Unroll every repeat of a checked script and give each scheduled input its due moment.
+
+    `tags` are those of the variant; None lays every step, whichever variant it is for.
+    """
     operations: list[Operation] = []
+    have = None if tags is None else frozenset(tags)
     for step in script.steps:
-        _lay(step, (), operations)
+        if have is None or step.played_by(have):
+            _lay(step, (), operations)
     digest = hashlib.sha256(repr(operations).encode()).hexdigest()
     return Schedule(tuple(operations), digest)
 

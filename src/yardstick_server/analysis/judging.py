@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from django.db import transaction
@@ -17,6 +17,7 @@ from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, Row, judge, label, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings import METRICS, Reading, derive
+from yardstick_core.script import parse, unequal_work
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.records import run_record
 from yardstick_server.runs.models import Run
@@ -81,19 +82,26 @@ def machine_mib(study: Study) -> float | None:
     return size / 2**20 if isinstance(size, int) else None
 
 
+def with_unequal_work(study: Study, notes: tuple[str, ...]) -> list[str]:
+    """What is not equal in the work of the variants, and then what else cannot be concluded."""
+    tags = {part.variant.name: frozenset(part.variant.tags) for part in study.variants}
+    return [*unequal_work(parse(study.script.text), tags), *notes]
+
+
 def names_of(study: Study) -> list[str]:
     return [part.variant.name for part in study.variants]
 
 
 def judgement_of(study: Study, baseline: int | None = None) -> Judgement:
     """Judge a study by its own plan and terms, against its own baseline or another variant."""
-    return judge(
+    judgement = judge(
         judged_runs(study),
         names_of(study),
         study.baseline if baseline is None else baseline,
         alpha=study.plan.core().alpha,
         terms=study.terms,
     )
+    return replace(judgement, notes=tuple(with_unequal_work(study, judgement.notes)))
 
 
 def board_against(study: Study, baseline: int) -> dict[str, Any]:

@@ -27,6 +27,7 @@ class Variant(models.Model):
     subject = models.ForeignKey(Subject, models.CASCADE, related_name="variants")
     name = models.CharField(max_length=60)
     program = models.CharField(max_length=120)
+    tags = models.JSONField(default=list, help_text="what it has; scripts may ask for it")
 
 
 class Fixture(models.Model):

@@ -38,6 +38,7 @@ class AssignmentSerializer(serializers.Serializer):
     title = serializers.CharField()
     script = serializers.CharField()
     program = serializers.CharField()
+    tags = serializers.ListField(child=serializers.CharField())
     fixtures = ProgramFixtureSerializer(many=True)
 
 
@@ -95,6 +96,7 @@ def assignment(run: Run) -> dict[str, Any]:
         "title": f"{run.variant.variant.name}, round {run.round}: {script.title}",
         "script": run.script.text,
         "program": run.variant.variant.program,
+        "tags": run.variant.variant.tags,
         "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
     }
 

@@ -60,12 +60,41 @@ class Run(models.Model):
                 .order_by("id")
                 .first()
             )
+            if run is None:
+                run = cls.in_place_of_a_lost_one(rig)
             if run is None or resting(run, rig):
                 return None
             run.state, run.rig, run.started = "running", rig, timezone.now()
             run.lease_until = timezone.now() + LEASE
             run.save(update_fields=["state", "rig", "started", "lease_until"])
             return run
+
+    @classmethod
+    def in_place_of_a_lost_one(cls, rig: object) -> Run | None:
+        """A new run for one whose rig has been silent for longer than its lease.
+
+        The lost one is left out with that reason; where its rig returns, its record is still taken.
+        """
+        lost = (
+            cls.objects.select_for_update(skip_locked=True, of=("self",))
+            .filter(
+                state="running", study__workspace=rig.workspace, lease_until__lt=timezone.now(),
+                repeated_by__isnull=True,
+            )
+            .exclude(rig=rig)
+            .order_by("id")
+            .first()
+        )  # fmt: skip
+        if lost is None:
+            return None
+        last = max(lost.study.runs.filter(round=lost.round).values_list("place", flat=True))
+        run = cls.objects.create(
+            study=lost.study, variant=lost.variant, script=lost.script, round=lost.round,
+            place=last + 1, cold=lost.cold, repeats=lost,
+        )  # fmt: skip
+        lost.left_out = f"its rig fell silent; run {run.pk} took its place"
+        lost.save(update_fields=["left_out"])
+        return run
 
     @property
     def done(self) -> bool:

@@ -31,6 +31,13 @@ class NewVariantSerializer(serializers.Serializer):
     variant = serializers.IntegerField(help_text="id of a variant of the subject")
 
 
+class TagsSerializer(serializers.Serializer):
+    tags = serializers.ListField(
+        child=serializers.CharField(max_length=60), max_length=40,
+        help_text="a script's steps may be for variants that have, or lack, one of them",
+    )  # fmt: skip
+
+
 class PlaceSerializer(serializers.Serializer):
     metric = serializers.ChoiceField(choices=sorted(METRICS))
     stretch = serializers.ListField(child=serializers.CharField(max_length=200), max_length=12)
@@ -122,6 +129,18 @@ class StudyVariants(ChangeStudy):
 
 
 class StudyVariantView(ChangeStudy):
+    @extend_schema(
+        request=TagsSerializer, responses=StudySerializer, summary="Say what a variant has"
+    )
+    def put(self, request: Request, study: int, position: int) -> Response:
+        found = self.study(study)
+        part = get_object_or_404(found.study_variants, position=position)
+        body = TagsSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        part.variant.tags = sorted(set(body.validated_data["tags"]))
+        part.variant.save(update_fields=["tags"])
+        return self.answer(found)
+
     @extend_schema(responses=StudySerializer, summary="Take a variant out that has not run")
     def delete(self, request: Request, study: int, position: int) -> Response:
         found = self.study(study)

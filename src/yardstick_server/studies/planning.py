@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from yardstick_core.compare.study import Judgement
@@ -14,6 +13,8 @@ from yardstick_server.runs.models import Run
 from yardstick_server.runs.views import end_early
 from yardstick_server.studies.models import Study, StudyPlan
 
+#: Runs of which something is to come; those left out for a silent rig are not waited for.
+TO_COME = Q(state__in=("queued", "measured")) | Q(state="running", left_out="")
 #: After so many times in a row that a variant could not be started, more rounds make no sense.
 MOST_FAILED_STARTS = 2
 
@@ -42,7 +43,7 @@ def advance(study: Study, judgement: Judgement) -> None:
             withdraw_waiting(study)
             _end(plan, f"{failing} could not be started {MOST_FAILED_STARTS} times in a row")
             return
-        if study.runs.filter(state__in=("queued", "running", "measured")).exists():
+        if study.runs.filter(TO_COME).exists():
             return
         done = warm_rounds_done(study)
         step = next_step(plan.core(), done, judgement)
@@ -78,13 +79,10 @@ def _look(done: int, judgement: Judgement) -> dict[str, object]:
 
 def warm_rounds_done(study: Study) -> int:
     """Warm rounds of which nothing is to come any more and something was measured."""
-    rounds: dict[int, set[str]] = defaultdict(set)
-    for number, state in study.runs.filter(cold=False).values_list("round", "state"):
-        rounds[number].add(state)
-    return sum(
-        "read" in states and not states & {"queued", "running", "measured"}
-        for states in rounds.values()
-    )
+    warm = study.runs.filter(cold=False)
+    to_come = set(warm.filter(TO_COME).values_list("round", flat=True))
+    read = set(warm.filter(state="read").values_list("round", flat=True))
+    return len(read - to_come)
 
 
 def never_starts(study: Study) -> str:

@@ -58,6 +58,7 @@ class StudySummarySerializer(serializers.Serializer):
 class VariantSerializer(serializers.Serializer):
     name = serializers.CharField()
     program = serializers.CharField()
+    tags = serializers.ListField(child=serializers.CharField())
     position = serializers.IntegerField()
 
 
@@ -86,6 +87,9 @@ class ScriptSerializer(serializers.Serializer):
     inputs = serializers.IntegerField()
     facts = serializers.DictField(child=serializers.CharField())
     fixtures = serializers.ListField(child=serializers.CharField())
+    only_some = serializers.DictField(
+        child=serializers.CharField(), help_text="steps that only some variants play, and which"
+    )
 
 
 class StudySerializer(serializers.Serializer):
@@ -201,6 +205,11 @@ def script_body(study: Study) -> dict[str, Any]:
         "inputs": plan.inputs,
         "facts": script.facts,
         "fixtures": [fixture.file for fixture in script.fixtures],
+        "only_some": {
+            step.name: f"only if the variant {'has' if step.wanted else 'lacks'} “{step.tag}”"
+            for step in script.steps
+            if step.tag
+        },
     }
 
 
@@ -263,6 +272,7 @@ def study_body(found: Study) -> dict[str, Any]:
             {
                 "name": part.variant.name,
                 "program": part.variant.program,
+                "tags": part.variant.tags,
                 "position": part.position,
             }
             for part in variants

@@ -200,6 +200,17 @@ export function useTakeOutVariant(study: number) {
   );
 }
 
+export function useTags(study: number) {
+  return useChange(study, ({ position, tags }: { position: number; tags: string[] }) =>
+    got(
+      api.PUT("/api/studies/{study}/variants/{position}", {
+        params: { path: { study, position } },
+        body: { tags },
+      }),
+    ),
+  );
+}
+
 export function useTerm(study: number) {
   return useChange(study, (body: Term) =>
     got(api.PUT("/api/studies/{study}/terms", { params: { path: { study } }, body })),

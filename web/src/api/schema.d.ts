@@ -740,7 +740,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /**
+         * Say what a variant has
+         * @description Changes of what is asked; each gives the study anew.
+         */
+        put: operations["studies_variants_update"];
         post?: never;
         /**
          * Take a variant out that has not run
@@ -776,6 +780,7 @@ export interface components {
             title: string;
             script: string;
             program: string;
+            tags: string[];
             fixtures: components["schemas"]["ProgramFixture"][];
         };
         Board: {
@@ -1368,6 +1373,10 @@ export interface components {
                 [key: string]: string;
             };
             fixtures: string[];
+            /** @description steps that only some variants play, and which */
+            only_some: {
+                [key: string]: string;
+            };
         };
         ScriptText: {
             text: string;
@@ -1541,6 +1550,10 @@ export interface components {
          * @enum {string}
          */
         StudySummaryStateEnum: "not measured" | "running" | "waiting for a rig" | "measured";
+        Tags: {
+            /** @description a script's steps may be for variants that have, or lack, one of them */
+            tags: string[];
+        };
         /** @description What is not given stays; null takes the metric's own materiality again. */
         Term: {
             metric: components["schemas"]["MetricEnum"];
@@ -1600,6 +1613,7 @@ export interface components {
         Variant: {
             name: string;
             program: string;
+            tags: string[];
             position: number;
         };
         /**
@@ -2619,6 +2633,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewVariant"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
+    studies_variants_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tags"];
             };
         };
         responses: {

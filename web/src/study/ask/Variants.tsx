@@ -1,13 +1,15 @@
 /** The variants of a study: which is the baseline, which come in, which go out. */
 import type { Study } from "../../api/client";
-import { useAddVariant, useTakeOutVariant } from "../../api/queries";
+import { useAddVariant, useTags, useTakeOutVariant } from "../../api/queries";
+import { InPlace } from "../../parts/InPlace";
 import { VariantName } from "../../parts/variants";
 
 export function Variants(props: { study: Study; makeBaseline: (index: number) => void }) {
   const { study } = props;
   const add = useAddVariant(study.id);
   const takeOut = useTakeOutVariant(study.id);
-  const trouble = add.error ?? takeOut.error;
+  const tags = useTags(study.id);
+  const trouble = add.error ?? takeOut.error ?? tags.error;
   return (
     <>
       <table className="w-full max-w-3xl text-left">
@@ -16,6 +18,7 @@ export function Variants(props: { study: Study; makeBaseline: (index: number) =>
             <th className="py-1 font-normal">variant</th>
             <th className="font-normal">part</th>
             <th className="font-normal">what a rig starts</th>
+            <th className="font-normal">what it has</th>
             <th className="text-right font-normal">runs that finished</th>
             <th className="w-20" aria-label="acts" />
           </tr>
@@ -46,6 +49,21 @@ export function Variants(props: { study: Study; makeBaseline: (index: number) =>
                   )}
                 </td>
                 <td className="font-mono text-[12px]">{variant.program}</td>
+                <td>
+                  <InPlace
+                    label={`what ${variant.name} has`}
+                    value={variant.tags.join(", ")}
+                    placeholder="nothing special"
+                    maxLength={300}
+                    className="w-36"
+                    keep={(text) =>
+                      tags.mutate({
+                        position: variant.position,
+                        tags: text.split(",").flatMap((tag) => tag.trim() || []),
+                      })
+                    }
+                  />
+                </td>
                 <td className="text-right">
                   {runs.length ? `${finished} of ${runs.length}` : "none yet"}
                 </td>

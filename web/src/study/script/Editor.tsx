@@ -148,7 +148,7 @@ export function Editor(props: {
       EditorState.tabSize.of(2),
       colours,
       help,
-      autocompletion({ override: [complete] }),
+      autocompletion({ override: [complete], icons: false }),
       linter(
         async (editor) => {
           const found = await mistakes(editor);

@@ -129,7 +129,12 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
         const inside = script.stretches.filter((s) => s.path[0] === step);
         return (
           <section key={step} className="mb-3">
-            <h2 className="border-b border-line-2 pb-0.5 font-semibold">{step}</h2>
+            <h2 className="border-b border-line-2 pb-0.5 font-semibold">
+              {step}{" "}
+              {script.only_some[step] && (
+                <span className="font-normal text-behind">{script.only_some[step]}</span>
+              )}
+            </h2>
             {inside.length === 0 && <p className="py-1 text-ink-3">played, not timed</p>}
             {inside.map((s) => (
               <button
