@@ -18,7 +18,7 @@ from yardstick_core.streams.chunk import (
 
 FINISHED = "finished"
 #: How a run may end; all but `finished` are kept, counted and never averaged in.
-OUTCOMES = ("finished", "wrong result", "cut off", "crashed", "not started", "aborted")
+OUTCOMES = ("finished", "wrong result", "cut off", "crashed", "not started", "refused", "aborted")
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ from drf_spectacular.views import SpectacularAPIView
 
 from yardstick_server.accounts.views import SessionView, SignInByLink, SignOutView
 from yardstick_server.analysis.views import BoardView, DistributionView
-from yardstick_server.inventory.views import FixtureDownload, RigList
+from yardstick_server.inventory.views import FixtureDownload, RigDetail, RigList
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
 from yardstick_server.runs.views import AbortRun, RunDetail
@@ -36,6 +36,7 @@ api = [
     path("session", SessionView.as_view()),
     path("session/sign-out", SignOutView.as_view()),
     path("rigs", RigList.as_view()),
+    path("rigs/<str:name>", RigDetail.as_view()),
     path("scripts/check", ScriptCheck.as_view()),
     path("scripts/layout", ScriptLayout.as_view()),
     path("studies", StudyList.as_view()),

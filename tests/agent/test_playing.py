@@ -237,3 +237,27 @@ def test_waiting_for_the_processor_to_be_quiet(tmp_path):
     calm = next(s for s in run.stretches if s.path[-1] == "calm")
     assert 1.0 < calm.duration_s < 6
     assert calm.plus_minus_ns == 50_000_000
+
+
+SETTLED = 'session "S"\n  every run\n    settle cpu below {share} for 300ms, within 1s\n'
+
+
+def test_a_machine_that_does_not_settle_refuses_the_run(tmp_path):
+    text = SETTLED.format(share="0.001%") + 'step "A"\n  start\n'
+    busy = subprocess.Popen([sys.executable, "-c", "while True: pass"])
+    try:
+        run = played(tmp_path, text, SDL)
+    finally:
+        busy.kill()
+        busy.wait()
+    assert run.outcome == "refused"
+    assert "line 3 asks that cpu is below 0.001 % for 300 ms" in run.detail
+    assert run.stretches == ()
+
+
+def test_how_long_a_machine_took_to_settle_is_noted(tmp_path):
+    text = SETTLED.format(share="100%") + 'step "A"\n  start\n  until log "ready"\n'
+    run = played(tmp_path, text, SDL)
+    assert run.outcome == "finished"
+    (settled,) = (entry for entry in run.journal if entry["kind"] == "settled")
+    assert 0.2 < settled["waited_s"] < 1.5

@@ -153,6 +153,14 @@ def test_keys_are_listed_and_lead_to_the_notches(owner):
     expect(owner).to_have_url(re.compile("/script$"))
 
 
+def test_a_rig_is_paused_and_goes_on(owner):
+    owner.goto("/")
+    owner.get_by_role("button", name="pause", exact=True).click()
+    expect(owner.get_by_text("paused: takes no run")).to_be_visible()
+    owner.get_by_role("button", name="let it go on").click()
+    expect(owner.get_by_text("idle, ready to measure")).to_be_visible()
+
+
 def test_find_goes_where_a_few_letters_say(owner):
     owner.goto("/")
     owner.get_by_role("heading", name="Three studies").wait_for()

@@ -412,3 +412,14 @@ def test_unequal_work_is_named_and_counted():
 )
 def test_mistakes_in_what_a_step_is_for(line, says):
     assert says in "\n".join(problems(one_step("press a") + line + "\n  press b\n"))
+
+
+def test_every_run_may_ask_for_a_quiet_machine_first():
+    head = 'session "S"\n  every run\n    settle cpu below 5% for 3s, within 2min\n'
+    (wanted,) = parse(head + 'step "A"\n  start\n').before
+    assert (wanted.condition.percent, wanted.condition.quiet_ns) == (5, 3_000_000_000)
+    assert wanted.within_ns == 120_000_000_000
+    bare = 'session "S"\n  every run\nstep "A"\n  start\n'
+    assert "`every run` with nothing in it" in "\n".join(problems(bare))
+    wrong = 'session "S"\n  every run\n    settel cpu below 5%\nstep "A"\n  start\n'
+    assert "did you mean “settle”?" in "\n".join(problems(wrong))

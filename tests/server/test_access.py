@@ -22,6 +22,7 @@ def api_routes() -> list[str]:
             "<int:profile>": "1",
             "<int:position>": "1",
             "<int:sequence>": "0",
+            "<str:name>": "loft",
             "<str:stream>": "frames",
             "<str:sha256>": "0" * 64,
         }.items():
@@ -75,6 +76,7 @@ def changing_requests(world):
         ("post", f"/api/studies/{study}/profiles", {"name": "P", "weights": [], "limits": []}),
         ("patch", f"/api/studies/{study}/plan", {"stop": "fixed"}),
         ("post", f"/api/studies/{study}/plan/start", {}),
+        ("patch", "/api/rigs/loft-of-weavers", {"paused": True}),
         ("post", f"/api/runs/{run}/left-out", {"reason": "mine"}),
         ("delete", f"/api/runs/{run}/left-out", None),
         ("post", f"/api/runs/{run}/repeat", {"reason": "mine"}),

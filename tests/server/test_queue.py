@@ -118,6 +118,34 @@ def test_a_lost_run_goes_to_another_rig_and_its_record_is_still_taken(world):
     assert lost.get().left_out
 
 
+def change_rig(world, **changes):
+    return world.owner.patch("/api/rigs/loft", changes, content_type="application/json")
+
+
+def test_a_paused_rig_ends_its_run_and_takes_no_other(world):
+    world.study.add_rounds(1)
+    run = world.rig.post("/api/agent/runs/take").json()["run"]
+    assert change_rig(world, paused=True).json()["paused"] is True
+    assert deliver(world, run, recorded_streams()).status_code == 200
+    assert world.rig.post("/api/agent/runs/take").status_code == 204
+    change_rig(world, paused=False)
+    assert world.rig.post("/api/agent/runs/take").status_code == 200
+
+
+def test_a_revoked_rig_is_a_stranger_for_good(world):
+    world.study.add_rounds(1)
+    assert change_rig(world, revoked=True).json()["state"] == "revoked"
+    assert world.rig.post("/api/agent/runs/take").status_code == 401
+    assert change_rig(world, revoked=False).status_code == 400
+    assert world.rig.post("/api/agent/runs/take").status_code == 401
+
+
+def test_a_rig_of_another_team_is_not_there(world, others):
+    Rig.objects.filter(workspace=others.workspace).update(name="barn")
+    answer = world.owner.patch("/api/rigs/barn", {"paused": True}, content_type="application/json")
+    assert answer.status_code == 404
+
+
 def test_a_rigs_state_is_what_it_last_showed(world):
     def state():
         return world.owner.get("/api/rigs").json()[0]["state"]

@@ -93,3 +93,14 @@ def test_runs_of_an_older_core_are_read_anew(world, capsys):
     assert not RunReading.objects.filter(value=99).exists()
     call_command("read_again")
     assert capsys.readouterr().out == ""
+
+
+def test_a_revoked_rig_gets_a_new_token_when_it_is_set_up_again(db, tmp_path):
+    file = tmp_path / "rig.json"
+    set_up("--rig", "loft", "--rig-file", str(file))
+    first = json.loads(file.read_text())["token"]
+    Rig.objects.update(revoked=True)
+    set_up("--rig", "loft", "--rig-file", str(file))
+    second = json.loads(file.read_text())["token"]
+    rig = Rig.objects.get()
+    assert (first != second, rig.token_digest, rig.revoked) == (True, digest(second), False)

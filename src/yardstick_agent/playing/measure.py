@@ -84,6 +84,7 @@ class Measurement:
 
     def _play(self, player: Player) -> tuple[str, str]:
         try:
+            player.settle(self.script.before)
             player.play(self.schedule)
             if player.wrong:
                 return "wrong result", "; ".join(player.wrong)

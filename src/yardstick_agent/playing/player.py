@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 from yardstick_agent.changes import Changes
@@ -35,6 +35,7 @@ from yardstick_core.script.model import (
 from yardstick_core.script.schedule import Operation, Schedule
 
 POLL_SECONDS = 0.02
+SETTLE_POLL_NS = 100_000_000
 CLOSE_PATIENCE_SECONDS = 5.0
 
 
@@ -76,6 +77,25 @@ class Player:
     _input_ns: int = 0
     _may_end: bool = False
     _due_ns: int = 0
+
+    def settle(self, before: Iterable[Until]) -> None:
+        """Wait for what a run needs before it starts. Raises SessionEnded, refused, else."""
+        for wanted in before:
+            condition, began = end_condition(wanted.condition), now_ns()
+            since = Since(began, began)
+            while condition.check(self.scene, since, now_ns()) is None:
+                if self.aborted():
+                    raise SessionEnded("aborted", "aborted while waiting for the machine to settle")
+                if now_ns() - began >= wanted.within_ns:
+                    limit = wanted.within_ns / 1e9
+                    raise SessionEnded(
+                        "refused",
+                        f"not started: line {wanted.line} asks that {wanted.condition}, which did "
+                        f"not come true within {limit:g} s",
+                    )
+                self._sleep(now_ns() + SETTLE_POLL_NS)
+            waited = (now_ns() - began) / 1e9
+            self.spool.journal("settled", now_ns(), what=str(wanted.condition), waited_s=waited)
 
     def play(self, schedule: Schedule) -> None:
         """Play to the end. Raises SessionEnded where that is not reached."""

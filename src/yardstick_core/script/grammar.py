@@ -45,6 +45,9 @@ DEFAULT_WITHIN_NS = 30_000_000_000
 DEFAULT_QUIET_NS = 400_000_000
 DEFAULT_CALM_NS = 2_000_000_000
 HEAD_WORDS = ("fixture", "set", "place", "fact")
+HEAD_OPENERS = (*HEAD_WORDS, "every")
+BEFORE_WORDS = ("settle",)
+SETTLE_WITHIN_NS = 60_000_000_000
 STEP_WORDS = (
     *("start", "stop", "press", "type", "click", "move", "drag", "scroll"),
     *("wait", "mark", "until", "expect", "repeat", "laps", "for", "time", "frames"),
@@ -61,6 +64,7 @@ class _Reader:
         self.places: dict[str, Place] = {}
         self.facts: dict[str, str] = {}
         self.fixtures: list[Fixture] = []
+        self.before: list[Until] = []
         self.problems: list[ScriptProblem] = []
         self.statements: dict[str, Callable[[Cursor], Statement]] = {
             "start": lambda c: Start(c.line.number),
@@ -125,7 +129,7 @@ class _Reader:
                 self.skip_block(line.level)
         return Script(
             title, tuple(self.fixtures), dict(self.values), self.places, self.facts,
-            tuple(steps), text,
+            tuple(steps), tuple(self.before), text,
         )  # fmt: skip
 
     def only_for(self, cursor: Cursor) -> tuple[str, bool]:
@@ -140,7 +144,7 @@ class _Reader:
         """After a broken opening line, read its block only for further problems."""
         while self.at < len(self.lines) and self.lines[self.at].level > level:
             line = self.lines[self.at]
-            if line.level == 1 and line.tokens[0].text in HEAD_WORDS:
+            if line.level == 1 and line.tokens[0].text in HEAD_OPENERS:
                 self.head()
             else:
                 self.statement(line.level)
@@ -151,13 +155,42 @@ class _Reader:
             cursor = Cursor(line, self.values)
             self.at += 1
             try:
-                word = cursor.take("word", _one_of(HEAD_WORDS), HEAD_WORDS).text
+                word = cursor.take("word", _one_of(HEAD_OPENERS), HEAD_OPENERS).text
+                if word == "every":
+                    cursor.words("run")
+                    cursor.end()
+                    self.every_run(line)
+                    continue
                 name = cursor.take("word", f"a name for the {word}").text
                 cursor.take("sign", "“=”", ("=",))
                 self.head_line(word, name, cursor)
                 cursor.end()
             except LineProblem as error:
                 self.problems.append(error.problem)
+
+    def every_run(self, opener: Line) -> None:
+        """The lines below `every run`: what each run waits for before it starts."""
+        lines = 0
+        while self.at < len(self.lines) and self.lines[self.at].level >= 2:
+            cursor = Cursor(self.lines[self.at], self.values)
+            self.at += 1
+            lines += 1
+            try:
+                cursor.take("word", _one_of(BEFORE_WORDS), BEFORE_WORDS)
+                cursor.words("cpu")
+                condition = self.calm(cursor)
+                within = self.within(cursor, SETTLE_WITHIN_NS)
+                self.before.append(Until(cursor.line.number, condition, within))
+                cursor.end()
+            except LineProblem as error:
+                self.problems.append(error.problem)
+        if not lines:
+            self.problems.append(
+                ScriptProblem(
+                    opener.number, opener.tokens[-1].end, "`every run` with nothing in it",
+                    "a line such as `settle cpu below 5%`, indented by two more spaces",
+                )
+            )  # fmt: skip
 
     def head_line(self, word: str, name: str, cursor: Cursor) -> None:
         if word == "place":
@@ -315,10 +348,8 @@ class _Reader:
         if word == "exited":
             return Condition("exited")
         if word == "cpu":
-            cursor.words("is", "below")
-            share = float(cursor.take("percent", "a share of the machine such as 5%").text[:-1])
-            quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_CALM_NS
-            return Condition("cpu below", quiet_ns=quiet, percent=share)
+            cursor.words("is")
+            return self.calm(cursor)
         if word == "log":
             token = cursor.token
             if token is not None and token.kind == "regex":
@@ -341,6 +372,12 @@ class _Reader:
         if state == "steady":
             quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_QUIET_NS
         return Condition(f"{word} {state}", subject, quiet)
+
+    def calm(self, cursor: Cursor) -> Condition:
+        cursor.words("below")
+        share = float(cursor.take("percent", "a share of the machine such as 5%").text[:-1])
+        quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_CALM_NS
+        return Condition("cpu below", quiet_ns=quiet, percent=share)
 
     def fixture_file(self, cursor: Cursor) -> str:
         """The name of a file that the session brings along."""

@@ -221,4 +221,6 @@ class Script:
     places: dict[str, Place]
     facts: dict[str, str]
     steps: tuple[Step, ...]
+    #: What must be true before the subject is started, or the run is refused.
+    before: tuple[Until, ...] = ()
     text: str = field(repr=False, default="")

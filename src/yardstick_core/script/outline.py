@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from yardstick_core.script.check import INPUTS
 from yardstick_core.script.model import Frames, Script, Step, Timing, Until, Wait
@@ -89,7 +89,7 @@ def unequal_work(script: Script, variants: dict[str, frozenset[str]]) -> list[st
         playing = [name for name, tags in variants.items() if step.played_by(tags)]
         if len(playing) == len(variants):
             continue
-        laid = schedule(Script(script.title, (), {}, {}, {}, (step,))).operations
+        laid = schedule(replace(script, steps=(step,))).operations
         waits = sum(isinstance(o.statement, Until) for o in laid)
         who = f"only by {', '.join(playing)}" if playing else "by no variant"
         found.append(

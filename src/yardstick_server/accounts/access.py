@@ -43,8 +43,8 @@ class RigAuthentication(BaseAuthentication):
             return None
         token = parts[1].decode("latin-1")
         rig = Rig.objects.select_related("workspace").filter(token_digest=digest(token)).first()
-        if rig is None:
-            raise AuthenticationFailed("this token belongs to no rig")
+        if rig is None or rig.revoked:
+            raise AuthenticationFailed("this token belongs to no rig, or was revoked")
         if rig.last_seen is None or (timezone.now() - rig.last_seen).total_seconds() > 1:
             Rig.objects.filter(pk=rig.pk).update(last_seen=timezone.now())
         return None, rig

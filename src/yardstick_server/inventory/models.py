@@ -64,6 +64,8 @@ class Rig(models.Model):
     token_digest = models.CharField(max_length=64, unique=True)
     agent_version = models.CharField(max_length=20, blank=True)
     last_seen = models.DateTimeField(null=True)
+    paused = models.BooleanField(default=False, help_text="ends its run and takes no other")
+    revoked = models.BooleanField(default=False, help_text="its token is no longer taken")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "name"], name="rig_name_once")]

@@ -16,13 +16,17 @@ from rest_framework.response import Response
 
 from yardstick_server.accounts.member_views import MemberView, RigView
 from yardstick_server.inventory.models import Fixture, Rig
+from yardstick_server.live.notify import notify
 
 SILENT_AFTER = timedelta(seconds=10)
 
 
 class RigSerializer(serializers.Serializer):
     name = serializers.CharField()
-    state = serializers.ChoiceField(choices=["idle", "running", "silent", "never seen"])
+    state = serializers.ChoiceField(
+        choices=["idle", "running", "paused", "silent", "revoked", "never seen"]
+    )
+    paused = serializers.BooleanField(help_text="takes no further run")
     run = serializers.IntegerField(allow_null=True)
     last_seen = serializers.DateTimeField(allow_null=True)
     facts = serializers.DictField(allow_null=True)
@@ -32,16 +36,21 @@ def rig_state(rig: Rig) -> dict[str, Any]:
     """A rig's state as shown in the header and on Home."""
     running = rig.runs.filter(state="running").order_by("-id").first()
     state = "idle"
-    if rig.last_seen is None:
+    if rig.revoked:
+        state = "revoked"
+    elif rig.last_seen is None:
         state = "never seen"
     elif timezone.now() - rig.last_seen > SILENT_AFTER:
         state = "silent"
     elif running is not None:
         state = "running"
+    elif rig.paused:
+        state = "paused"
     facts = rig.facts.order_by("-first_seen").first()
     return {
         "name": rig.name,
         "state": state,
+        "paused": rig.paused,
         "run": running.pk if running else None,
         "last_seen": rig.last_seen,
         "facts": facts.facts if facts else None,
@@ -53,6 +62,35 @@ class RigList(MemberView):
     def get(self, request: Request) -> Response:
         rigs = Rig.objects.filter(workspace=self.workspace).order_by("name")
         return Response(RigSerializer([rig_state(rig) for rig in rigs], many=True).data)
+
+
+class RigChangesSerializer(serializers.Serializer):
+    paused = serializers.BooleanField(required=False)
+    revoked = serializers.BooleanField(
+        required=False, help_text="for good: a rig comes back with a new token only"
+    )
+
+    def validate_revoked(self, value: bool) -> bool:
+        if not value:
+            raise serializers.ValidationError("a revoked token stays revoked: make a new one")
+        return value
+
+
+class RigDetail(MemberView):
+    @extend_schema(
+        request=RigChangesSerializer,
+        responses=RigSerializer,
+        summary="Pause a rig after its run, let it go on, or revoke its token",
+    )
+    def patch(self, request: Request, name: str) -> Response:
+        rig = get_object_or_404(Rig, workspace=self.workspace, name=name)
+        body = RigChangesSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        for field, value in body.validated_data.items():
+            setattr(rig, field, value)
+        rig.save(update_fields=list(body.validated_data) or None)
+        notify(self.workspace.pk, "rig", rig=rig.name)
+        return Response(RigSerializer(rig_state(rig)).data)
 
 
 class FixtureDownload(RigView):

@@ -52,6 +52,8 @@ class Run(models.Model):
     @classmethod
     def take_next(cls, rig: object) -> Run | None:
         """The next queued run of the rig's workspace, now leased to it; None where none waits."""
+        if rig.paused:
+            return None
         with transaction.atomic():
             run = (
                 cls.objects.select_for_update(skip_locked=True, of=("self",))

@@ -36,6 +36,15 @@ export function useRigs() {
   });
 }
 
+export function useRigChange() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ name, ...body }: { name: string; paused?: boolean; revoked?: boolean }) =>
+      got(api.PATCH("/api/rigs/{name}", { params: { path: { name } }, body })),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.rigs }),
+  });
+}
+
 export function useStudies() {
   return useQuery({ queryKey: keys.studies, queryFn: () => got(api.GET("/api/studies")) });
 }

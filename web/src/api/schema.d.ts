@@ -126,6 +126,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Pause a rig after its run, let it go on, or revoke its token
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        patch: operations["rigs_partial_update"];
+        trace?: never;
+    };
     "/api/runs/{run}": {
         parameters: {
             query?: never;
@@ -1066,10 +1086,11 @@ export interface components {
          *     * `cut off` - cut off
          *     * `crashed` - crashed
          *     * `not started` - not started
+         *     * `refused` - refused
          *     * `aborted` - aborted
          * @enum {string}
          */
-        OutcomeEnum: "finished" | "wrong result" | "cut off" | "crashed" | "not started" | "aborted";
+        OutcomeEnum: "finished" | "wrong result" | "cut off" | "crashed" | "not started" | "refused" | "aborted";
         OutlineStretch: {
             path: string[];
             kind: components["schemas"]["OutlineStretchKindEnum"];
@@ -1117,6 +1138,11 @@ export interface components {
             order?: components["schemas"]["OrderEnum"];
             /** Format: double */
             rest_s?: number;
+        };
+        PatchedRigChanges: {
+            paused?: boolean;
+            /** @description for good: a rig comes back with a new token only */
+            revoked?: boolean;
         };
         PlaceRow: {
             stretch: string[];
@@ -1208,6 +1234,8 @@ export interface components {
         Rig: {
             name: string;
             state: components["schemas"]["RigStateEnum"];
+            /** @description takes no further run */
+            paused: boolean;
             run: number | null;
             /** Format: date-time */
             last_seen: string | null;
@@ -1218,11 +1246,13 @@ export interface components {
         /**
          * @description * `idle` - idle
          *     * `running` - running
+         *     * `paused` - paused
          *     * `silent` - silent
+         *     * `revoked` - revoked
          *     * `never seen` - never seen
          * @enum {string}
          */
-        RigStateEnum: "idle" | "running" | "silent" | "never seen";
+        RigStateEnum: "idle" | "running" | "paused" | "silent" | "revoked" | "never seen";
         Rounds: {
             /** @default 1 */
             count: number;
@@ -1817,6 +1847,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rig"][];
+                };
+            };
+        };
+    };
+    rigs_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRigChanges"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rig"];
                 };
             };
         };

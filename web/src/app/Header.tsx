@@ -20,7 +20,7 @@ export function Header(props: { children?: React.ReactNode }) {
         </span>
       )}
       {(rigs.data ?? [])
-        .filter((rig) => rig.state !== "never seen")
+        .filter((rig) => rig.state !== "never seen" && rig.state !== "revoked")
         .map((rig) => (
           <RigLight key={rig.name} rig={rig} />
         ))}
@@ -32,7 +32,9 @@ export function Header(props: { children?: React.ReactNode }) {
 const LIGHTS: Record<Rig["state"], string> = {
   idle: "#5bbfae",
   running: "#e0b04a",
+  paused: "#8b93a3",
   silent: "#e2724f",
+  revoked: "#8b93a3",
   "never seen": "#8b93a3",
 };
 

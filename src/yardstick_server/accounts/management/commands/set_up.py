@@ -40,11 +40,13 @@ class Command(BaseCommand):
         """Give the rig a token of its own, unless its file already holds a good one."""
         kept = json.loads(file.read_text()) if file.exists() else {}
         known = Rig.objects.filter(workspace=workspace, name=name).first()
-        if known is None or known.token_digest != digest(kept.get("token", "")):
+        fits = known is not None and known.token_digest == digest(kept.get("token", ""))
+        if not fits or known.revoked:
             token = Rig.new_token()
             Rig.objects.update_or_create(
-                workspace=workspace, name=name, defaults={"token_digest": digest(token)}
-            )
+                workspace=workspace, name=name,
+                defaults={"token_digest": digest(token), "revoked": False},
+            )  # fmt: skip
             kept["token"] = token
         kept["server"] = settings.WEB_ORIGIN
         file.touch(mode=0o600)
