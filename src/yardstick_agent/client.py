@@ -63,6 +63,24 @@ class Client:
         answer = self._agreed("POST", "/api/agent/runs/take")
         return None if answer.status_code == 204 else dict(answer.json())
 
+    def take_rehearsal(self) -> dict[str, Any] | None:
+        """The next rehearsal for this rig, or None."""
+        answer = self._agreed("POST", "/api/agent/rehearsals/take")
+        return None if answer.status_code == 204 else dict(answer.json())
+
+    def tell_rehearsal(self, rehearsal: int, body: dict[str, Any]) -> dict[str, Any]:
+        """How far a rehearsal is; the answer says whether to stop."""
+        path = f"/api/agent/rehearsals/{rehearsal}/tell"
+        return dict(self._agreed("POST", path, json=body).json())
+
+    def show_rehearsal(self, rehearsal: int, picture: bytes) -> None:
+        self._agreed(
+            "PUT",
+            f"/api/agent/rehearsals/{rehearsal}/picture",
+            content=picture,
+            headers={"Content-Type": "image/png"},
+        )
+
     def fixture(self, sha256: str) -> bytes:
         return self._agreed("GET", f"/api/agent/fixtures/{sha256}").content
 

@@ -18,6 +18,7 @@ from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import RigConfig
 from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.rehearsing import rehearse
 from yardstick_agent.sampling.machine import facts
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
@@ -54,11 +55,16 @@ class Service:
                     self.client.hello(facts())
                     greeted = True
                 self.send_left_over()
-                assignment = self.client.take()
+                rehearsal = self.client.take_rehearsal()
+                assignment = None if rehearsal else self.client.take()
                 self._server_is_back()
             except ServerAway as away:
                 self._server_is_away(away)
                 self.stopping.wait(AWAY_SECONDS)
+                continue
+            if rehearsal is not None:
+                with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
+                    self._rehearse(rehearsal)
                 continue
             if assignment is None:
                 self.stopping.wait(IDLE_SECONDS)
@@ -75,6 +81,20 @@ class Service:
         if self._away_since is not None:
             self.say(f"the server is back after {time.monotonic() - self._away_since:.0f} s")
             self._away_since = None
+
+    def _rehearse(self, assignment: dict[str, Any]) -> None:
+        number = int(assignment["rehearsal"])
+        self.say(f"rehearsal {number}: {assignment['title']}")
+        try:
+            outcome = rehearse(
+                self.client,
+                assignment,
+                lambda folder, local: prepare(folder, local, self.config, self.client),
+            )
+            self.say(f"rehearsal {number}: {outcome}")
+        except (RunRefused, ServerRefused) as refused:
+            body = {"line": 0, "elapsed_ns": 0, "outcome": "not started", "detail": str(refused)}
+            self.client.tell_rehearsal(number, body)
 
     # -- one run -------------------------------------------------------------------
 

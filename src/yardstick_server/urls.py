@@ -8,6 +8,14 @@ from yardstick_server.analysis.views import BoardView, DistributionView
 from yardstick_server.inventory.views import FixtureDownload, RigDetail, RigList
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
+from yardstick_server.runs.rehearsals import (
+    RehearsalPicture,
+    RehearsalsView,
+    ShowRehearsal,
+    StopRehearsal,
+    TakeRehearsal,
+    TellRehearsal,
+)
 from yardstick_server.runs.views import AbortRun, RunDetail
 from yardstick_server.studies.ask_views import (
     AskView,
@@ -58,6 +66,9 @@ api = [
     path("studies/<int:study>/claims", ClaimsView.as_view()),
     path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
+    path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
+    path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/picture", RehearsalPicture.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
     path("runs/<int:run>/abort", AbortRun.as_view()),
     path("runs/<int:run>/left-out", LeaveOutView.as_view()),
@@ -71,6 +82,9 @@ agent_api = [
     path("runs/<int:run>/heartbeat", Heartbeat.as_view()),
     path("runs/<int:run>/streams/<str:stream>/chunks/<int:sequence>", PutChunk.as_view()),
     path("runs/<int:run>/seal", SealRun.as_view()),
+    path("rehearsals/take", TakeRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/tell", TellRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/picture", ShowRehearsal.as_view()),
     path("fixtures/<str:sha256>", FixtureDownload.as_view()),
 ]
 urlpatterns = [

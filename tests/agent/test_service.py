@@ -1,16 +1,19 @@
 """A rig's whole loop against a server that is only pretended: take, play for real, send, seal."""
 
 import hashlib
+import io
 import json
 import threading
 import time
 
 import httpx
+import numpy as np
 import pytest
 from sessions import SDL, script
 
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import RigConfig
+from yardstick_agent.display.picture import png
 from yardstick_agent.service import Service
 
 pytestmark = pytest.mark.screen
@@ -23,6 +26,7 @@ class PretendedServer:
     def __init__(self, runs):
         self.runs, self.chunks, self.seals = list(runs), {}, {}
         self.beats, self.hellos = [], []
+        self.rehearsals, self.told, self.pictures = [], [], []
         self.away = False
         self.abort = False
 
@@ -33,6 +37,15 @@ class PretendedServer:
         assert request.headers["Authorization"] == "Rig token"
         if path.endswith("/hello"):
             self.hellos.append(json.loads(request.content))
+            return httpx.Response(200, json={})
+        if path.endswith("/rehearsals/take"):
+            waiting = self.rehearsals
+            return httpx.Response(200, json=waiting.pop(0)) if waiting else httpx.Response(204)
+        if path.endswith("/tell"):
+            self.told.append(json.loads(request.content))
+            return httpx.Response(200, json={"stop": self.abort})
+        if path.endswith("/picture"):
+            self.pictures.append(request.content)
             return httpx.Response(200, json={})
         if path.endswith("/take"):
             return httpx.Response(200, json=self.runs.pop(0)) if self.runs else httpx.Response(204)
@@ -152,3 +165,43 @@ def test_errors_of_the_server_are_told_apart():
     with pytest.raises(ServerRefused, match="404: plain words"):
         answering(404, b"plain words").heartbeat(1, {})
     assert answering(204, b"").take() is None
+
+
+def rehearsal(text, program="truth"):
+    return {**assignment(1, text, program), "rehearsal": 7}
+
+
+def test_a_rehearsal_is_played_shown_and_leaves_nothing(tmp_path):
+    server = PretendedServer([])
+    server.rehearsals = [rehearsal(LOAD)]
+    serve(tmp_path, server, lambda: server.told and "outcome" in server.told[-1])
+    ending = server.told[-1]
+    assert ending["outcome"] == "finished"
+    assert [t["path"] for t in ending["timings"]] == [["Only", "load"]]
+    assert 0.5 < ending["timings"][0]["seconds"] < 3
+    assert server.pictures
+    assert all(picture.startswith(b"\x89PNG") for picture in server.pictures)
+    assert (server.chunks, server.seals, list(tmp_path.glob("run-*"))) == ({}, {}, [])
+
+
+def test_a_rehearsal_names_the_line_that_did_not_come_true(tmp_path):
+    server = PretendedServer([])
+    server.rehearsals = [rehearsal(script('until log "never", within 1s'))]
+    serve(tmp_path, server, lambda: server.told and "outcome" in server.told[-1])
+    assert (server.told[-1]["outcome"], server.told[-1]["line"]) == ("cut off", 5)
+
+
+def test_a_rehearsal_of_what_the_rig_may_not_start_says_so(tmp_path):
+    server = PretendedServer([])
+    server.rehearsals = [rehearsal(LOAD, program="secret")]
+    serve(tmp_path, server, lambda: server.told)
+    assert server.told[-1]["outcome"] == "not started"
+    assert "may not start “secret”" in server.told[-1]["detail"]
+
+
+def test_a_picture_holds_the_pixels_it_was_made_of():
+    pygame = pytest.importorskip("pygame")
+    pixels = np.random.default_rng(1).integers(0, 255, (5, 7, 3), np.uint8)
+    surface = pygame.image.load(io.BytesIO(png(pixels)))
+    read = pygame.surfarray.array3d(surface).transpose(1, 0, 2)
+    assert (read == pixels).all()

@@ -69,3 +69,23 @@ def test_a_script_is_laid_out_at_a_press(owner, editor):
     owner.get_by_role("button", name="lay out").click()
     expect(editor).to_contain_text('step "More"  # why not')
     owner.get_by_role("button", name="leave the changes").click()
+
+
+def test_a_rehearsal_shows_the_screen_and_marks_the_line_that_failed(owner, editor):
+    """A real one: played by the rig, shown as it goes, stopped by what never came true."""
+    owner.keyboard.press("Control+a")
+    owner.keyboard.insert_text(
+        'session "Try"\nstep "Launch"\n  time launch\n    start\n'
+        '    until window "Weftwright" is steady for 200ms\n'
+        '  until log "no such line", within 2s\n'
+    )
+    panel = owner.get_by_role("region", name="rehearsal")
+    panel.get_by_role("button", name="Rehearse").click()
+    expect(panel.get_by_role("img", name=re.compile("into the rehearsal"))).to_be_visible(
+        timeout=30_000
+    )
+    expect(panel.get_by_role("status")).to_contain_text("cut off, line 6", timeout=30_000)
+    expect(panel).to_contain_text("did not come true within 2 s")
+    expect(panel.get_by_role("listitem").filter(has_text="launch")).to_contain_text("ms")
+    runs = owner.request.get(f"/api/studies/{study_id(owner, DRAFTS)}").json()["runs"]
+    assert len(runs) == 10

@@ -23,6 +23,7 @@ def api_routes() -> list[str]:
             "<int:position>": "1",
             "<int:sequence>": "0",
             "<str:name>": "loft",
+            "<int:rehearsal>": "1",
             "<str:stream>": "frames",
             "<str:sha256>": "0" * 64,
         }.items():

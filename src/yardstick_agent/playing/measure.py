@@ -19,7 +19,9 @@ from typing import Any
 
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
+from yardstick_agent.display.connection import Connection
 from yardstick_agent.display.input import Input
+from yardstick_agent.display.picture import screen_picture
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.files import FolderWatch
@@ -35,6 +37,7 @@ from yardstick_core.script.model import Press, Script, Type
 from yardstick_core.script.schedule import Schedule
 
 LIVE_SECONDS = 0.4
+PICTURE_SECONDS = 0.5
 LIVE_REACH_NS = 3_000_000_000
 BEAT_NS = 50_000_000
 
@@ -69,6 +72,8 @@ class Measurement:
                 scene, inputs, self.spool, self.changes,
                 lambda: self._start_subject(display), self.stopping.is_set,
             )  # fmt: skip
+            if self.assignment.get("pictures"):
+                stack.enter_context(self._pictured(display))
             with self._told_live():
                 outcome, detail = self._play(self.player)
             watcher = scene.watcher
@@ -144,6 +149,32 @@ class Measurement:
             done.set()
             thread.join()
 
+    @contextmanager
+    def _pictured(self, display: str) -> Iterator[None]:
+        """Replace picture.png twice a second: only in rehearsals, for it costs processor time."""
+        done = threading.Event()
+
+        def draw() -> None:
+            connection = Connection(display)
+            try:
+                while True:
+                    ending = done.wait(PICTURE_SECONDS)
+                    waiting = self.folder / "picture.new"
+                    waiting.write_bytes(screen_picture(connection))
+                    waiting.replace(self.folder / "picture.png")
+                    if ending:
+                        return
+            finally:
+                connection.close()
+
+        thread = threading.Thread(target=draw, name="pictures", daemon=True)
+        thread.start()
+        try:
+            yield
+        finally:
+            done.set()
+            thread.join(2)
+
     def _live_state(self) -> dict[str, Any]:
         player = self.player
         used = self.sampler.latest
@@ -151,11 +182,18 @@ class Measurement:
             "elapsed_ns": now_ns() - self.spool.origin_ns,
             "step": player.step if player else "",
             "position": player.position if player else 0,
+            "line": self._line(),
             "operations": len(self.schedule.operations),
             "beats": self._beats(),
             "processor_seconds": used.processor_seconds,
             "resident": used.resident,
         }
+
+    def _line(self) -> int:
+        """The line of the script that is played, or was last."""
+        operations = self.schedule.operations
+        place = min(self.player.position if self.player else 0, len(operations) - 1)
+        return operations[place].line if operations else 0
 
     def _beats(self) -> list[list[float]]:
         """The last three seconds in beats of 50 ms: number, frames ended, longest of them in ms."""

@@ -118,3 +118,22 @@ def resting(run: Run, rig: object) -> bool:
     rest = timedelta(seconds=run.study.plan.rest_s)
     last = Run.objects.filter(rig=rig, ended__isnull=False).order_by("-ended").first()
     return bool(rest) and last is not None and last.ended + rest > timezone.now()
+
+
+class Rehearsal(models.Model):
+    """A script played once to see whether it works; never a measurement."""
+
+    study = models.ForeignKey("studies.Study", models.CASCADE, related_name="rehearsals")
+    variant = models.ForeignKey("studies.StudyVariant", models.CASCADE)
+    text = models.TextField()
+    state = models.CharField(max_length=6, default="waits")
+    rig = models.ForeignKey("inventory.Rig", models.SET_NULL, null=True)
+    line = models.IntegerField(default=0)
+    elapsed_ns = models.BigIntegerField(default=0)
+    outcome = models.CharField(max_length=12, blank=True)
+    detail = models.TextField(blank=True)
+    timings = models.JSONField(default=list)
+    picture = models.BinaryField(default=b"")
+    pictures = models.IntegerField(default=0)
+    stop_asked = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)

@@ -280,6 +280,41 @@ export function useScriptVersions(study: number, wanted: boolean) {
   });
 }
 
+const REHEARSAL_MS = 600;
+
+/** The newest rehearsal, asked for often while it plays. */
+export function useRehearsal(study: number) {
+  return useQuery({
+    queryKey: ["rehearsal", study],
+    queryFn: async () => {
+      const answer = await api.GET("/api/studies/{study}/rehearsals", {
+        params: { path: { study } },
+      });
+      return answer.response.status === 204 ? null : got(Promise.resolve(answer));
+    },
+    refetchInterval: (query) =>
+      query.state.data && query.state.data.state !== "ended" ? REHEARSAL_MS : false,
+  });
+}
+
+export function useRehearse(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { variant: number; text: string }) =>
+      got(api.POST("/api/studies/{study}/rehearsals", { params: { path: { study } }, body })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
+  });
+}
+
+export function useStopRehearsal(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (rehearsal: number) =>
+      got(api.POST("/api/rehearsals/{rehearsal}/stop", { params: { path: { rehearsal } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
+  });
+}
+
 /** What is wrong with a script; asked while it is typed. */
 export function checkScript(text: string) {
   return got(api.POST("/api/scripts/check", { body: { text } }));

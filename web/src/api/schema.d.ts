@@ -38,6 +38,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/agent/rehearsals/{rehearsal}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        put: operations["agent_rehearsals_picture_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/agent/rehearsals/{rehearsal}/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        post: operations["agent_rehearsals_tell_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/agent/rehearsals/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        post: operations["agent_rehearsals_take_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/agent/runs/{run}/heartbeat": {
         parameters: {
             query?: never;
@@ -100,6 +151,46 @@ export interface paths {
         put?: never;
         /** @description A view for rigs; `rig` is the one that asks. */
         post: operations["agent_runs_take_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/{rehearsal}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The newest picture of the screen
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["rehearsals_picture_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/{rehearsal}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop a rehearsal
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["rehearsals_stop_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -632,6 +723,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The newest rehearsal of a study
+         * @description The newest rehearsal of a study; a new one takes its place.
+         */
+        get: operations["studies_rehearsals_retrieve"];
+        put?: never;
+        /**
+         * Play a script once on a variant; nothing of it is kept as a measurement
+         * @description The newest rehearsal of a study; a new one takes its place.
+         */
+        post: operations["studies_rehearsals_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/rounds": {
         parameters: {
             query?: never;
@@ -1060,6 +1175,11 @@ export interface components {
             /** @default  */
             source: string;
         };
+        NewRehearsal: {
+            /** @description position of the variant */
+            variant: number;
+            text: string;
+        };
         NewStudy: {
             /** @description study whose variants, script and terms it takes */
             like: number;
@@ -1224,6 +1344,43 @@ export interface components {
          * @enum {string}
          */
         RecommendationEnum: "take" | "stay" | "no recommendation";
+        Rehearsal: {
+            id: number;
+            variant: number;
+            state: components["schemas"]["RehearsalStateEnum"];
+            /** @description the line of the script that is played, or was last */
+            line: number;
+            /** Format: double */
+            elapsed_s: number;
+            outcome: string;
+            detail: string;
+            timings: components["schemas"]["RehearsedTiming"][];
+            /** @description how many pictures have come */
+            pictures: number;
+        };
+        RehearsalAssignment: {
+            rehearsal: number;
+            title: string;
+            script: string;
+            program: string;
+            tags: string[];
+            fixtures: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * @description * `waits` - waits
+         *     * `plays` - plays
+         *     * `ended` - ended
+         * @enum {string}
+         */
+        RehearsalStateEnum: "waits" | "plays" | "ended";
+        RehearsedTiming: {
+            path: string[];
+            /** Format: double */
+            seconds: number;
+            longer_than: boolean;
+        };
         Repeat: {
             /**
              * @description needed for a run that finished: it is left out for this reason
@@ -1479,6 +1636,9 @@ export interface components {
             label: string;
             words: string;
         };
+        StopAsked: {
+            stop: boolean;
+        };
         /**
          * @description * `decided` - decided
          *     * `precise` - precise
@@ -1583,6 +1743,13 @@ export interface components {
         Tags: {
             /** @description a script's steps may be for variants that have, or lack, one of them */
             tags: string[];
+        };
+        Tell: {
+            line: number;
+            elapsed_ns: number;
+            outcome?: components["schemas"]["OutcomeEnum"];
+            detail?: string;
+            timings?: components["schemas"]["RehearsedTiming"][];
         };
         /** @description What is not given stays; null takes the metric's own materiality again. */
         Term: {
@@ -1713,6 +1880,82 @@ export interface operations {
             };
         };
     };
+    agent_rehearsals_picture_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/png": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopAsked"];
+                };
+            };
+        };
+    };
+    agent_rehearsals_tell_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopAsked"];
+                };
+            };
+        };
+    };
+    agent_rehearsals_take_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalAssignment"];
+                };
+            };
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     agent_runs_heartbeat_create: {
         parameters: {
             query?: never;
@@ -1829,6 +2072,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    rehearsals_picture_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    rehearsals_stop_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
+                };
             };
         };
     };
@@ -2548,6 +2840,59 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studies_rehearsals_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
+                };
+            };
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studies_rehearsals_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRehearsal"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
+                };
             };
         };
     };

@@ -5,6 +5,7 @@ import { layoutScript, useBoard, useKeepScript, useScriptVersions } from "../../
 import { useKeys } from "../../parts/keyboard";
 import { count, duration, moment } from "../../parts/words";
 import { Editor } from "./Editor";
+import { Rehearsal } from "./Rehearsal";
 
 export function ScriptNotch(props: { study: Study }) {
   const { script, runs } = props.study;
@@ -96,12 +97,18 @@ export function ScriptNotch(props: { study: Study }) {
           against={other?.text ?? null}
         />
       </div>
-      <WillBeTimed study={props.study} light={setLit} />
+      <WillBeTimed study={props.study} light={setLit}>
+        <Rehearsal study={props.study} text={text} ready={mistakes === 0} light={setLit} />
+      </WillBeTimed>
     </div>
   );
 }
 
-function WillBeTimed(props: { study: Study; light: (line: number | null) => void }) {
+function WillBeTimed(props: {
+  study: Study;
+  light: (line: number | null) => void;
+  children: React.ReactNode;
+}) {
   const { script } = props.study;
   const times = script.stretches.filter((s) => s.kind === "time").length;
   const frames = script.stretches.length - times;
@@ -116,6 +123,7 @@ function WillBeTimed(props: { study: Study; light: (line: number | null) => void
   const longest = Math.max(...script.stretches.map((s) => length(s) ?? 0), 0.001);
   return (
     <aside tabIndex={0} className="overflow-auto border-l border-line px-6 py-4">
+      {props.children}
       <p className="text-[12px] font-semibold text-brass">what will be timed</p>
       <h1 className="text-[17px] font-semibold">
         {count(times, "timing")}, {count(frames, "frame stretch", "frame stretches")}

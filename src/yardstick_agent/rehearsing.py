@@ -1,0 +1,98 @@
+"""Rehearsals: a session played once to see whether it works; nothing of it is a measurement."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from yardstick_agent.client import Client, ServerAway, ServerRefused
+from yardstick_agent.spool.reader import SpoolReader
+
+TELL_SECONDS = 0.5
+
+
+def rehearse(
+    client: Client, assignment: dict[str, Any], prepare: Callable[[Path, dict[str, Any]], None]
+) -> str:
+    """Play a rehearsal and tell the server how it goes, with pictures; its outcome.
+
+    `prepare` fills the run's folder and may raise ServerRefused or RunRefused. What cannot be told
+    because the server is away is left out: a rehearsal is for somebody who watches.
+    """
+    number = int(assignment["rehearsal"])
+    folder = Path(tempfile.mkdtemp(prefix="yardstick-rehearsal-"))
+    try:
+        prepare(folder / "run", {**assignment, "pictures": True})
+        ending = _play(client, number, folder / "run")
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+    _tell(client, number, ending)
+    return str(ending["outcome"])
+
+
+def _play(client: Client, number: int, folder: Path) -> dict[str, Any]:
+    from yardstick_agent.service import ending_with_us
+
+    command = [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)]
+    process = subprocess.Popen(ending_with_us(command), start_new_session=True)
+    shown = 0.0
+    while process.poll() is None:
+        state = _live(folder)
+        answer = _tell(client, number, {key: state.get(key, 0) for key in ("line", "elapsed_ns")})
+        if answer.get("stop"):
+            process.send_signal(signal.SIGTERM)
+        shown = _show(client, number, folder, shown)
+        try:
+            process.wait(TELL_SECONDS)
+        except subprocess.TimeoutExpired:
+            continue
+    _show(client, number, folder, shown)
+    return _ending(folder, _live(folder))
+
+
+def _ending(folder: Path, state: dict[str, Any]) -> dict[str, Any]:
+    run = SpoolReader(folder).run()
+    return {
+        "line": state.get("line", 0),
+        "elapsed_ns": state.get("elapsed_ns", 0),
+        "outcome": run.outcome,
+        "detail": run.detail,
+        "timings": [
+            {"path": s.path, "seconds": s.duration_s, "longer_than": s.longer_than}
+            for s in run.stretches
+            if s.kind in ("time", "frames")
+        ],
+    }
+
+
+def _tell(client: Client, number: int, body: dict[str, Any]) -> dict[str, Any]:
+    try:
+        return client.tell_rehearsal(number, body)
+    except (ServerAway, ServerRefused):
+        return {}
+
+
+def _show(client: Client, number: int, folder: Path, shown: float) -> float:
+    """Send the newest picture, where it is newer than the one sent before; its time."""
+    picture = folder / "picture.png"
+    try:
+        made = picture.stat().st_mtime
+        if made > shown:
+            client.show_rehearsal(number, picture.read_bytes())
+        return made
+    except (OSError, ServerAway, ServerRefused):
+        return shown
+
+
+def _live(folder: Path) -> dict[str, Any]:
+    try:
+        return dict(json.loads((folder / "live.json").read_text()))
+    except (OSError, ValueError):
+        return {}

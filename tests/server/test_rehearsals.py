@@ -1,0 +1,92 @@
+"""Rehearsals: asked for, taken by a rig, told of with pictures, stopped; never a measurement."""
+
+from server.conftest import SCRIPT
+
+PICTURE = b"\x89PNG\r\n\x1a\n picture"
+
+
+def ask(world, text=SCRIPT, variant=1):
+    return world.owner.post(
+        f"/api/studies/{world.study.pk}/rehearsals",
+        {"variant": variant, "text": text},
+        content_type="application/json",
+    )
+
+
+def tell(world, number, **body):
+    return world.rig.post(
+        f"/api/agent/rehearsals/{number}/tell",
+        {"line": 3, "elapsed_ns": 10**9, **body},
+        content_type="application/json",
+    )
+
+
+def newest(world):
+    return world.owner.get(f"/api/studies/{world.study.pk}/rehearsals").json()
+
+
+def test_a_rehearsal_goes_its_way_and_is_no_run(world):
+    assert world.owner.get(f"/api/studies/{world.study.pk}/rehearsals").status_code == 204
+    number = ask(world).json()["id"]
+    assert newest(world)["state"] == "waits"
+    given = world.rig.post("/api/agent/rehearsals/take").json()
+    assert (given["rehearsal"], given["program"]) == (number, "weftwright-4.2")
+    assert given["fixtures"][0]["name"] == "small.weft"
+    assert world.rig.post("/api/agent/rehearsals/take").status_code == 204
+    assert tell(world, number, line=11).json() == {"stop": False}
+    assert (newest(world)["state"], newest(world)["line"]) == ("plays", 11)
+    put = world.rig.put(
+        f"/api/agent/rehearsals/{number}/picture", PICTURE, content_type="image/png"
+    )
+    assert put.status_code == 200
+    shown = world.owner.get(f"/api/rehearsals/{number}/picture")
+    assert (shown.content, shown.headers["Content-Type"]) == (PICTURE, "image/png")
+    timing = {"path": ["Open", "open"], "seconds": 1.5, "longer_than": False}
+    tell(world, number, outcome="finished", detail="", timings=[timing])
+    ended = newest(world)
+    assert (ended["state"], ended["outcome"], ended["timings"]) == ("ended", "finished", [timing])
+    assert world.study.runs.count() == 0
+
+
+def test_an_unkept_text_is_rehearsed_and_one_with_mistakes_refused(world):
+    assert ask(world, SCRIPT + "# not kept\n").status_code == 201
+    assert world.study.scripts.count() == 1
+    refused = ask(world, 'session "S"\nstep "A"\n  strat\n')
+    assert refused.status_code == 400
+    assert "did you mean “start”?" in refused.content.decode()
+    assert ask(world, SCRIPT.replace("small.weft", "none.weft")).status_code == 400
+    assert ask(world, variant=9).status_code == 404
+
+
+def test_stopping_is_told_to_the_rig_and_a_new_one_takes_the_place_of_one_that_waits(world):
+    first = ask(world).json()["id"]
+    second = ask(world).json()["id"]
+    assert world.rig.post("/api/agent/rehearsals/take").json()["rehearsal"] == second != first
+    world.owner.post(f"/api/rehearsals/{second}/stop")
+    assert tell(world, second).json() == {"stop": True}
+    third = ask(world).json()["id"]
+    stopped = world.owner.post(f"/api/rehearsals/{third}/stop").json()
+    assert (stopped["state"], stopped["outcome"]) == ("ended", "aborted")
+
+
+def test_a_picture_must_be_one(world):
+    number = ask(world).json()["id"]
+    world.rig.post("/api/agent/rehearsals/take")
+    url = f"/api/agent/rehearsals/{number}/picture"
+    assert world.rig.put(url, b"<html>", content_type="image/png").status_code == 400
+    assert world.owner.get(f"/api/rehearsals/{number}/picture").status_code == 204
+
+
+def test_another_team_neither_sees_nor_stops_nor_tells(world, others):
+    number = ask(world).json()["id"]
+    assert others.rig.post("/api/agent/rehearsals/take").status_code == 204
+    assert others.owner.get(f"/api/studies/{world.study.pk}/rehearsals").status_code == 404
+    assert others.owner.post(f"/api/rehearsals/{number}/stop").status_code == 404
+    assert others.owner.get(f"/api/rehearsals/{number}/picture").status_code == 404
+    world.rig.post("/api/agent/rehearsals/take")
+    answer = others.rig.post(
+        f"/api/agent/rehearsals/{number}/tell", {"line": 1, "elapsed_ns": 1},
+        content_type="application/json",
+    )  # fmt: skip
+    assert answer.status_code == 404
+    assert world.reader.post(f"/api/rehearsals/{number}/stop").status_code == 403
