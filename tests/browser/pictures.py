@@ -24,11 +24,17 @@ def wide_study(page: Page) -> str:
     return str(link.first.get_attribute("href"))
 
 
-def take_all(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
+def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
     study = wide_study(page)
     shoot("home", "/")
     shoot("ask", f"{study}/ask")
-    shoot("script", f"{study}/script")
+    page.goto(f"{study}/script")
+    if wanted("rehearsal"):
+        page.get_by_role("button", name="Rehearse").click()
+        page.get_by_role("img", name="into the rehearsal").wait_for(timeout=30_000)
+        page.wait_for_timeout(6000)
+        shoot("rehearsal", None)
+        page.get_by_role("button", name="Stop").click()
     shoot("read", f"{study}/read")
     shoot("decide", f"{study}/decide")
     page.goto(f"{study}/measure")
@@ -63,20 +69,23 @@ def main() -> None:
         page = context.new_page()
         page.goto(link)
 
+        def wanted(name: str) -> bool:
+            return not only or name in only
+
         def shoot(name: str, address: str | None) -> None:
-            if only and name not in only:
+            if not wanted(name):
                 return
             if address:
                 page.goto(address)
                 settle(page)
             page.screenshot(path=folder / f"{name}.png")
 
-        take_all(page, shoot)
-        if not only or "read-dark" in only:
+        take_all(page, shoot, wanted)
+        if wanted("read-dark"):
             page.emulate_media(color_scheme="dark")
             shoot("read-dark", f"{wide_study(page)}/read")
             page.emulate_media(color_scheme="light")
-        if not only or "measure" in only:
+        if wanted("measure"):
             take_measuring(page, shoot)
         browser.close()
 

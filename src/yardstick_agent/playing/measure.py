@@ -148,22 +148,23 @@ class Measurement:
         finally:
             done.set()
             thread.join()
+            self.spool.live(self._live_state())
 
     @contextmanager
     def _pictured(self, display: str) -> Iterator[None]:
-        """Replace picture.png twice a second: only in rehearsals, for it costs processor time."""
+        """Replace picture.png twice a second: only in rehearsals, for it costs processor time.
+
+        The last one shows the subject before it was ended.
+        """
         done = threading.Event()
 
         def draw() -> None:
             connection = Connection(display)
             try:
-                while True:
-                    ending = done.wait(PICTURE_SECONDS)
+                while not done.wait(PICTURE_SECONDS):
                     waiting = self.folder / "picture.new"
                     waiting.write_bytes(screen_picture(connection))
                     waiting.replace(self.folder / "picture.png")
-                    if ending:
-                        return
             finally:
                 connection.close()
 

@@ -77,7 +77,7 @@ export function Rehearsal(props: {
           <div>
             <p role="status">
               {study.variants[now.variant]?.name}: {words(now.state, now.outcome)}
-              {line > 0 && `, line ${line}`}
+              {line > 0 && now.outcome !== "finished" && `, line ${line}`}
               {now.elapsed_s > 0 && `, ${duration(now.elapsed_s)}`}
             </p>
             {now.detail && <p className="mt-1 text-behind">{now.detail}</p>}
