@@ -12,6 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.spool.reader import SpoolReader
 
@@ -38,8 +39,6 @@ def rehearse(
 
 
 def _play(client: Client, number: int, folder: Path) -> dict[str, Any]:
-    from yardstick_agent.service import ending_with_us
-
     command = [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)]
     process = subprocess.Popen(ending_with_us(command), start_new_session=True)
     shown = 0.0

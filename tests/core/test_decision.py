@@ -1,6 +1,7 @@
 """Places, means, contributions, trade-offs and recommendations: hand-computed and simulated."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -91,6 +92,16 @@ def test_metrics_that_move_together_are_not_taken_for_independent():
     many = together([Part(row) for row in rows], 0, 1, in_rounds=True, alpha=0.05).gain
     one = together([Part(rows[0])], 0, 1, in_rounds=True, alpha=0.05).gain
     assert many.high - many.low == pytest.approx(one.high - one.low, rel=1e-9)
+
+
+def test_rounds_on_two_machines_are_not_weighed_together():
+    runs = [
+        replace(run, rig="barn" if run.variant and run.round == 3 else "loft")
+        for run in runs_of([{TIME: near(2)}, {TIME: near(1)}])
+    ]
+    (row,) = judge(runs, names(2)).rows
+    found = together([Part(row)], 0, 1, in_rounds=True, alpha=0.05)
+    assert len(found.pairs) == 7
 
 
 def test_the_geometric_mean_over_sessions_is_that_of_satterthwaite():

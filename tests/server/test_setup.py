@@ -11,6 +11,7 @@ from server.conftest import measure_all
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.models import RunReading
 from yardstick_server.inventory.models import Rig
+from yardstick_server.studies.claims import judged_claims
 from yardstick_server.studies.models import Study
 
 
@@ -80,6 +81,24 @@ def test_the_demonstration_shows_a_better_average_with_worse_lows(db, fixtures, 
     assert verdicts("duration", "weave")[1] == "ahead"
     call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
     assert "already there" in out.getvalue()
+
+
+def test_the_demonstration_shows_memory_that_is_not_given_back(db, fixtures):
+    """Two releases over thirteen drafts: one levels off, the other grows and says until when."""
+    set_up()
+    out = StringIO()
+    demo = str(settings.PROJECT / "demo")
+    call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
+    study = Study.objects.get(question__startswith="Is memory given back")
+    board = study.judgement.board
+    kinds = {one["variant"]: one["kind"] for one in board["growing"]}
+    assert kinds[1] == "grows"
+    assert kinds[0] in ("levels off", "no growth")
+    (grows,) = (one["words"] for one in board["growing"] if one["variant"] == 1)
+    assert "of this machine are full after" in grows
+    assert study.plan.state == "ended"
+    (claim,) = judged_claims(study)
+    assert claim["judgement"] == "contradicted"
 
 
 def test_runs_of_an_older_core_are_read_anew(world, capsys):

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import median
 
 from scipy import special
 
@@ -50,41 +51,44 @@ def together(
 
 
 def _scores(parts: Sequence[Part], variant: int) -> list[Sample]:
-    """One score a run that has a reading of every part, lower = better, in the order taken."""
+    """One score a run that has a reading of every part, lower = better, in the order taken.
+
+    Scores lie around 1, so that what is 1 % of a reading is 1 % of them, whatever the units.
+    """
     total = sum(part.weight for part in parts)
-    scores: dict[int, tuple[int, float, bool, int]] = {}
+    scores: dict[int, tuple[Sample, int]] = {}
     for part in parts:
         scale = _scale(part.row)
         for sample in part.row.samples[variant]:
-            round_, sum_, longer, seen = scores.get(sample.run, (sample.round, 0.0, False, 0))
-            value = sum_ + part.weight / total * scale(sample.value)
-            scores[sample.run] = (round_, value, longer or sample.longer_than, seen + 1)
-    return [
-        Sample(run, round_, value, longer)
-        for run, (round_, value, longer, seen) in scores.items()
-        if seen == len(parts)
-    ]
+            known, seen = scores.get(sample.run, (sample._replace(value=1.0), 0))
+            summed = known._replace(
+                value=known.value + part.weight / total * scale(sample.value),
+                longer_than=known.longer_than or sample.longer_than,
+            )
+            scores[sample.run] = (summed, seen + 1)
+    return [sample for sample, seen in scores.values() if seen == len(parts)]
 
 
 class _Scale:
     """Turns readings of one metric so that less is better and what matters counts alike."""
 
-    def __init__(self, on_logs: bool, factor: float) -> None:
-        self.on_logs, self.factor = on_logs, factor
+    def __init__(self, on_logs: bool, factor: float, middle: float) -> None:
+        self.on_logs, self.factor, self.middle = on_logs, factor, middle
 
     def __call__(self, value: float) -> float:
-        return self.factor * (math.log(value) if self.on_logs else value)
+        off = math.log(value / self.middle) if self.on_logs else value - self.middle
+        return self.factor * off
 
 
 def _scale(row: Row) -> _Scale:
     metric = row.metric
     sign = -1.0 if metric.higher_is_better else 1.0
-    values = [sample.value for side in row.samples for sample in side]
+    values = [sample.value for side in row.samples for sample in side] or [1.0]
     if metric.on_logs and all(value > 0 for value in values):
-        return _Scale(True, sign)
+        return _Scale(True, sign, median(values))
     level = max((abs(value) for value in values), default=1.0)
     band = metric.material_amount or metric.material_share * level or 1.0
-    return _Scale(False, sign * RAW_BAND / band)
+    return _Scale(False, sign * RAW_BAND / band, median(values))
 
 
 def in_words(gain: Interval) -> str:

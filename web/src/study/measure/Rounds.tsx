@@ -142,11 +142,13 @@ function SetApart(props: { run: RunSummary; study: Study; done: () => void }) {
   const takeBack = useTakeBackIn(study.id);
   const repeat = useRepeat(study.id);
   const [reason, setReason] = useState("");
+  // What the form is for is settled when it opens, not when the answer comes back.
+  const [isOut] = useState(run.left_out !== "");
   const given = reason.trim();
   const failed = run.outcome !== "finished";
   const trouble = leaveOut.error ?? takeBack.error ?? repeat.error;
   const close = { onSuccess: props.done };
-  if (run.left_out)
+  if (isOut)
     return (
       <div className="my-1 flex items-center gap-2 border-l-2 border-brass bg-card px-3 py-2">
         <span className="flex-1">
