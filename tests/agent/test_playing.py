@@ -189,7 +189,7 @@ def test_laps_for_a_time_end_with_the_lap_in_which_it_passes(tmp_path):
     run = played(tmp_path, script("for 900ms as soak", "  press x", "  wait 200ms"), SDL)
     assert run.outcome == "finished"
     laps = [s for s in run.stretches if s.kind == "lap"]
-    assert 3 <= len(laps) <= 6
+    assert 2 <= len(laps) <= 6
     assert (laps[-1].end_ns - laps[0].start_ns) / 1e6 >= 890
 
 
@@ -224,18 +224,22 @@ time.sleep(20)
 """
 
 
+ALL_BUSY = """
+import os, subprocess, sys, time
+one = "import time; end = time.time() + 1.5\\nwhile time.time() < end: pass"
+for busy in [subprocess.Popen([sys.executable, "-c", one]) for _ in range(os.cpu_count())]:
+    busy.wait()
+time.sleep(60)
+"""
+
+
 def test_waiting_for_the_processor_to_be_quiet(tmp_path):
-    work = (
-        "import time; end = time.time() + 1.5\n"
-        "while time.time() < end: pass\n"
-        "open('subject.log', 'w').write('ready\\n'); time.sleep(20)"
-    )
     text = 'session "S"\nstep "A"\n  start\n  time calm\n'
-    text += "    until cpu is below 40% for 500ms, within 20s\n"
-    run = played(tmp_path, text, [sys.executable, "-c", work])
+    text += "    until cpu is below 70% for 500ms, within 60s\n"
+    run = played(tmp_path, text, [sys.executable, "-c", ALL_BUSY])
     assert run.outcome == "finished"
     calm = next(s for s in run.stretches if s.path[-1] == "calm")
-    assert 1.0 < calm.duration_s < 6
+    assert calm.duration_s > 0.7
     assert calm.plus_minus_ns == 50_000_000
 
 
@@ -256,7 +260,7 @@ def test_a_machine_that_does_not_settle_refuses_the_run(tmp_path):
 
 
 def test_how_long_a_machine_took_to_settle_is_noted(tmp_path):
-    text = SETTLED.format(share="100%") + 'step "A"\n  start\n  until log "ready"\n'
+    text = SETTLED.format(share="200%") + 'step "A"\n  start\n  until log "ready"\n'
     run = played(tmp_path, text, SDL)
     assert run.outcome == "finished"
     (settled,) = (entry for entry in run.journal if entry["kind"] == "settled")
