@@ -8,6 +8,7 @@ import time
 
 import httpx
 import numpy as np
+import pygame
 import pytest
 from sessions import SDL, script
 
@@ -200,7 +201,6 @@ def test_a_rehearsal_of_what_the_rig_may_not_start_says_so(tmp_path):
 
 
 def test_a_picture_holds_the_pixels_it_was_made_of():
-    pygame = pytest.importorskip("pygame")
     pixels = np.random.default_rng(1).integers(0, 255, (5, 7, 3), np.uint8)
     surface = pygame.image.load(io.BytesIO(png(pixels)))
     read = pygame.surfarray.array3d(surface).transpose(1, 0, 2)

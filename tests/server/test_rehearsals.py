@@ -64,6 +64,9 @@ def test_stopping_is_told_to_the_rig_and_a_new_one_takes_the_place_of_one_that_w
     assert world.rig.post("/api/agent/rehearsals/take").json()["rehearsal"] == second != first
     world.owner.post(f"/api/rehearsals/{second}/stop")
     assert tell(world, second).json() == {"stop": True}
+    assert newest(world)["state"] == "plays"
+    unheard = world.owner.post(f"/api/rehearsals/{second}/stop").json()
+    assert (unheard["state"], unheard["outcome"]) == ("ended", "aborted")
     third = ask(world).json()["id"]
     stopped = world.owner.post(f"/api/rehearsals/{third}/stop").json()
     assert (stopped["state"], stopped["outcome"]) == ("ended", "aborted")

@@ -99,11 +99,6 @@ class Run(models.Model):
         return run
 
     @property
-    def done(self) -> bool:
-        """Whether it has run and its readings, where it has any, are derived."""
-        return self.state == "read"
-
-    @property
     def silent(self) -> bool:
         """Whether its rig has not been heard of for longer than the lease."""
         return (

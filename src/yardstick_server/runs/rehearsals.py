@@ -136,9 +136,10 @@ class StopRehearsal(OneRehearsal):
     @extend_schema(request=None, responses=RehearsalSerializer, summary="Stop a rehearsal")
     def post(self, request: Request, rehearsal: int) -> Response:
         found = self.rehearsal(rehearsal)
-        found.stop_asked = True
-        if found.state == "waits":
+        # Asked a second time, its rig has not listened: the rehearsal is over without it.
+        if found.state == "waits" or (found.state == "plays" and found.stop_asked):
             found.state, found.outcome = "ended", "aborted"
+        found.stop_asked = True
         found.save(update_fields=["stop_asked", "state", "outcome"])
         return Response(RehearsalSerializer(body_of(found)).data)
 
