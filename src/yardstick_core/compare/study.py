@@ -19,7 +19,7 @@ from yardstick_core.compare.verdict import (
     benjamini_hochberg,
 )
 from yardstick_core.readings.derive import WHOLE
-from yardstick_core.readings.metric import Metric
+from yardstick_core.readings.metric import SAID, Metric
 from yardstick_core.record import FINISHED
 
 ONLY_BY_CORRECTION = "clear by itself, but not after allowing for how many metrics were looked at"
@@ -251,7 +251,7 @@ def standout(rows: list[Row], index: int, verdict: str) -> Row | None:
 
 def label(row: Row) -> str:
     """What a row is called by itself: `open` for a timing, `1 % low` for other metrics."""
-    if row.metric.key == "duration":
+    if row.metric.key == "duration" or row.metric.key.startswith(SAID):
         return row.stretch[-1]
     return row.metric.name
 

@@ -17,6 +17,7 @@ from yardstick_core.readings.frames import (
     busy_and_quiet,
 )
 from yardstick_core.readings.idle import cut_idle, frame_times
+from yardstick_core.readings.metric import said
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
 
@@ -60,6 +61,7 @@ def derive(run: RunRecord) -> list[Reading]:
             readings += _frames(run, stretch)
             readings += _latency(run, stretch)
             readings += _processor(run, stretch, with_cores=True)
+    readings += _said(run)
     if whole is not None and run.outcome == FINISHED:
         readings += _steps(run, whole)
         readings += _processor(run, whole, with_cores=False)
@@ -68,6 +70,19 @@ def derive(run: RunRecord) -> list[Reading]:
         readings += _counts(run, whole)
         readings += _foreign(run, whole)
     return readings
+
+
+def _said(run: RunRecord) -> list[Reading]:
+    """Numbers that the program said itself, under the names the script gave them."""
+    return [
+        Reading(
+            tuple(entry["path"]),
+            said(entry["unit"], higher_is_better=bool(entry["higher_is_better"])),
+            float(entry["value"]),
+        )
+        for entry in run.journal
+        if entry["kind"] == "taken" and entry["value"] is not None
+    ]
 
 
 def _steps(run: RunRecord, whole: StretchRecord) -> list[Reading]:

@@ -29,7 +29,37 @@ class Metric:
     primary: bool = False
 
 
-METRICS: dict[str, Metric] = {}
+SAID = "said"
+
+
+class _Metrics(dict[str, Metric]):
+    """All metrics by key; those a program says itself are made as they are asked for."""
+
+    def __missing__(self, key: str) -> Metric:
+        head, _, rest = key.partition(".")
+        sense, _, unit = rest.partition(".")
+        if head != SAID or sense not in ("higher", "lower") or not unit:
+            raise KeyError(key)
+        return Metric(
+            key, "Said by the program", unit, sense == "higher",
+            "A number the program under test says itself, taken from its log or a file it wrote.",
+            primary=True,
+        )  # fmt: skip
+
+    def __contains__(self, key: object) -> bool:
+        try:
+            self[str(key)]
+        except KeyError:
+            return False
+        return True
+
+
+METRICS: dict[str, Metric] = _Metrics()
+
+
+def said(unit: str, *, higher_is_better: bool) -> str:
+    """Key of the metric of a number with that unit that a program says itself."""
+    return f"{SAID}.{'higher' if higher_is_better else 'lower'}.{unit}"
 
 
 def define(

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from yardstick_core.script.model import (
     Click,
     Drag,
+    Expect,
     Frames,
     Laps,
     Move,
@@ -19,6 +20,7 @@ from yardstick_core.script.model import (
     Statement,
     Step,
     Stop,
+    Take,
     Timing,
     Type,
     Until,
@@ -50,17 +52,32 @@ def check(script: Script) -> list[ScriptProblem]:
 
 
 def _order(script: Script) -> list[ScriptProblem]:
-    problems, running = [], False
+    """What is started twice, or waited for and never started; "" stands for the subject."""
+    problems: list[ScriptProblem] = []
+    running: set[str] = set()
+    ever: set[str] = set()
     for statement in walk(script.steps):
         if isinstance(statement, Start):
-            if running:
-                problems.append(_at(statement, "the subject is already started", "`stop` before"))
-            running = True
+            name = statement.companion
+            if name in running:
+                who = f"“{name}”" if name else "the subject"
+                problems.append(_at(statement, f"{who} is already started", "`stop` before"))
+            running.add(name)
+            ever.add(name)
         elif isinstance(statement, Stop):
-            running = False
-        elif not running and isinstance(statement, INPUTS):
+            running.discard(statement.companion)
+        elif "" not in running and isinstance(statement, INPUTS):
             problems.append(_at(statement, "nothing is running that could take input", "`start`"))
+        of = _companion_of(statement)
+        if of and of not in ever:
+            problems.append(_at(statement, f"“{of}” has not been started", "its `start` before"))
     return problems
+
+
+def _companion_of(statement: Statement) -> str:
+    if isinstance(statement, (Until, Expect)):
+        return statement.condition.of
+    return statement.of if isinstance(statement, Take) else ""
 
 
 def _names(script: Script) -> list[ScriptProblem]:
@@ -77,15 +94,18 @@ def _names(script: Script) -> list[ScriptProblem]:
 def _names_within(body: tuple[Statement, ...], seen: set[str]) -> list[ScriptProblem]:
     problems = []
     for statement in body:
-        if isinstance(statement, (Timing, Frames, Laps)):
+        if isinstance(statement, (Timing, Frames, Laps, Take)):
             if statement.name in seen:
                 problems.append(_at(statement, f"“{statement.name}” twice here", "another name"))
             seen.add(statement.name)
+        if isinstance(statement, (Timing, Frames, Laps)):
             problems += _names_within(statement.body, set())
         elif isinstance(statement, Repeat):
             for inner in walk(statement.body):
                 if isinstance(inner, (Timing, Frames)):
                     problems.append(_at(inner, "a timing inside `repeat`", "it around the repeat"))
+                if isinstance(inner, Take):
+                    problems.append(_at(inner, "`take` inside `repeat`", "it after the repeat"))
     return problems
 
 
@@ -119,6 +139,8 @@ def _laps(laps: Laps) -> list[ScriptProblem]:
             problems.append(_at(inner, "laps inside laps", "one of the two as `repeat`"))
         if isinstance(inner, Frames):
             problems.append(_at(inner, "`frames` inside laps", "it around the laps"))
+        if isinstance(inner, Take):
+            problems.append(_at(inner, "`take` inside laps", "it after the laps"))
     return problems
 
 

@@ -10,6 +10,10 @@ from yardstick_core.script.lexer import Line, Token, duration_ns, unquote
 from yardstick_core.script.model import ScriptProblem
 
 
+def one_of(words: tuple[str, ...]) -> str:
+    return "one of " + ", ".join(words) if len(words) > 1 else f"“{words[0]}”"
+
+
 class LineProblem(Exception):
     """A line does not fit the grammar."""
 
@@ -104,9 +108,12 @@ class Cursor:
             self.fail(expected)
         return int(token.text)
 
-    def name(self, expected: str) -> str:
+    def name(self, expected: str, before: tuple[str, ...] = ()) -> str:
+        """Words and numbers up to the end of the line, a sign, or one of the words `before`."""
         parts = []
         while (token := self.token) is not None and token.kind in ("word", "number"):
+            if token.text in before:
+                break
             parts.append(token.text)
             self.position += 1
         if not parts:

@@ -12,14 +12,15 @@ from difflib import get_close_matches
 
 from yardstick_core.script import keys
 from yardstick_core.script.check import check
-from yardstick_core.script.cursor import Cursor, LineProblem
+from yardstick_core.script.condition import companion, condition, pattern, within
+from yardstick_core.script.cursor import Cursor, LineProblem, one_of
+from yardstick_core.script.head import HEAD_OPENERS, Head
 from yardstick_core.script.lexer import Line, split_lines
 from yardstick_core.script.model import (
     Click,
     Condition,
     Drag,
     Expect,
-    Fixture,
     Frames,
     Laps,
     Mark,
@@ -35,6 +36,7 @@ from yardstick_core.script.model import (
     Statement,
     Step,
     Stop,
+    Take,
     Timing,
     Type,
     Until,
@@ -42,33 +44,22 @@ from yardstick_core.script.model import (
 )
 
 DEFAULT_WITHIN_NS = 30_000_000_000
-DEFAULT_QUIET_NS = 400_000_000
-DEFAULT_CALM_NS = 2_000_000_000
-HEAD_WORDS = ("fixture", "set", "place", "fact")
-HEAD_OPENERS = (*HEAD_WORDS, "every")
-BEFORE_WORDS = ("settle",)
-SETTLE_WITHIN_NS = 60_000_000_000
+TAKE_WITHIN_NS = 2_000_000_000
 STEP_WORDS = (
     *("start", "stop", "press", "type", "click", "move", "drag", "scroll"),
-    *("wait", "mark", "until", "expect", "repeat", "laps", "for", "time", "frames"),
+    *("wait", "mark", "until", "expect", "take", "repeat", "laps", "for", "time", "frames"),
 )
-CONDITION_WORDS = ("window", "picture", "file", "log", "cpu", "exited")
 BUTTONS = ("left", "middle", "right", "double")
 
 
 class _Reader:
     def __init__(self, lines: list[Line], overrides: dict[str, str]) -> None:
         self.lines, self.at = lines, 0
-        self.overrides = overrides
-        self.values: dict[str, str] = {}
-        self.places: dict[str, Place] = {}
-        self.facts: dict[str, str] = {}
-        self.fixtures: list[Fixture] = []
-        self.before: list[Until] = []
+        self.known = Head(overrides)
         self.problems: list[ScriptProblem] = []
         self.statements: dict[str, Callable[[Cursor], Statement]] = {
-            "start": lambda c: Start(c.line.number),
-            "stop": lambda c: Stop(c.line.number),
+            "start": self.start,
+            "stop": lambda c: Stop(c.line.number, _named_program(c)),
             "press": self.press,
             "type": lambda c: Type(c.line.number, c.string("the text to type, in quotes")),
             "click": self.click,
@@ -79,6 +70,7 @@ class _Reader:
             "mark": lambda c: Mark(c.line.number, c.name("a name for the mark")),
             "until": self.until,
             "expect": self.expect,
+            "take": self.take,
         }
 
     # -- blocks ----------------------------------------------------------------
@@ -92,7 +84,7 @@ class _Reader:
             )
         while self.at < len(self.lines):
             line = self.lines[self.at]
-            cursor = Cursor(line, self.values)
+            cursor = Cursor(line, self.known.values)
             self.at += 1
             try:
                 if line.level:
@@ -127,9 +119,10 @@ class _Reader:
             except LineProblem as error:
                 self.problems.append(error.problem)
                 self.skip_block(line.level)
+        known = self.known
         return Script(
-            title, tuple(self.fixtures), dict(self.values), self.places, self.facts,
-            tuple(steps), tuple(self.before), text,
+            title, tuple(known.fixtures), dict(known.values), known.places, known.facts,
+            tuple(steps), tuple(known.before), known.ladder, text,
         )  # fmt: skip
 
     def only_for(self, cursor: Cursor) -> tuple[str, bool]:
@@ -137,7 +130,7 @@ class _Reader:
         if not cursor.maybe("if"):
             return "", True
         cursor.words("variant")
-        word = cursor.take("word", _one_of(("has", "lacks")), ("has", "lacks")).text
+        word = cursor.take("word", one_of(("has", "lacks")), ("has", "lacks")).text
         return cursor.string("what the variant has or lacks, in quotes"), word == "has"
 
     def skip_block(self, level: int) -> None:
@@ -152,19 +145,16 @@ class _Reader:
     def head(self) -> None:
         while self.at < len(self.lines) and self.lines[self.at].level >= 1:
             line = self.lines[self.at]
-            cursor = Cursor(line, self.values)
+            cursor = Cursor(line, self.known.values)
             self.at += 1
             try:
-                word = cursor.take("word", _one_of(HEAD_OPENERS), HEAD_OPENERS).text
+                word = cursor.take("word", one_of(HEAD_OPENERS), HEAD_OPENERS).text
                 if word == "every":
                     cursor.words("run")
                     cursor.end()
                     self.every_run(line)
                     continue
-                name = cursor.take("word", f"a name for the {word}").text
-                cursor.take("sign", "“=”", ("=",))
-                self.head_line(word, name, cursor)
-                cursor.end()
+                self.known.line(word, cursor)
             except LineProblem as error:
                 self.problems.append(error.problem)
 
@@ -172,16 +162,11 @@ class _Reader:
         """The lines below `every run`: what each run waits for before it starts."""
         lines = 0
         while self.at < len(self.lines) and self.lines[self.at].level >= 2:
-            cursor = Cursor(self.lines[self.at], self.values)
+            cursor = Cursor(self.lines[self.at], self.known.values)
             self.at += 1
             lines += 1
             try:
-                cursor.take("word", _one_of(BEFORE_WORDS), BEFORE_WORDS)
-                cursor.words("cpu")
-                condition = self.calm(cursor)
-                within = self.within(cursor, SETTLE_WITHIN_NS)
-                self.before.append(Until(cursor.line.number, condition, within))
-                cursor.end()
+                self.known.before_line(cursor)
             except LineProblem as error:
                 self.problems.append(error.problem)
         if not lines:
@@ -191,22 +176,6 @@ class _Reader:
                     "a line such as `settle cpu below 5%`, indented by two more spaces",
                 )
             )  # fmt: skip
-
-    def head_line(self, word: str, name: str, cursor: Cursor) -> None:
-        if word == "place":
-            self.places[name] = _place_value(cursor)
-        elif word == "fact":
-            self.facts[name] = _plain_value(cursor)
-        elif word == "fixture":
-            file = cursor.string("the fixture's file name, in quotes")
-            if "/" in file or file.startswith("."):
-                cursor.position -= 1
-                cursor.fail("a plain file name, without folders")
-            self.fixtures.append(Fixture(name, file, cursor.line.number))
-            self.values[name] = file
-        else:
-            value = _plain_value(cursor)
-            self.values[name] = self.overrides.get(name, value)
 
     def block(self, opener: Line, level: int, what: str) -> tuple[Statement, ...]:
         body: list[Statement] = []
@@ -227,7 +196,7 @@ class _Reader:
 
     def statement(self, level: int) -> Statement | None:
         line = self.lines[self.at]
-        cursor = Cursor(line, self.values)
+        cursor = Cursor(line, self.known.values)
         self.at += 1
         try:
             if line.level != level:
@@ -239,7 +208,7 @@ class _Reader:
                         f"{2 * level} spaces",
                     )
                 )
-            word = cursor.take("word", _one_of(STEP_WORDS), STEP_WORDS).text
+            word = cursor.take("word", one_of(STEP_WORDS), STEP_WORDS).text
             if word in ("time", "frames"):
                 name = cursor.name(f"a name after `{word}`")
                 cursor.end()
@@ -311,7 +280,7 @@ class _Reader:
 
     def scroll(self, cursor: Cursor) -> Statement:
         ways = ("up", "down", "left", "right")
-        direction = cursor.take("word", _one_of(ways), ways).text
+        direction = cursor.take("word", one_of(ways), ways).text
         notches = cursor.whole("how many notches")
         place = self.place(cursor, "at") if cursor.token is not None else None
         return Scroll(cursor.line.number, direction, notches, place)
@@ -319,112 +288,82 @@ class _Reader:
     def place(self, cursor: Cursor, lead: str = "") -> Place:
         if lead:
             cursor.words(lead)
-        token = cursor.token
+        token, places = cursor.token, self.known.places
         if token is not None and token.kind == "point":
             cursor.position += 1
             x, y = token.text.split(",")
-            return Place(int(x), int(y))
-        if token is None or token.kind != "word" or token.text not in self.places:
-            cursor.fail("a place from the head, or a point such as 120,90", tuple(self.places))
+            window = cursor.string("a window's title, in quotes") if cursor.maybe("in") else ""
+            return Place(int(x), int(y), window=window)
+        if token is None or token.kind != "word" or token.text not in places:
+            cursor.fail("a place from the head, or a point such as 120,90", tuple(places))
         cursor.position += 1
-        return self.places[token.text]
+        return places[token.text]
+
+    def start(self, cursor: Cursor) -> Statement:
+        companion, files = _named_program(cursor), []
+        if cursor.maybe("with"):
+            files.append(cursor.string("a file to open, in quotes"))
+            while cursor.maybe(","):
+                files.append(cursor.string("another file to open, in quotes"))
+        for file in files:
+            if file not in self.known.files:
+                cursor.position -= 1
+                cursor.fail("the file of a `fixture` of the head", self.known.files)
+        return Start(cursor.line.number, companion, tuple(files))
+
+    def take(self, cursor: Cursor) -> Statement:
+        name = cursor.name("a name for the number", before=("from",))
+        cursor.words("from")
+        source = cursor.take("word", one_of(("log", "file")), ("log", "file")).text
+        file = cursor.string("the file's name, in quotes") if source == "file" else ""
+        of = companion(cursor) if source == "log" else ""
+        text = pattern(cursor)
+        if re.compile(text).groups != 1:
+            cursor.position -= 1
+            cursor.fail("a pattern with one group in brackets: the number to take")
+        cursor.words("as")
+        unit = cursor.name("the number's unit, such as count or ms")
+        cursor.take("sign", "“, higher is better” or “, lower is better”", (",",))
+        senses = ("higher", "lower")
+        higher = cursor.take("word", one_of(senses), senses).text == "higher"
+        cursor.words("is", "better")
+        return Take(
+            cursor.line.number, name, text, unit, higher, file, of, within(cursor, TAKE_WITHIN_NS)
+        )
+
+    def condition(self, cursor: Cursor) -> Condition:
+        return condition(cursor, self.known.files, self.known.places)
 
     def until(self, cursor: Cursor) -> Statement:
         condition = self.condition(cursor)
-        return Until(cursor.line.number, condition, self.within(cursor, DEFAULT_WITHIN_NS))
+        return Until(cursor.line.number, condition, within(cursor, DEFAULT_WITHIN_NS))
 
     def expect(self, cursor: Cursor) -> Statement:
         condition = self.condition(cursor)
-        return Expect(cursor.line.number, condition, self.within(cursor, 0))
-
-    def within(self, cursor: Cursor, usual_ns: int) -> int:
-        if not cursor.maybe(","):
-            return usual_ns
-        cursor.words("within")
-        return cursor.duration()
-
-    def condition(self, cursor: Cursor) -> Condition:
-        word = cursor.take("word", _one_of(CONDITION_WORDS), CONDITION_WORDS).text
-        if word == "exited":
-            return Condition("exited")
-        if word == "cpu":
-            cursor.words("is")
-            return self.calm(cursor)
-        if word == "log":
-            token = cursor.token
-            if token is not None and token.kind == "regex":
-                return Condition("log regex", self.regex(cursor))
-            return Condition("log text", cursor.string('"text" or /pattern/'))
-        subject = ""
-        token = cursor.token
-        if word == "file" or (word == "window" and token is not None and token.kind == "string"):
-            subject = cursor.string(f"the {word}'s name, in quotes")
-        if word == "file" and cursor.maybe("equals"):
-            return Condition("file equals", subject, other=self.fixture_file(cursor))
-        cursor.words("is")
-        states = {
-            "window": ("shown", "gone", "steady"),
-            "picture": ("steady",),
-            "file": ("written",),
-        }[word]
-        state = cursor.take("word", _one_of(states), states).text
-        quiet = 0
-        if state == "steady":
-            quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_QUIET_NS
-        return Condition(f"{word} {state}", subject, quiet)
-
-    def calm(self, cursor: Cursor) -> Condition:
-        cursor.words("below")
-        share = float(cursor.take("percent", "a share of the machine such as 5%").text[:-1])
-        quiet = cursor.duration() if cursor.maybe("for") else DEFAULT_CALM_NS
-        return Condition("cpu below", quiet_ns=quiet, percent=share)
-
-    def fixture_file(self, cursor: Cursor) -> str:
-        """The name of a file that the session brings along."""
-        name = cursor.string("the fixture it must equal, in quotes")
-        files = tuple(fixture.file for fixture in self.fixtures)
-        if name not in files:
-            cursor.position -= 1
-            cursor.fail("the file of a `fixture` of the head", files)
-        return name
-
-    def regex(self, cursor: Cursor) -> str:
-        pattern = cursor.take("regex", "/pattern/").text[1:-1]
-        try:
-            re.compile(pattern)
-        except re.error as error:
-            cursor.position -= 1
-            cursor.fail(f"a pattern that can be read ({error})")
-        return pattern
+        return Expect(cursor.line.number, condition, within(cursor, 0))
 
 
-def _one_of(words: tuple[str, ...]) -> str:
-    return "one of " + ", ".join(words) if len(words) > 1 else f"“{words[0]}”"
-
-
-def _place_value(cursor: Cursor) -> Place:
-    if cursor.maybe("region"):
-        x, y = cursor.take("point", "the corner, such as 120,90").text.split(",")
-        width, height = cursor.take("size", "the size, such as 900x600").text.split("x")
-        return Place(int(x), int(y), int(width), int(height))
-    x, y = cursor.take("point", "a point such as 120,90, or `region 120,90 900x600`").text.split(
-        ","
-    )
-    return Place(int(x), int(y))
-
-
-def _plain_value(cursor: Cursor) -> str:
+def _named_program(cursor: Cursor) -> str:
+    """The name of a companion; empty for the subject itself."""
     token = cursor.token
-    if token is None or token.kind not in ("string", "number", "duration", "word", "percent"):
-        cursor.fail("a text, number or duration")
-    if token.kind == "string":
-        return cursor.string("a text")
-    cursor.position += 1
-    return token.text
+    if token is None or token.kind != "string":
+        return ""
+    return cursor.string("a companion's name, in quotes")
+
+
+def at_every_level(text: str) -> list[Script]:
+    """The script once for each level of its ladder, or once where it has none.
+
+    Raises ScriptError where it has mistakes at any of them.
+    """
+    script = parse(text)
+    if script.ladder is None:
+        return [script]
+    return [parse(text, {script.ladder.name: level}) for level in script.ladder.levels]
 
 
 def parse(text: str, values: dict[str, str] | None = None) -> Script:
-    """Read and check a session script; `values` override those of `set` lines.
+    """Read and check a session script; `values` override those of `set` and `ladder` lines.
 
     Raises ScriptError with every problem found.
     """

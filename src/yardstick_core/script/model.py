@@ -34,12 +34,16 @@ class ScriptError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """A point or region in window co-ordinates, in pixels."""
+    """A point or region in window co-ordinates, in pixels.
+
+    `window` is a text that the window's title holds; empty stands for the main window.
+    """
 
     x: int
     y: int
     width: int = 0
     height: int = 0
+    window: str = ""
 
     @property
     def centre(self) -> tuple[int, int]:
@@ -50,8 +54,10 @@ class Place:
 class Condition:
     """What an `until` waits for. `subject` is a window title, file name or log text.
 
-    `other` is the file that a file must equal; `percent` the processor use to stay below, where
-    100 is the whole machine.
+    `other` is the file that a file or picture must equal or look like; `percent` the processor use
+    to stay below, where 100 is the whole machine, or the share of pixels that may differ. `place`
+    is the part of the picture that is looked at, or with `apart` the part that is not. `of` names a
+    companion; empty stands for the subject.
     """
 
     kind: str
@@ -59,20 +65,33 @@ class Condition:
     quiet_ns: int = 0
     other: str = ""
     percent: float = 0.0
+    place: Place | None = None
+    apart: bool = False
+    of: str = ""
 
     def __str__(self) -> str:
         quiet = f" for {self.quiet_ns / 1e6:g} ms" if self.quiet_ns else ""
+        alike = f"looks like “{self.other}” within {self.percent:g} %"
+        part = ""
+        if self.place is not None:
+            x, y, width, height = (
+                self.place.x, self.place.y, self.place.width, self.place.height,
+            )  # fmt: skip
+            part = f" {'except' if self.apart else 'at'} {x},{y} {width}x{height}"
+        of = f" of “{self.of}”" if self.of else ""
         return {
-            "window shown": f"window “{self.subject}” is shown",
-            "window gone": f"window “{self.subject}” is gone",
-            "window steady": f"window “{self.subject}” is steady{quiet}",
-            "picture steady": f"picture is steady{quiet}",
+            "window shown": f"window “{self.subject}”{of} is shown",
+            "window gone": f"window “{self.subject}”{of} is gone",
+            "window steady": f"window “{self.subject}”{of} is steady{quiet}",
+            "picture steady": f"picture{part} is steady{quiet}",
+            "picture like": f"picture{part} {alike}",
             "file written": f"file “{self.subject}” is written",
             "file equals": f"file “{self.subject}” equals “{self.other}”",
+            "file like": f"file “{self.subject}” {alike}",
             "cpu below": f"cpu is below {self.percent:g} %{quiet}",
-            "log text": f"log “{self.subject}”",
-            "log regex": f"log /{self.subject}/",
-            "exited": "exited",
+            "log text": f"log{of} “{self.subject}”",
+            "log regex": f"log{of} /{self.subject}/",
+            "exited": f"exited{of}",
         }[self.kind]
 
 
@@ -85,12 +104,17 @@ class Statement:
 
 @dataclass(frozen=True, slots=True)
 class Start(Statement):
-    """Start the variant under test."""
+    """Start the variant under test, or a companion by its name; `files` are opened with it."""
+
+    companion: str = ""
+    files: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Stop(Statement):
-    """Ask the subject to end, then make it end."""
+    """Ask the subject, or a companion, to end, then make it end."""
+
+    companion: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,6 +199,59 @@ class Expect(Statement):
 
 
 @dataclass(frozen=True, slots=True)
+class Take(Statement):
+    """Take a number that the program says: the one group of `pattern`, in a log or a file."""
+
+    name: str
+    pattern: str
+    unit: str
+    higher_is_better: bool
+    file: str = ""
+    of: str = ""
+    within_ns: int = 0
+
+    @property
+    def source(self) -> str:
+        return f"file “{self.file}”" if self.file else f"log{f' of “{self.of}”' if self.of else ''}"
+
+
+@dataclass(frozen=True, slots=True)
+class ClearCache(Statement):
+    """Empty the subject's caches, where the rig says that they are."""
+
+
+@dataclass(frozen=True, slots=True)
+class Require(Statement):
+    """What the rig must be like, or the run is refused: `what` is one of REQUIRED."""
+
+    what: str
+    value: str
+
+    def __str__(self) -> str:
+        least = "at least " if REQUIRED[self.what].endswith("at least") else ""
+        unit = " GiB" if self.what in ("memory", "disk") else ""
+        return f"{self.what} {least}{self.value}{unit}"
+
+
+#: What may be required of a rig, and in which words.
+REQUIRED = {
+    "network": "on or off",
+    "power": "mains or battery",
+    "display": "a size such as 1280x800",
+    "cores": "at least",
+    "memory": "at least",
+    "disk": "at least",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Confirm(Statement):
+    """What a person must have confirmed once for the rig before it plays the session."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Timing(Statement):
     """`time NAME`: from its first input to the instant its last condition became true."""
 
@@ -212,6 +289,15 @@ class Fixture:
 
 
 @dataclass(frozen=True, slots=True)
+class Ladder:
+    """The load levels of a session: each round plays it once per level."""
+
+    name: str
+    levels: tuple[str, ...]
+    line: int
+
+
+@dataclass(frozen=True, slots=True)
 class Script:
     """A whole session: its head and its steps, every value already put in."""
 
@@ -221,6 +307,7 @@ class Script:
     places: dict[str, Place]
     facts: dict[str, str]
     steps: tuple[Step, ...]
-    #: What must be true before the subject is started, or the run is refused.
-    before: tuple[Until, ...] = ()
+    #: What is done, or must be true, before the subject is started; else the run is refused.
+    before: tuple[Statement, ...] = ()
+    ladder: Ladder | None = None
     text: str = field(repr=False, default="")
