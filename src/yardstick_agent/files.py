@@ -1,4 +1,4 @@
-"""Watches the working folder: lines of the log as they arrive, files as they are written."""
+"""Watches the working folder: lines of its logs as they arrive, files as they are written."""
 
 from __future__ import annotations
 
@@ -16,16 +16,43 @@ from yardstick_agent.clock import now_ns
 MODIFY, CLOSE_WRITE, MOVED_TO, CREATE = 0x2, 0x8, 0x80, 0x100
 _EVENT = struct.Struct("iIII")
 POLL_MS = 4
-MOST_LINES = 100_000
+MOST_LINES = 20_000
 
 
 @dataclass(frozen=True, slots=True)
 class LogLine:
-    """A line of the subject's log: when it was seen and how much earlier it may have come."""
+    """A line of a log: when it was seen and how much earlier it may have come."""
 
     at_ns: int
     plus_minus_ns: int
     text: str
+
+
+@dataclass(slots=True)
+class Log:
+    """What has been read of one log file; of a long one only the newest lines are kept.
+
+    `dropped` is how many lines stood before the first that is kept.
+    """
+
+    lines: list[LogLine] = field(default_factory=list)
+    dropped: int = 0
+    offset: int = 0
+    rest: bytes = b""
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def add(self, line: LogLine) -> None:
+        with self._lock:
+            self.lines.append(line)
+            if len(self.lines) > 2 * MOST_LINES:
+                del self.lines[:MOST_LINES]
+                self.dropped += MOST_LINES
+
+    def since(self, place: int) -> list[tuple[int, LogLine]]:
+        """Lines from a place on, counted over all there ever were, each with its place."""
+        with self._lock:
+            skipped = max(0, place - self.dropped)
+            return list(enumerate(self.lines[skipped:], self.dropped + skipped))
 
 
 @dataclass(slots=True)
@@ -39,12 +66,11 @@ class FileState:
 
 @dataclass
 class FolderWatch:
-    """Runs in a thread of its own over one folder; `log` names the subject's log file in it."""
+    """Runs in a thread of its own over one folder; `logs` are the log files in it, by name."""
 
     folder: Path
-    log: str
     changes: Changes
-    lines: list[LogLine] = field(default_factory=list)
+    logs: dict[str, Log] = field(default_factory=dict)
     files: dict[str, FileState] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -54,7 +80,6 @@ class FolderWatch:
         watch = self._library.inotify_add_watch(self._fd, os.fsencode(self.folder), mask)
         if self._fd < 0 or watch < 0:
             raise OSError(ctypes.get_errno(), f"the folder {self.folder} cannot be watched")
-        self._offset, self._rest = 0, b""
         self._stopping = False
         self._thread = threading.Thread(target=self._run, name="files", daemon=True)
 
@@ -66,8 +91,13 @@ class FolderWatch:
         self._thread.join(2)
         os.close(self._fd)
 
-    def last_lines(self, count: int) -> list[str]:
-        return [line.text for line in self.lines[-count:]]
+    def follow(self, log: str) -> None:
+        """From now on a file of the folder is read as a log."""
+        self.logs.setdefault(log, Log())
+
+    def last_lines(self, log: str, count: int) -> list[str]:
+        found = self.logs.get(log)
+        return [line.text for line in found.lines[-count:]] if found else []
 
     def _run(self) -> None:
         poll = select.poll()
@@ -93,20 +123,19 @@ class FolderWatch:
             place = start + length
             closed = bool(mask & (CLOSE_WRITE | MOVED_TO))
             self.files[name] = FileState(at, plus_minus, closed)
-            if name == self.log:
-                self._read_log(at - plus_minus)
+            if name in self.logs:
+                self._read_log(name, self.logs[name], at - plus_minus)
 
-    def _read_log(self, quiet_ns: int) -> None:
+    def _read_log(self, name: str, log: Log, quiet_ns: int) -> None:
         """Lines that arrived between the last quiet and now; what came while reading counts too."""
         try:
-            with open(self.folder / self.log, "rb") as file:
-                file.seek(self._offset)
+            with open(self.folder / name, "rb") as file:
+                file.seek(log.offset)
                 data = file.read(1 << 20)
         except OSError:
             return
         at = now_ns()
-        self._offset += len(data)
-        *whole, self._rest = (self._rest + data).split(b"\n")
+        log.offset += len(data)
+        *whole, log.rest = (log.rest + data).split(b"\n")
         for line in whole:
-            if len(self.lines) < MOST_LINES:
-                self.lines.append(LogLine(at, at - quiet_ns, line.decode("utf-8", "replace")))
+            log.add(LogLine(at, at - quiet_ns, line.decode("utf-8", "replace")))

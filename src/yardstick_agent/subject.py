@@ -1,20 +1,25 @@
-"""The program under test as a process: started, watched for its end, ended."""
+"""The program under test, or a companion, as processes: started, watched for their end, ended."""
 
 from __future__ import annotations
 
+import ctypes
 import os
 import signal
 import subprocess
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.sampling import processes
 
 PASSED_ON = ("PATH", "HOME", "USER", "LANG", "LC_ALL", "TZ", "XDG_RUNTIME_DIR")
+LAUNCHED_POLL_SECONDS = 0.02
+PR_SET_CHILD_SUBREAPER = 36
 
 
 class NotStartedError(RuntimeError):
@@ -23,27 +28,64 @@ class NotStartedError(RuntimeError):
 
 @dataclass(frozen=True, slots=True)
 class Program:
-    """What a rig starts for a variant: its command, environment and log file."""
+    """What a rig starts for a variant: its command, environment and log file.
+
+    Without a log file, what it prints is its log. `caches` are files and folders that a script may
+    have emptied, `companions` further programs that it may start, by name.
+    """
 
     command: list[str]
     environment: dict[str, str] = field(default_factory=dict)
     log: str = ""
+    caches: list[str] = field(default_factory=list)
+    companions: dict[str, dict[str, Any]] = field(default_factory=dict)
+
+    def companion(self, name: str) -> Program:
+        """One of its companions. Raises NotStartedError where it has none of that name."""
+        if name not in self.companions:
+            known = ", ".join(sorted(self.companions)) or "none"
+            raise NotStartedError(f"this rig knows no companion “{name}”; it knows: {known}")
+        return Program(**self.companions[name])
+
+
+def adopt_orphans() -> None:
+    """Make this process the parent of every descendant whose own parent ends."""
+    ctypes.CDLL(None).prctl(PR_SET_CHILD_SUBREAPER, 1, 0, 0, 0)
 
 
 class Subject:
-    """One start of the program; the end of its first process is its end."""
+    """One start of a program.
 
-    def __init__(self, program: Program, folder: Path, display: str, changes: Changes) -> None:
-        self.changes = changes
-        self.output = folder / "output.txt"
-        environment = {name: os.environ[name] for name in PASSED_ON if name in os.environ}
+    The end of its first process is its end; where that one only launched others and ended well,
+    its end is that of the last of them that shows a window.
+
+    `others` are processes of ours that are not of the subject, `shows` tells whether a process has
+    a window on the screen.
+    """
+
+    def __init__(
+        self,
+        program: Program,
+        folder: Path,
+        display: str,
+        changes: Changes,
+        *,
+        files: tuple[str, ...] = (),
+        name: str = "",
+        others: Callable[[], set[int]] = set,
+        shows: Callable[[int], bool] = lambda _: False,
+    ) -> None:
+        self.changes, self.others, self.shows, self.name = changes, others, shows, name
+        self.output = folder / (f"output-{name}.txt" if name else "output.txt")
+        self.log = program.log or self.output.name
+        environment = {key: os.environ[key] for key in PASSED_ON if key in os.environ}
         environment |= {"DISPLAY": display, "LANG": environment.get("LANG", "C.UTF-8")}
         environment |= program.environment
         self.started_ns = now_ns()
         try:
             with open(self.output, "ab") as output:
                 self.process = subprocess.Popen(
-                    program.command,
+                    [*program.command, *files],
                     cwd=folder,
                     env=environment,
                     stdin=subprocess.DEVNULL,
@@ -56,6 +98,7 @@ class Subject:
                 f"“{program.command[0]}” cannot be started: {error.strerror or error}"
             ) from error
         self.exited_ns = 0
+        self._first_ended = False
         self._thread = threading.Thread(target=self._reap, name="subject", daemon=True)
         self._thread.start()
 
@@ -64,12 +107,42 @@ class Subject:
         return self.process.pid
 
     def _reap(self) -> None:
-        self.process.wait()
-        self.exited_ns = now_ns()
+        code = self.process.wait()
+        ended = now_ns()
+        self._first_ended = True
+        while code == 0 and (left := self._launched()):
+            if not any(self.shows(pid) for root in left for pid in processes.tree(root)):
+                break
+            ended = now_ns()
+            time.sleep(LAUNCHED_POLL_SECONDS)
+        self.exited_ns = ended
         self.changes.tell()
 
+    def _launched(self) -> list[int]:
+        """Processes it started that outlived their parent, and so have become ours."""
+        if not self._first_ended:
+            return []
+        return [
+            pid
+            for pid in processes.children(os.getpid())
+            if pid != self.pid and self._is_mine(pid) and processes.alive(pid)
+        ]
+
+    def _is_mine(self, orphan: int) -> bool:
+        """Of the session it was started in, or, for the subject, of nobody else's."""
+        session, others = processes.session(orphan), self.others()
+        return session == self.pid or not (self.name or orphan in others or session in others)
+
+    def roots(self) -> list[int]:
+        """Processes that all others of it stem from."""
+        return [self.pid, *self._launched()]
+
+    def processes(self) -> list[int]:
+        """All processes of it that are there."""
+        return [pid for root in self.roots() for pid in processes.tree(root)]
+
     def owns(self, pid: int) -> bool:
-        return processes.descends_from(pid, self.pid)
+        return any(processes.descends_from(pid, root) for root in self.roots())
 
     def ending(self) -> str:
         """How it ended, in words."""
@@ -92,7 +165,7 @@ class Subject:
 
     def kill(self) -> None:
         """End it and everything it started."""
-        stray = processes.tree(self.pid)
+        stray = self.processes()
         for kind, patience in ((signal.SIGTERM, 2.0), (signal.SIGKILL, 2.0)):
             try:
                 os.killpg(self.pid, kind)
@@ -100,12 +173,12 @@ class Subject:
                 break
             if self.wait(patience):
                 break
-        for pid in stray:
-            if pid != self.pid and processes.descends_from(pid, self.pid):
+        for pid in {*stray, *self.processes()}:
+            if pid != self.pid and self.owns(pid):
                 try:
                     os.kill(pid, signal.SIGKILL)
                 except ProcessLookupError:
                     continue
         deadline = time.monotonic() + 2
-        while any(os.path.exists(f"/proc/{pid}") for pid in stray) and time.monotonic() < deadline:
+        while any(map(processes.alive, stray)) and time.monotonic() < deadline:
             time.sleep(0.01)

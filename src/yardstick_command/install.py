@@ -53,6 +53,8 @@ def for_tests() -> None:
             "openbox": _on_path("openbox"),
             "python3-venv": _has_venv(),
             "python3-tk": _imports("tkinter"),
+            "python3-pyqt5": _imports("PyQt5.QtWidgets"),
+            "x11-apps": _on_path("xedit"),
             "postgresql-15": postgres_programs() is not None,
             "chromium": _on_path("chromium"),
         }

@@ -6,19 +6,18 @@ from types import SimpleNamespace
 import pytest
 
 from yardstick_agent.display.watcher import Window
-from yardstick_agent.files import FileState, LogLine
+from yardstick_agent.files import FileState, Log, LogLine
 from yardstick_agent.playing.conditions import (
     Exited,
     FileWritten,
     LogSays,
     PictureSteady,
-    Scene,
-    Since,
     WindowGone,
     WindowShown,
     WindowSteady,
     end_condition,
 )
+from yardstick_agent.playing.scene import Scene, Since
 from yardstick_core.script.model import Condition
 
 MS = 1_000_000
@@ -35,10 +34,11 @@ def scene(windows=(), last_change=0, lines=(), files=None, exited=None):
         last_change_ns=last_change * MS,
         error_ns=MS,
     )
-    folder = SimpleNamespace(
-        lines=[LogLine(at * MS, 2 * MS, text) for at, text in lines], files=files or {}
-    )
-    subject = None if exited is None else SimpleNamespace(exited_ns=exited * MS)
+    log = Log()
+    for at, text in lines:
+        log.add(LogLine(at * MS, 2 * MS, text))
+    folder = SimpleNamespace(logs={"app.log": log}, files=files or {})
+    subject = SimpleNamespace(log="app.log", exited_ns=(exited or 0) * MS)
     return Scene(watcher, folder, subject)
 
 

@@ -11,7 +11,8 @@ from yardstick_agent.files import FolderWatch
 
 @pytest.fixture
 def watch(tmp_path):
-    watch = FolderWatch(tmp_path, "app.log", Changes())
+    watch = FolderWatch(tmp_path, Changes())
+    watch.follow("app.log")
     watch.start()
     yield watch
     watch.stop()
@@ -30,8 +31,8 @@ def test_a_line_is_seen_within_milliseconds_and_inside_its_bounds(watch, tmp_pat
             before = now_ns()
             log.write(f"line {number}\n")
             after = now_ns()
-            wait_for(lambda number=number: len(watch.lines) > number)
-            line = watch.lines[number]
+            wait_for(lambda number=number: len(watch.logs["app.log"].lines) > number)
+            line = watch.logs["app.log"].lines[number]
             assert line.text == f"line {number}"
             assert before <= line.at_ns
             assert line.at_ns - line.plus_minus_ns <= after
@@ -42,17 +43,17 @@ def test_a_line_counts_when_it_is_whole(watch, tmp_path):
         log.write("half a ")
         log.flush()
         time.sleep(0.1)
-        assert watch.lines == []
+        assert watch.logs["app.log"].lines == []
         log.write("line\nand more\n")
         log.flush()
-        wait_for(lambda: len(watch.lines) == 2)
-    assert watch.last_lines(5) == ["half a line", "and more"]
+        wait_for(lambda: len(watch.logs["app.log"].lines) == 2)
+    assert watch.last_lines("app.log", 5) == ["half a line", "and more"]
 
 
 def test_bytes_that_are_no_text_do_no_harm(watch, tmp_path):
     (tmp_path / "app.log").write_bytes(b"\xff\xfe broken\n")
-    wait_for(lambda: watch.lines)
-    assert "broken" in watch.lines[0].text
+    wait_for(lambda: watch.logs["app.log"].lines)
+    assert "broken" in watch.logs["app.log"].lines[0].text
 
 
 def test_a_file_is_closed_only_when_its_writer_closed_it(watch, tmp_path):
@@ -73,7 +74,7 @@ def test_a_file_moved_into_place_is_written(watch, tmp_path):
 
 def test_a_folder_that_is_not_there_cannot_be_watched(tmp_path):
     with pytest.raises(OSError, match="cannot be watched"):
-        FolderWatch(tmp_path / "none", "", Changes())
+        FolderWatch(tmp_path / "none", Changes())
 
 
 def test_whoever_waits_is_woken_by_a_change():

@@ -16,8 +16,8 @@ pytestmark = pytest.mark.screen
 
 
 def python_for(toolkit: str) -> str:
-    """Tk comes with Debian's Python, SDL with the project's packages."""
-    return DEBIANS if toolkit == "tk" and os.access(DEBIANS, os.X_OK) else sys.executable
+    """Tk and Qt come with Debian's Python, SDL with the project's packages."""
+    return DEBIANS if toolkit != "sdl" and os.access(DEBIANS, os.X_OK) else sys.executable
 
 
 @pytest.fixture(scope="module", params=["sdl", "tk"])

@@ -11,8 +11,10 @@ from pathlib import Path
 import pytest
 from sessions import HERE, SDL, played, prepared, script
 
+from yardstick_agent import leftovers
 from yardstick_agent.cli import measure
 from yardstick_agent.lock import BusyError, machine_to_ourselves
+from yardstick_agent.sampling import processes
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.readings import derive
 
@@ -123,9 +125,10 @@ def test_kill_9_of_the_recorder_loses_no_sample_and_leaves_no_process(tmp_path):
     kept = SpoolReader(folder).run()
     assert len(kept.frames_ns) >= 60
     assert kept.outcome == "cut off"
-    started = next(e["pid"] for e in SpoolReader(folder).journal() if e["kind"] == "started")
-    left = [started, *json.loads((folder / "processes.json").read_text())]
-    wait_for(lambda: not any(Path(f"/proc/{pid}").exists() for pid in left))
+    noted = [json.loads(line)["pid"] for line in (folder / leftovers.FILE).read_text().splitlines()]
+    assert len(noted) >= 3  # display, window manager, subject
+    leftovers.end_all(folder)
+    assert not any(processes.alive(pid) for pid in noted)
 
 
 def wait_for(true, seconds: float = 15) -> None:

@@ -113,7 +113,7 @@ def test_the_sampler_keeps_a_steady_beat_and_tells_subject_from_others(tree):
     sampler = Sampler(
         lambda name, at, value: kept.setdefault(name, []).append((at, value)), lambda: [os.getpid()]
     )
-    sampler.follow(process.pid)
+    sampler.follow(lambda: processes.tree(process.pid))
     sampler.start()
     time.sleep(1.05)
     sampler.stop()
@@ -138,8 +138,8 @@ def test_a_second_start_of_the_subject_adds_to_the_first(tree):
         lambda name, at, value: kept.append(value) if name == "subject.processor_seconds" else None,
         lambda: [],
     )
-    sampler.follow(process.pid)
+    sampler.follow(lambda: processes.tree(process.pid))
     sampler.sample(False)
-    sampler.follow(process.pid)
+    sampler.follow(lambda: processes.tree(process.pid))
     sampler.sample(False)
     assert kept[1] == pytest.approx(2 * kept[0], rel=0.2)

@@ -7,9 +7,20 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from yardstick_core.script import ScriptError, formatted, outline, parse, schedule, unequal_work
+from yardstick_core.readings import METRICS, derive
+from yardstick_core.readings.said import number_said
+from yardstick_core.record import from_journal
+from yardstick_core.script import (
+    ScriptError,
+    at_every_level,
+    formatted,
+    outline,
+    parse,
+    schedule,
+    unequal_work,
+)
 from yardstick_core.script import __main__ as command
-from yardstick_core.script.model import Expect, Press, Scroll, Type, Until, Wait
+from yardstick_core.script.model import Expect, Press, Require, Scroll, Type, Until, Wait
 
 WHOLE = """\
 # A comment
@@ -300,7 +311,11 @@ def meaning(text):
 words = st.sampled_from(
     ["press a", "press Ctrl+O 2 times", 'type "a  \\"b\\" {v}"', "wait 1.5s", "mark half way",
      "click double at spot", "drag 1,2 to spot over 2s", "scroll down 3", 'until log "a # b"',
-     "until picture is steady", 'until window "W" is gone, within 5s', 'expect log /x\\/y/']
+     "until picture is steady", 'until window "W" is gone, within 5s', 'expect log /x\\/y/',
+     'start "loom" with "a.weft" , "b.weft"', 'click at 3,4 in "Save  as"',
+     "until picture except cloth is steady for 20ms", "until picture at cloth is steady",
+     'expect file "o.png" looks like "a.weft" within 1.5%, within 2s',
+     'until picture at cloth looks like "a.weft"', 'until file "o" equals "a.weft"']
 )  # fmt: skip
 blocks = st.recursive(
     st.lists(words, min_size=1, max_size=3),
@@ -314,7 +329,10 @@ blocks = st.recursive(
 @st.composite
 def scripts(draw):
     """Scripts that can be read, written by somebody careless about space and comments."""
-    lines = ['session "S"', "  set v = 3", "  place spot = 5,6"]
+    lines = ['session "S"', "  set v = 3", "  place spot = 5,6", "  ladder n = 1 ,2, 3",
+             '  fixture a = "a.weft"', '  fixture b = "b.weft"',
+             "  place cloth = region 1,2 30x40", "  every run", "    clear cache",
+             "    require memory at least 2 GiB", '    confirm "dark  room"']  # fmt: skip
     for number in range(draw(st.integers(1, 3))):
         lines += [f'step "Step {number}"', *(["  start"] if not number else [])]
         lines += [f"  {line}" for line in draw(blocks)]
@@ -423,3 +441,154 @@ def test_every_run_may_ask_for_a_quiet_machine_first():
     assert "`every run` with nothing in it" in "\n".join(problems(bare))
     wrong = 'session "S"\n  every run\n    settel cpu below 5%\nstep "A"\n  start\n'
     assert "did you mean “settle”?" in "\n".join(problems(wrong))
+
+
+HEAD = """\
+session "Weave at every width"
+  ladder ends = 100, 200, 400
+  fixture draft = "carpet-{ends}.weft"
+  fixture wanted = "cloth.png"
+  place cloth = region 10,20 200x100
+  place name = 30,40 in "Save as"
+  every run
+    clear cache
+    require network off
+    require memory at least 2 GiB
+    require display 1280x800
+    confirm "display scaling is 100 %"
+    settle cpu below 5% for 2s, within 60s
+"""
+
+
+def with_head(*lines: str) -> str:
+    return HEAD + 'step "One"\n  start\n' + "".join(f"  {line}\n" for line in lines)
+
+
+def test_a_ladder_is_played_once_a_level_with_its_own_fixture():
+    levels = at_every_level(with_head("press a"))
+    assert [script.fixtures[0].file for script in levels] == [
+        "carpet-100.weft", "carpet-200.weft", "carpet-400.weft",
+    ]  # fmt: skip
+    assert levels[0].ladder.levels == ("100", "200", "400")
+    assert [script.values["ends"] for script in levels] == ["100", "200", "400"]
+    assert len(at_every_level(WHOLE)) == 1
+
+
+def test_what_every_run_needs_is_kept_in_order():
+    before = parse(with_head("press a")).before
+    assert [type(wanted).__name__ for wanted in before] == [
+        "ClearCache", "Require", "Require", "Require", "Confirm", "Until",
+    ]  # fmt: skip
+    assert [str(wanted) for wanted in before if isinstance(wanted, Require)] == [
+        "network off", "memory at least 2 GiB", "display 1280x800",
+    ]  # fmt: skip
+    assert before[4].text == "display scaling is 100 %"
+
+
+def test_a_number_is_taken_from_what_the_program_says():
+    line = "take picks woven from log /woven (\\d+) picks/ as count, higher is better"
+    _, taken = parse(with_head(line)).steps[0].body
+    assert (taken.name, taken.unit, taken.higher_is_better) == ("picks woven", "count", True)
+    assert taken.source == "log"
+    line = 'take load time from file "log.txt" /(\\d+) ms/ as ms, lower is better, within 5s'
+    taken = parse(with_head(line)).steps[0].body[1]
+    assert (taken.source, taken.within_ns) == ("file “log.txt”", 5_000_000_000)
+
+
+def test_pictures_are_waited_for_whole_in_part_and_compared():
+    script = parse(
+        with_head(
+            "until picture at cloth is steady for 200ms",
+            "until picture except cloth is steady",
+            'expect picture at cloth looks like "cloth.png" within 1%, within 2s',
+            'expect file "out.png" looks like "cloth.png" within 0.5%',
+        )
+    )
+    conditions = [statement.condition for statement in script.steps[0].body[1:]]
+    assert [str(condition) for condition in conditions] == [
+        "picture at 10,20 200x100 is steady for 200 ms",
+        "picture except 10,20 200x100 is steady for 400 ms",
+        "picture at 10,20 200x100 looks like “cloth.png” within 1 %",
+        "file “out.png” looks like “cloth.png” within 0.5 %",
+    ]
+    assert script.steps[0].body[3].within_ns == 2_000_000_000
+
+
+def test_companions_are_started_named_and_stopped():
+    script = parse(
+        with_head(
+            'start "loom"', 'until log of "loom" "warm"', 'until window "W" of "loom" is shown',
+            'until log of "loom" /a+/', 'stop "loom"', 'until exited of "loom"', "click at name",
+        )
+    )  # fmt: skip
+    body = script.steps[0].body
+    assert body[1].companion == body[5].companion == "loom"
+    assert {statement.condition.of for statement in body if isinstance(statement, Until)} == {
+        "loom"
+    }
+    assert body[7].place.window == "Save as"
+
+
+def test_a_program_may_be_started_with_fixtures_only():
+    start = parse(with_head().replace("  start\n", '  start with "cloth.png"\n')).steps[0].body[0]
+    assert start.files == ("cloth.png",)
+    wrong = problems(with_head().replace("  start\n", '  start with "/etc/passwd"\n'))
+    assert "expected the file of a `fixture` of the head" in wrong[0]
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("take x from log /woven/ as count, higher is better", "one group in brackets"),
+        ("take x from log /(\\d+)/ as count", "“, higher is better” or"),
+        ("take x from screen /(\\d+)/ as count, higher is better", "one of log, file"),
+        ("until picture at name is steady", "a region of the head"),
+        ('until picture looks like "other.png"', "the file of a `fixture`"),
+        ('until exited of "loom"', "“loom” has not been started"),
+        ('start "loom" with "other.weft"', "the file of a `fixture`"),
+        ("laps 2 as a\n    take x from log /(1)/ as n, lower is better", "`take` inside laps"),
+    ],
+)
+def test_mistakes_in_the_newer_words(line, says):
+    assert says in problems(with_head(line))[0]
+
+
+@pytest.mark.parametrize(
+    ("head", "says"),
+    [
+        ("ladder ends = 100", "2 to 50 levels"),
+        ("ladder ends = 100, 100", "not in the ladder yet"),
+        ("ladder ends = 100, 2s", "another number"),
+        ("ladder a = 1, 2\n  ladder b = 1, 2", "one ladder at most"),
+        ("every run\n    require network of", "did you mean “off”"),
+        ("every run\n    require memory at least 2 MiB", "“GiB”"),
+        ("every run\n    requir network off", "did you mean “require”"),
+        ("every run\n    confirm", "in quotes"),
+    ],
+)
+def test_mistakes_in_the_newer_words_of_the_head(head, says):
+    text = f'session "S"\n  {head}\nstep "One"\n  start\n'
+    assert says in " ".join(problems(text))
+
+
+@pytest.mark.parametrize(
+    ("text", "number"),
+    [("1,234", 1234), ("1,234.5", 1234.5), ("3,5", 3.5), ("12 345", 12345), ("−7", -7),
+     ("1e6", 1e6), ("nan", None), ("1/2", None), ("", None), ("inf", None)],
+)  # fmt: skip
+def test_numbers_are_read_as_programs_say_them(text, number):
+    assert number_said(text) == number
+
+
+def test_a_number_said_is_a_reading_under_its_own_name():
+    entry = {"kind": "taken", "path": ["Weave", "picks"], "unit": "count", "at": 1}
+    journal = [
+        {**entry, "value": 1200.0, "higher_is_better": True},
+        {**entry, "value": None, "higher_is_better": True},
+    ]
+    (reading,) = derive(from_journal(journal))
+    assert (reading.stretch, reading.metric) == (("Weave", "picks"), "said.higher.count")
+    metric = METRICS[reading.metric]
+    assert metric.higher_is_better
+    assert (metric.unit, metric.primary) == ("count", True)
+    assert "said.sideways.count" not in METRICS

@@ -70,7 +70,8 @@ class Connection:
         for answer in reply.ids:
             if answer.length >= 4:
                 return int(answer.value[0])
-        return 0
+        stated = self.property(window, "_NET_WM_PID")
+        return struct.unpack("=I", stated[:4])[0] if len(stated) >= 4 else 0
 
     def is_shown(self, window: int) -> bool:
         """Whether a window is mapped just now."""
@@ -94,7 +95,22 @@ class Connection:
 
     def ask_to_close(self, window: int) -> None:
         """Ask a window politely to close, as its title bar would."""
-        data = struct.pack("=5I", self.atom("WM_DELETE_WINDOW"), xcffib.CurrentTime, 0, 0, 0)
+        self._tell(window, "WM_DELETE_WINDOW")
+
+    def ask_to_answer(self, window: int) -> bool:
+        """Ask a window's program whether it is there; False where it does not know how to answer.
+
+        The answer is a message to the root window.
+        """
+        protocols = self.property(window, "WM_PROTOCOLS")
+        known = struct.unpack(f"={len(protocols) // 4}I", protocols)
+        if self.atom("_NET_WM_PING") not in known:
+            return False
+        self._tell(window, "_NET_WM_PING", window)
+        return True
+
+    def _tell(self, window: int, what: str, more: int = 0) -> None:
+        data = struct.pack("=5I", self.atom(what), xcffib.CurrentTime, more, 0, 0)
         event = struct.pack("=BBHII", 33, 32, 0, window, self.atom("WM_PROTOCOLS")) + data
         self.core.SendEvent(False, window, 0, event)
         self.raw.flush()

@@ -17,6 +17,7 @@ import xcffib
 import xcffib.damage
 from xcffib.xproto import (
     CW,
+    ClientMessageEvent,
     ConfigureNotifyEvent,
     CreateNotifyEvent,
     DestroyNotifyEvent,
@@ -30,12 +31,17 @@ from xcffib.xproto import (
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.connection import GONE, Connection
+from yardstick_core.script.model import Place
 
 FRAME_GAP_NS = 2_000_000
 STARVED_NS = 1_200_000
 QUIETEST_ERROR_NS = 1_000_000
 STARVED_ERROR_NS = 2_000_000
 LONGEST_LAG_NS = 10_000_000_000
+MOST_GONE_WINDOWS = 200
+
+#: A rectangle of a window: left, top, right, bottom, in pixels.
+Area = tuple[int, int, int, int]
 
 
 @dataclass(slots=True)
@@ -50,10 +56,32 @@ class Window:
     shown_ns: int = 0
     gone_ns: int = 0
     changed_ns: int = 0
+    pid: int = 0
 
     @property
     def visible(self) -> bool:
         return self.shown_ns > self.gone_ns
+
+
+@dataclass(slots=True)
+class Part:
+    """A part of the picture whose changes are told apart: those in it, or all but those."""
+
+    place: Place
+    apart: bool
+    changed_ns: int = 0
+
+    def concerns(self, window: Window, main: Window | None, area: Area) -> bool:
+        """Whether a drawn rectangle of a window changes what is looked at."""
+        place = self.place
+        named = place.window in window.title if place.window else window is main
+        if not named:
+            return self.apart
+        left, top, right, bottom = area
+        x, y, width, height = place.x, place.y, place.width, place.height
+        if self.apart:
+            return not (x <= left and y <= top and right <= x + width and bottom <= y + height)
+        return left < x + width and right > x and top < y + height and bottom > y
 
 
 def _run_promptly() -> None:
@@ -68,7 +96,10 @@ def _run_promptly() -> None:
 
 
 class Watcher:
-    """Runs in a thread of its own; `belongs` says whether a process is of the subject."""
+    """Runs in a thread of its own; `belongs` says whether a process is of the subject.
+
+    It is asked with 0 about a window of which the display does not know the process.
+    """
 
     def __init__(
         self,
@@ -86,9 +117,12 @@ class Watcher:
         self.longest_lag_ns = 0
         self.frames = 0
         self.recent: deque[int] = deque(maxlen=2000)
+        self.parts: list[Part] = []
+        self.answered_ns = 0
+        self._ping = self.connection.atom("_NET_WM_PING")
         self._damage = self.connection.extension(xcffib.damage.key)
         self._damage.QueryVersion(1, 1).reply()
-        self._select(self.connection.root, EventMask.SubstructureNotify)
+        self._select(self.connection.root, EventMask.SubstructureNotify | EventMask.StructureNotify)
         self.connection.raw.flush()
         self._stopping = False
         self._thread = threading.Thread(target=self._run, name="watcher", daemon=True)
@@ -154,13 +188,15 @@ class Watcher:
             window = self.windows.get(event.window)
             if window is not None:
                 window.width, window.height = event.width, event.height
+        elif isinstance(event, ClientMessageEvent) and event.data.data32[0] == self._ping:
+            self.answered_ns = at
         self.changes.tell()
 
     def _created(self, event: CreateNotifyEvent) -> None:
         if event.parent != self.connection.root or event.window in self.windows:
             return
         pid = self.connection.owner_pid(event.window)
-        if not pid or not self.belongs(pid):
+        if not self.belongs(pid):
             return
         self._select(event.window, EventMask.StructureNotify | EventMask.PropertyChange)
         damage = self.connection.raw.generate_id()
@@ -168,12 +204,19 @@ class Watcher:
         self.connection.raw.flush()
         popup = bool(event.override_redirect)
         title = self.connection.title(event.window)
-        made = Window(event.window, title, event.width, event.height, popup)
+        made = Window(event.window, title, event.width, event.height, popup, pid=pid)
         # Told late, we may have missed that it was shown, or that it became part of another.
         if self.connection.is_shown(made.id):
             made.shown_ns = now_ns()
         if self.connection.parent(made.id) not in self.windows:
             self.windows[made.id] = made
+            self._forget_old()
+
+    def _forget_old(self) -> None:
+        """Of windows that are gone only the newest are kept: menus come and go by the thousand."""
+        gone = [window.id for window in self.windows.values() if window.gone_ns]
+        for window in gone[: max(0, len(gone) - MOST_GONE_WINDOWS)]:
+            del self.windows[window]
 
     def _changed(self, event: xcffib.damage.NotifyEvent, at: int) -> None:
         window = self.windows.get(event.drawable)
@@ -185,6 +228,12 @@ class Watcher:
             self.keep_frame(at)
             self.recent.append(at)
         self.last_change_ns = window.changed_ns = at
+        if self.parts:
+            area, main = event.area, self.main_window()
+            box = (area.x, area.y, area.x + area.width, area.y + area.height)
+            for part in self.parts:
+                if part.concerns(window, main, box):
+                    part.changed_ns = at
         self.changes.tell()
 
     def _drawn_at(self, server_ms: int, received_ns: int) -> int:
@@ -207,14 +256,30 @@ class Watcher:
         """How far the last change may lie from its stamp."""
         return QUIETEST_ERROR_NS if not self.starved else STARVED_ERROR_NS
 
-    def main_window(self) -> Window | None:
-        """The largest visible window, popups only where there is no other."""
-        visible = [window for window in list(self.windows.values()) if window.visible]
+    def main_window(self, owned: Callable[[int], bool] | None = None) -> Window | None:
+        """The largest visible window, popups only where there is no other.
+
+        With `owned` only windows whose process it says yes to.
+        """
+        visible = [
+            window
+            for window in list(self.windows.values())
+            if window.visible and (owned is None or owned(window.pid))
+        ]
         return max(visible, key=lambda w: (not w.popup, w.width * w.height), default=None)
 
     def titled(self, text: str) -> list[Window]:
         """Windows whose title holds a text; all of them where the text is empty."""
         return [window for window in list(self.windows.values()) if text in window.title]
+
+    def part_of(self, place: Place, apart: bool) -> Part:
+        """The part of the picture that a condition looks at, followed from the first asking on."""
+        for part in self.parts:
+            if part.place == place and part.apart == apart:
+                return part
+        part = Part(place, apart)
+        self.parts = [*self.parts, part]
+        return part
 
     def recent_frames(self, since_ns: int) -> list[int]:
         """Frame instants since an instant, as far as they are still kept, for the live view."""

@@ -3,49 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
-from yardstick_agent.display.watcher import Watcher, Window
-from yardstick_agent.files import FolderWatch
-from yardstick_agent.subject import Subject
-from yardstick_core.script.model import Condition
+from yardstick_agent.display.picture import Pixels, read_picture, share_differing
+from yardstick_agent.display.watcher import Window
+from yardstick_agent.playing.scene import CameTrue, Scene, Since
+from yardstick_core.script.model import Condition, Place
 
 FILE_QUIET_NS = 250_000_000
-
-
-@dataclass(frozen=True, slots=True)
-class CameTrue:
-    """The instant a condition became true, ns, and the half-width it is known to."""
-
-    at_ns: int
-    plus_minus_ns: int
-
-
-@dataclass
-class Scene:
-    """What conditions look at; `lines_used` is how far the log has been matched."""
-
-    watcher: Watcher
-    folder: FolderWatch
-    subject: Subject | None = None
-    lines_used: int = 0
-    #: Share of the machine that was busy over the last so many ns, percent; None where not known.
-    busy: Callable[[int], float | None] = lambda _: None
-
-
-@dataclass(frozen=True, slots=True)
-class Since:
-    """From when on a condition counts, ns.
-
-    `step_ns` is the instant of the last thing the session did or saw, `input_ns` that of its last
-    input. What leaves a lasting trace, a log line or a file, counts from the last input, for it may
-    have come before the condition that was waited for first.
-    """
-
-    step_ns: int
-    input_ns: int
 
 
 class EndCondition(Protocol):
@@ -53,27 +19,29 @@ class EndCondition(Protocol):
         """When it became true, or None while it has not."""
 
 
-def _windows(scene: Scene, title: str) -> list[Window]:
-    return [window for window in scene.watcher.titled(title) if window.visible]
+def _shown(scene: Scene, title: str, of: str) -> list[Window]:
+    return [window for window in scene.windows(title, of) if window.visible]
 
 
 @dataclass(frozen=True, slots=True)
 class WindowShown:
     title: str
+    of: str = ""
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        shown = [window.shown_ns for window in _windows(scene, self.title)]
+        shown = [window.shown_ns for window in _shown(scene, self.title, self.of)]
         return CameTrue(max(min(shown), since.step_ns), scene.watcher.error_ns) if shown else None
 
 
 @dataclass(frozen=True, slots=True)
 class WindowGone:
     title: str
+    of: str = ""
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        if _windows(scene, self.title):
+        if _shown(scene, self.title, self.of):
             return None
-        gone = [window.gone_ns for window in scene.watcher.titled(self.title)]
+        gone = [window.gone_ns for window in scene.windows(self.title, self.of)]
         return CameTrue(max([since.step_ns, *gone]), scene.watcher.error_ns)
 
 
@@ -83,9 +51,10 @@ class WindowSteady:
 
     title: str
     quiet_ns: int
+    of: str = ""
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        found = _windows(scene, self.title)
+        found = _shown(scene, self.title, self.of)
         if not found:
             return None
         last = max(max(window.shown_ns, window.changed_ns) for window in found)
@@ -96,15 +65,83 @@ class WindowSteady:
 
 @dataclass(frozen=True, slots=True)
 class PictureSteady:
-    """True at the last change of any of the subject's windows that was followed by quiet."""
+    """True at the last change of the picture, or of a part of it, that was followed by quiet.
+
+    The picture is that of all windows of the subject. A part is looked at from the start of the run
+    on, so that what changed before the condition was reached is known too.
+    """
 
     quiet_ns: int
+    place: Place | None = None
+    apart: bool = False
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        last = max(scene.watcher.last_change_ns, since.step_ns)
+        watcher = scene.watcher
+        change = watcher.last_change_ns
+        if self.place is not None:
+            change = watcher.part_of(self.place, self.apart).changed_ns
+        last = max(change, since.step_ns)
         if now_ns - last < self.quiet_ns:
             return None
         return CameTrue(last, scene.watcher.error_ns)
+
+
+@dataclass(slots=True)
+class PictureLike:
+    """True at the last change before the picture, or a part of it, looked like a given one.
+
+    A picture is taken whenever something has changed. Several changes between two pictures leave
+    open which of them did it: from the first to the last of them is the width that is stated.
+    """
+
+    other: str
+    percent: float
+    place: Place | None = None
+    difference: float = 100.0
+    seen: Pixels | None = None
+    _looked_ns: int = 0
+
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        wanted = read_picture(scene.folder.folder / self.other)
+        last = scene.watcher.last_change_ns
+        if wanted is None or (self.seen is not None and last <= self._looked_ns):
+            return None
+        before, self._looked_ns = self._looked_ns, last
+        view = scene.view(self.place)
+        if view is None:
+            return None
+        self.seen, self.difference = view, share_differing(view, wanted)
+        if self.difference > self.percent:
+            return None
+        first = scene.watcher.recent_frames(max(before + 1, since.step_ns))[:1]
+        spread = last - first[0] if first and before else 0
+        at = max(last, since.step_ns)
+        return CameTrue(at, max(scene.watcher.error_ns, spread))
+
+
+@dataclass(slots=True)
+class FileLike:
+    """True at the last write of an image file that looks like a given one."""
+
+    name: str
+    other: str
+    percent: float
+    difference: float = 100.0
+    seen: Pixels | None = None
+
+    def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        state = scene.folder.files.get(self.name)
+        if state is not None and not state.closed:
+            return None
+        seen = read_picture(scene.folder.folder / self.name)
+        wanted = read_picture(scene.folder.folder / self.other)
+        if seen is None or wanted is None:
+            return None
+        self.seen, self.difference = seen, share_differing(seen, wanted)
+        if self.difference > self.percent:
+            return None
+        written = state.changed_ns if state else 0
+        return CameTrue(max(written, since.step_ns), state.plus_minus_ns if state else 0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,36 +199,42 @@ class LogSays:
     """True at the arrival of the first line, not matched before, that fits the pattern."""
 
     pattern: re.Pattern[str]
+    of: str = ""
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        lines = scene.folder.lines
-        for place in range(scene.lines_used, len(lines)):
-            line = lines[place]
+        for place, line in scene.log_lines(self.of):
             if line.at_ns >= since.input_ns and self.pattern.search(line.text):
-                scene.lines_used = place + 1
+                scene.lines_used[self.of] = place + 1
                 return CameTrue(max(line.at_ns, since.step_ns), line.plus_minus_ns)
         return None
 
 
 @dataclass(frozen=True, slots=True)
 class Exited:
+    of: str = ""
+
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        if scene.subject is None or not scene.subject.exited_ns:
+        program = scene.program(self.of)
+        if program is None or not program.exited_ns:
             return None
-        return CameTrue(max(scene.subject.exited_ns, since.step_ns), 1_000_000)
+        return CameTrue(max(program.exited_ns, since.step_ns), 1_000_000)
 
 
 def end_condition(condition: Condition) -> EndCondition:
     """The class that watches for a script's condition."""
-    kind, subject = condition.kind, condition.subject
+    kind, subject, of = condition.kind, condition.subject, condition.of
     if kind == "window shown":
-        return WindowShown(subject)
+        return WindowShown(subject, of)
     if kind == "window gone":
-        return WindowGone(subject)
+        return WindowGone(subject, of)
     if kind == "window steady":
-        return WindowSteady(subject, condition.quiet_ns)
+        return WindowSteady(subject, condition.quiet_ns, of)
     if kind == "picture steady":
-        return PictureSteady(condition.quiet_ns)
+        return PictureSteady(condition.quiet_ns, condition.place, condition.apart)
+    if kind == "picture like":
+        return PictureLike(condition.other, condition.percent, condition.place)
+    if kind == "file like":
+        return FileLike(subject, condition.other, condition.percent)
     if kind == "file written":
         return FileWritten(subject)
     if kind == "file equals":
@@ -199,9 +242,9 @@ def end_condition(condition: Condition) -> EndCondition:
     if kind == "cpu below":
         return ProcessorBelow(condition.percent, condition.quiet_ns)
     if kind == "log text":
-        return LogSays(re.compile(re.escape(subject)))
+        return LogSays(re.compile(re.escape(subject)), of)
     if kind == "log regex":
-        return LogSays(re.compile(subject))
+        return LogSays(re.compile(subject), of)
     if kind == "exited":
-        return Exited()
+        return Exited(of)
     raise ValueError(f"no end condition is called {kind!r}")

@@ -11,35 +11,38 @@ import os
 import signal
 import sys
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent import leftovers
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
-from yardstick_agent.display.connection import Connection
+from yardstick_agent.display.connection import GONE, Connection
 from yardstick_agent.display.input import Input
-from yardstick_agent.display.picture import screen_picture
+from yardstick_agent.display.picture import Screen, png
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.files import FolderWatch
-from yardstick_agent.playing.conditions import Scene
 from yardstick_agent.playing.player import Player, SessionEnded
+from yardstick_agent.playing.preconditions import prepare_rig
+from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling import machine
 from yardstick_agent.sampling.sampler import Sampler
 from yardstick_agent.spool.writer import SpoolWriter
-from yardstick_agent.subject import NotStartedError, Program, Subject
+from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
 from yardstick_core.script import keys, parse, schedule
 from yardstick_core.script.check import walk
-from yardstick_core.script.model import Press, Script, Type
+from yardstick_core.script.model import Expect, Press, Script, Start, Type, Until
 from yardstick_core.script.schedule import Schedule
 
 LIVE_SECONDS = 0.4
 PICTURE_SECONDS = 0.5
 LIVE_REACH_NS = 3_000_000_000
 BEAT_NS = 50_000_000
+GATE_SECONDS = 0.05
 
 
 class Measurement:
@@ -53,8 +56,9 @@ class Measurement:
         self.spool = SpoolWriter(folder, now_ns())
         self.changes = Changes()
         self.stopping = threading.Event()
+        self.waiting_at = 0
         self.display_processes: list[int] = []
-        self.subject: Subject | None = None
+        self.started: dict[str, Subject] = {}
         self.player: Player | None = None
 
     def run(self) -> str:
@@ -66,16 +70,20 @@ class Measurement:
             inputs = Input(display)
             stack.callback(inputs.close)
             inputs.keyboard.prepare(_keysyms(self.script))
-            facts = machine.facts(inputs.connection.describe())
+            scene.screen = Screen(inputs.connection)
+            shown = inputs.connection.describe()
+            facts = machine.facts(shown)
             self.spool.journal("facts", now_ns(), facts=facts, clock_ns=self.spool.origin_ns)
             self.player = Player(
                 scene, inputs, self.spool, self.changes,
-                lambda: self._start_subject(display), self.stopping.is_set,
+                lambda what: self._start(what, display), self.stopping.is_set, self._gate(),
             )  # fmt: skip
             if self.assignment.get("pictures"):
+                self.origins = Connection(display)
+                stack.callback(self.origins.close)
                 stack.enter_context(self._pictured(display))
             with self._told_live():
-                outcome, detail = self._play(self.player)
+                outcome, detail = self._play(self.player, shown)
             watcher = scene.watcher
             self.spool.journal(
                 "observer",
@@ -87,20 +95,23 @@ class Measurement:
             self.spool.journal("outcome", now_ns(), outcome=outcome, detail=detail)
             return outcome
 
-    def _play(self, player: Player) -> tuple[str, str]:
+    def _play(self, player: Player, display: dict[str, Any]) -> tuple[str, str]:
         try:
+            confirmed = self.assignment.get("confirmed", ())
+            prepare_rig(self.script.before, self.program, confirmed, display, self.folder)
             player.settle(self.script.before)
             player.play(self.schedule)
             if player.wrong:
                 return "wrong result", "; ".join(player.wrong)
-            return "finished", ""
+            return "finished", "; ".join(player.looking.unsaid)
         except SessionEnded as end:
             return end.outcome, end.detail
         except NotStartedError as error:
             return "not started", str(error)
         finally:
-            if self.subject is not None and not self.subject.exited_ns:
-                self.subject.kill()
+            for program in reversed(self.started.values()):
+                if not program.exited_ns:
+                    program.kill()
 
     def _display(self, stack: ExitStack) -> str:
         given = self.assignment.get("display")
@@ -108,26 +119,78 @@ class Measurement:
             return str(given)
         display = stack.enter_context(VirtualDisplay())
         self.display_processes = display.process_ids
-        (self.folder / "processes.json").write_text(json.dumps(display.process_ids))
+        leftovers.note(self.folder, *display.process_ids)
         return display.name
 
     def _observers(self, stack: ExitStack, display: str) -> Scene:
         watcher = Watcher(display, self._belongs, self.spool.frame, self.changes)
-        folder = FolderWatch(self.folder / "work", self.program.log, self.changes)
+        folder = FolderWatch(self.folder / "work", self.changes)
         self.sampler = Sampler(self.spool.counter, self._own_processes)
+        for statement in walk(self.script.steps):
+            if isinstance(statement, (Until, Expect)) and statement.condition.place is not None:
+                watcher.part_of(statement.condition.place, statement.condition.apart)
         for observer in (watcher, folder, self.sampler):
             observer.start()
             stack.callback(observer.stop)
-        self.watcher = watcher
+        self.watcher, self.files = watcher, folder
         return Scene(watcher, folder, busy=self.sampler.busy_share)
 
-    def _start_subject(self, display: str) -> Subject:
-        self.subject = Subject(self.program, self.folder / "work", display, self.changes)
-        self.sampler.follow(self.subject.pid)
-        return self.subject
+    def _start(self, wanted: Start, display: str) -> Subject:
+        """Start the subject, or a companion, and follow its log and what it uses."""
+        name = wanted.companion
+        program = self.program.companion(name) if name else self.program
+        self.files.follow(program.log or (f"output-{name}.txt" if name else "output.txt"))
+        started = Subject(
+            program, self.folder / "work", display, self.changes, files=wanted.files, name=name,
+            others=self._not_the_subjects, shows=self._shows,
+        )  # fmt: skip
+        leftovers.note(self.folder, started.pid)
+        self.started[name] = started
+        if name:
+            self.sampler.accompany(started.processes)
+        else:
+            self.sampler.follow(started.processes)
+        return started
+
+    def _shows(self, pid: int) -> bool:
+        """Whether a process has a window, or none has been shown yet and its may still come."""
+        windows = [window for window in list(self.watcher.windows.values()) if window.shown_ns]
+        return not windows or any(w.visible and w.pid == pid for w in windows)
+
+    def _not_the_subjects(self) -> set[int]:
+        companions = {program.pid for name, program in self.started.items() if name}
+        return {*self.display_processes, *companions}
 
     def _belongs(self, pid: int) -> bool:
-        return self.subject is not None and self.subject.owns(pid)
+        """Whether a window of this process is looked at; 0 stands for one nobody can name."""
+        running = [program for program in self.started.values() if not program.exited_ns]
+        return any(program.owns(pid) for program in running) if pid else bool(running)
+
+    def _gate(self) -> Callable[[int], None]:
+        """Lets everything through; in a rehearsal step by step, one line at a time.
+
+        How many may be played is in the file `allowed`, which whoever rehearses replaces.
+        """
+        if not self.assignment.get("step_by_step"):
+            return lambda _: None
+        passed: list[int] = []
+
+        def wait(line: int) -> None:
+            if passed and passed[-1] == line:
+                return
+            self.waiting_at = line
+            while not self.stopping.is_set() and len(passed) >= self._allowed():
+                self.stopping.wait(GATE_SECONDS)
+            self.waiting_at = 0
+            passed.append(line)
+
+        return wait
+
+    def _allowed(self) -> int:
+        try:
+            return int((self.folder / "allowed").read_text())
+        except (OSError, ValueError):
+            return 0
 
     def _own_processes(self) -> list[int]:
         return [os.getpid(), os.getppid(), *self.display_processes]
@@ -160,10 +223,11 @@ class Measurement:
 
         def draw() -> None:
             connection = Connection(display)
+            screen = Screen(connection)
             try:
                 while not done.wait(PICTURE_SECONDS):
                     waiting = self.folder / "picture.new"
-                    waiting.write_bytes(screen_picture(connection))
+                    waiting.write_bytes(png(screen.take()))
                     waiting.replace(self.folder / "picture.png")
             finally:
                 connection.close()
@@ -184,11 +248,34 @@ class Measurement:
             "step": player.step if player else "",
             "position": player.position if player else 0,
             "line": self._line(),
+            "waits": self.waiting_at > 0,
+            "windows": self._windows() if self.assignment.get("pictures") else [],
             "operations": len(self.schedule.operations),
             "beats": self._beats(),
             "processor_seconds": used.processor_seconds,
             "resident": used.resident,
         }
+
+    def _windows(self) -> list[dict[str, Any]]:
+        """Windows on the screen, the main one first: title and where they lie, for rehearsals."""
+        main = self.watcher.main_window()
+        shown = [window for window in list(self.watcher.windows.values()) if window.visible]
+        found = []
+        for window in sorted(shown, key=lambda window: window is not main):
+            try:
+                left, top = self.origins.origin(window.id)
+            except GONE:
+                continue
+            found.append(
+                {
+                    "title": window.title,
+                    "x": left,
+                    "y": top,
+                    "width": window.width,
+                    "height": window.height,
+                }
+            )
+        return found
 
     def _line(self) -> int:
         """The line of the script that is played, or was last."""
@@ -222,6 +309,7 @@ def _keysyms(script: Script) -> list[int]:
 def main() -> None:
     folder = Path(sys.argv[1]).resolve()
     sys.setswitchinterval(0.0005)
+    adopt_orphans()
     assignment = json.loads((folder / "assignment.json").read_text())
     measurement = Measurement(folder, assignment)
     for kind in (signal.SIGTERM, signal.SIGINT):

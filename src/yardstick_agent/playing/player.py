@@ -8,7 +8,10 @@ from dataclasses import dataclass, field
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns, sleep_until
 from yardstick_agent.display.input import Input
-from yardstick_agent.playing.conditions import CameTrue, Scene, Since, end_condition
+from yardstick_agent.display.picture import Pixels, rgb
+from yardstick_agent.playing.conditions import EndCondition, end_condition
+from yardstick_agent.playing.looking import POLL_SECONDS, Looking
+from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.subject import Subject
 from yardstick_core.script.check import INPUTS
@@ -27,6 +30,7 @@ from yardstick_core.script.model import (
     Statement,
     Step,
     Stop,
+    Take,
     Timing,
     Type,
     Until,
@@ -34,7 +38,6 @@ from yardstick_core.script.model import (
 )
 from yardstick_core.script.schedule import Operation, Schedule
 
-POLL_SECONDS = 0.02
 SETTLE_POLL_NS = 100_000_000
 CLOSE_PATIENCE_SECONDS = 5.0
 
@@ -60,14 +63,19 @@ class _Open:
 
 @dataclass
 class Player:
-    """Plays one schedule in one scene; `start` brings the subject up, `aborted` is asked often."""
+    """Plays one schedule in one scene.
+
+    `start` brings up the subject or a companion, `aborted` is asked often, `gate` is passed before
+    each thing that is done and may keep the player waiting, which only a rehearsal does.
+    """
 
     scene: Scene
     inputs: Input
     spool: SpoolWriter
     changes: Changes
-    start: Callable[[], Subject]
+    start: Callable[[Start], Subject]
     aborted: Callable[[], bool]
+    gate: Callable[[int], None] = lambda _: None
     wrong: list[str] = field(default_factory=list)
     position: int = 0
     step: str = ""
@@ -77,10 +85,16 @@ class Player:
     _input_ns: int = 0
     _may_end: bool = False
     _due_ns: int = 0
+    _before_step: Pixels | None = None
 
-    def settle(self, before: Iterable[Until]) -> None:
+    def __post_init__(self) -> None:
+        self.looking = Looking(self.scene, self.inputs.connection, self.spool, self.changes)
+
+    def settle(self, before: Iterable[Statement]) -> None:
         """Wait for what a run needs before it starts. Raises SessionEnded, refused, else."""
         for wanted in before:
+            if not isinstance(wanted, Until):
+                continue
             condition, began = end_condition(wanted.condition), now_ns()
             since = Since(began, began)
             while condition.check(self.scene, since, now_ns()) is None:
@@ -108,8 +122,8 @@ class Player:
                 self.position += 1
                 if operation.kind == "again":
                     self._again(operation)
-        except SessionEnded:
-            self._break_off()
+        except SessionEnded as end:
+            self._break_off(end)
             raise
 
     # -- one operation -------------------------------------------------------------
@@ -126,6 +140,7 @@ class Player:
         elif operation.kind in ("due", "hold"):
             self._wait_due(operation)
         elif operation.statement is not None:
+            self.gate(operation.line)
             self._statement(operation.statement)
 
     def _again(self, operation: Operation) -> None:
@@ -148,10 +163,13 @@ class Player:
             self._last_ns = now_ns()
         elif isinstance(statement, Mark):
             self.spool.journal("mark", now_ns(), name=statement.name)
+        elif isinstance(statement, Take):
+            path = self._open[-1].path if self._open else ()
+            self.looking.take(statement, path, self._input_ns, self._check_alive)
         elif isinstance(statement, Start):
-            self._start()
+            self._start(statement)
         elif isinstance(statement, Stop):
-            self._stop()
+            self._stop(statement.companion)
 
     # -- stretches -----------------------------------------------------------------
 
@@ -161,6 +179,8 @@ class Player:
         if kind == "step":
             self._check_alive()
             self.step = operation.path[-1]
+            if self.scene.screen is not None:
+                self._before_step = self.scene.screen.raw()
             self._last_ns = now_ns()
         self._open.append(_Open(kind, operation.path, self._last_ns))
         self.spool.journal("opened", now_ns(), path=operation.path, stretch=kind)
@@ -186,9 +206,15 @@ class Player:
             longer_than=longer_than,
         )
 
-    def _break_off(self) -> None:
-        """Close what is open: its timings lasted longer than until now."""
+    def _break_off(self, end: SessionEnded) -> None:
+        """Close what is open: its timings lasted longer than until now. Keep what was seen."""
         at = now_ns()
+        alive = self.scene.subject is not None and not self.scene.subject.exited_ns
+        if alive and self.scene.screen is not None:
+            self.looking.keep_picture("end", f"the screen when it was {end.outcome}", None)
+        elif self._before_step is not None:
+            what = f"the screen when step “{self.step}” began, the last picture before the end"
+            self.looking.keep_picture("end", what, rgb(self._before_step))
         while self._open:
             self._note(self._open.pop(), at, 0, True)
 
@@ -223,16 +249,24 @@ class Player:
             if self.aborted():
                 raise SessionEnded("aborted", f"aborted in step “{self.step}”")
             if at >= deadline:
-                limit = statement.within_ns / 1e9
-                raise SessionEnded(
-                    "cut off",
-                    f"cut off in step “{self.step}”, line {statement.line}: "
-                    f"{statement.condition} did not come true within {limit:g} s",
-                )
+                raise self._too_late(statement, condition)
             self.changes.wait(seen, POLL_SECONDS)
         self._last_ns = came_true.at_ns
         for stretch in self._open:
             stretch.end = came_true
+
+    def _too_late(self, statement: Until, condition: EndCondition) -> SessionEnded:
+        """Why a wait ends: the subject hangs, or what was waited for did not come."""
+        limit = statement.within_ns / 1e9
+        where = f"in step “{self.step}”, line {statement.line}"
+        what = f"{statement.condition} did not come true within {limit:g} s"
+        what += self.looking.difference(condition, statement.line)
+        silent = self.looking.silent_s(self._last_ns)
+        if silent is None:
+            return SessionEnded("cut off", f"cut off {where}: {what}")
+        return SessionEnded(
+            "hung", f"hung {where}: {what}, and the program did not answer for {silent:.0f} s"
+        )
 
     def _expect(self, statement: Expect) -> None:
         """Note whether something holds; where it does not, the run's result is wrong."""
@@ -247,6 +281,8 @@ class Player:
             self._check_alive()
             self.changes.wait(seen, POLL_SECONDS)
         what = str(statement.condition)
+        if not held:
+            what += self.looking.difference(condition, statement.line)
         self.spool.journal("expected", now_ns(), what=what, line=statement.line, held=held)
         if not held:
             self.wrong.append(f"line {statement.line}: expected that {what}")
@@ -289,34 +325,45 @@ class Player:
         """A place of the script on the screen."""
         if place is None:
             return None
-        window = self.scene.watcher.main_window()
+        titled = self.scene.watcher.titled(place.window) if place.window else []
+        shown = [window for window in titled if window.visible]
+        window = shown[0] if shown else None
+        if not place.window:
+            window = self.scene.watcher.main_window()
         if window is None:
-            raise SessionEnded("cut off", f"no window takes the input of step “{self.step}”")
+            which = f"window “{place.window}”" if place.window else "window"
+            raise SessionEnded("cut off", f"no {which} takes the input of step “{self.step}”")
         left, top = self.inputs.connection.origin(window.id)
         x, y = place.centre
         return left + x, top + y
 
     # -- the subject -----------------------------------------------------------------
 
-    def _start(self) -> None:
-        self.scene.subject = subject = self.start()
-        self._may_end = False
-        self._sent(subject.started_ns)
-        self.spool.journal("started", subject.started_ns, pid=subject.pid)
+    def _start(self, statement: Start) -> None:
+        program = self.start(statement)
+        if statement.companion:
+            self.scene.companions[statement.companion] = program
+        else:
+            self.scene.subject = program
+            self._may_end = False
+        self._sent(program.started_ns)
+        name = statement.companion
+        self.spool.journal("started", program.started_ns, pid=program.pid, companion=name)
 
-    def _stop(self) -> None:
-        subject = self.scene.subject
+    def _stop(self, companion: str) -> None:
+        subject = self.scene.program(companion)
         if subject is None:
             return
-        self._may_end = True
+        self._may_end = self._may_end or not companion
         asked = now_ns()
         self._sent(asked)
-        window = self.scene.watcher.main_window()
+        window = self.scene.watcher.main_window(subject.owns)
         if window is not None and not subject.exited_ns:
             self.inputs.connection.ask_to_close(window.id)
         if window is None or not subject.wait(CLOSE_PATIENCE_SECONDS):
             subject.kill()
-        self.spool.journal("stopped", subject.exited_ns or now_ns(), how=subject.ending())
+        at = subject.exited_ns or now_ns()
+        self.spool.journal("stopped", at, how=subject.ending(), companion=companion)
         self._last_ns = max(asked, subject.exited_ns)
 
     def _check_alive(self) -> None:
@@ -324,5 +371,5 @@ class Player:
         if subject is None or not subject.exited_ns or self._may_end:
             return
         detail = f"crashed in step “{self.step}”: {subject.ending()}"
-        last = "; ".join(self.scene.folder.last_lines(2)) or subject.last_output()
+        last = "; ".join(self.scene.folder.last_lines(subject.log, 2)) or subject.last_output()
         raise SessionEnded("crashed", detail + (f"; its last words: {last}" if last else ""))

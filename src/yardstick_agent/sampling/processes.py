@@ -45,6 +45,36 @@ def descends_from(pid: int, ancestor: int) -> bool:
     return bool(fields) and int(fields[3]) == ancestor
 
 
+def session(pid: int) -> int:
+    """Session a process belongs to, 0 where it is gone."""
+    fields = _stat(pid)
+    return int(fields[3]) if fields else 0
+
+
+def started(pid: int) -> int | None:
+    """When a process was started, in ticks since the machine was; None where it is gone."""
+    fields = _stat(pid)
+    return int(fields[19]) if fields else None
+
+
+def alive(pid: int) -> bool:
+    """Whether a process is there and not only waits to be buried."""
+    fields = _stat(pid)
+    return fields is not None and fields[0] not in "ZX"
+
+
+def stopped(pid: int) -> bool:
+    """Whether a process has been stopped by a signal and waits to be let go on."""
+    fields = _stat(pid)
+    return fields is not None and fields[0] in "Tt"
+
+
+def in_sessions(sessions: set[int]) -> list[int]:
+    """All processes of the machine that belong to one of these sessions."""
+    pids = [int(name) for name in os.listdir("/proc") if name.isdigit()]
+    return [pid for pid in pids if session(pid) in sessions]
+
+
 def children(pid: int) -> list[int]:
     found: list[int] = []
     try:

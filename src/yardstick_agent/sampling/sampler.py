@@ -22,9 +22,11 @@ class Sampler:
 
     def __init__(self, keep: Keep, own_processes: Callable[[], list[int]]) -> None:
         self.keep, self.own_processes = keep, own_processes
-        self.subject: int | None = None
+        self.subject: Callable[[], list[int]] | None = None
+        self.companions: list[Callable[[], list[int]]] = []
         self.latest = processes.Usage()
         self._most_seconds = 0.0
+        self._beside = 0.0
         self._ended_seconds = 0.0
         self._bytes: dict[int, tuple[int, int]] = {}
         self._busy: deque[tuple[int, float]] = deque(maxlen=BEATS_REMEMBERED)
@@ -38,10 +40,14 @@ class Sampler:
         self._stopping.set()
         self._thread.join(2)
 
-    def follow(self, pid: int | None) -> None:
-        """From now on the subject is this process; the time of an earlier one stays counted."""
+    def follow(self, pids: Callable[[], list[int]] | None) -> None:
+        """From now on the subject is these processes; the time of earlier ones stays counted."""
         self._ended_seconds = self._most_seconds
-        self.subject = pid
+        self.subject = pids
+
+    def accompany(self, pids: Callable[[], list[int]]) -> None:
+        """Count these processes too, apart from the subject: those of a companion."""
+        self.companions.append(pids)
 
     def _run(self) -> None:
         cores = os.cpu_count() or 1
@@ -56,7 +62,7 @@ class Sampler:
     def sample(self, with_slow: bool) -> None:
         """Take one sample; what is slow to read only where asked for."""
         at = now_ns()
-        subject = processes.tree(self.subject) if self.subject else []
+        subject = self.subject() if self.subject else []
         used = processes.usage(subject)
         busy, per_core = machine.busy_seconds()
         own = processes.usage(self.own_processes()).processor_seconds
@@ -69,7 +75,8 @@ class Sampler:
         self.keep("machine.busy_seconds", at, busy)
         self._busy.append((at, busy))
         self.keep("machine.own_seconds", at, own)
-        self.keep("machine.foreign_seconds", at, busy - seconds - own)
+        beside = self._companions(at) if self.companions else 0.0
+        self.keep("machine.foreign_seconds", at, busy - seconds - own - beside)
         for number, value in enumerate(per_core):
             self.keep(f"core.{number}.busy_seconds", at, value)
         self._storage(subject, at)
@@ -79,6 +86,14 @@ class Sampler:
             shares = processes.memory_shares(subject)
             self.keep("subject.proportional", at, shares.proportional)
             self.keep("subject.unique", at, shares.unique)
+
+    def _companions(self, at: int) -> float:
+        """Note what the companions use; their processor time so far, seconds."""
+        used = processes.usage([pid for pids in list(self.companions) for pid in pids()])
+        self._beside = max(self._beside, used.processor_seconds)
+        self.keep("companions.processor_seconds", at, self._beside)
+        self.keep("companions.resident", at, used.resident)
+        return self._beside
 
     def busy_share(self, over_ns: int) -> float | None:
         """Share of the machine that was busy over the last so many ns, percent.

@@ -5,7 +5,8 @@ run/
   journal.jsonl       one JSON object a line
   frames.raw          int64, ns: presentation instants
   counters/NAME.raw   int64 ns and float64 value, alternating
-  processes.json      ids of the processes of its display
+  processes.jsonl     processes it started, to be ended by whoever comes after
+  pictures/NAME.png   pictures kept with the record
   live.json           how far it is, replaced twice a second
   work/               the subject's working folder
   sent.jsonl          kept by the sender
@@ -19,6 +20,8 @@ import struct
 import threading
 from pathlib import Path
 from typing import Any
+
+from yardstick_agent.display.picture import Pixels, png
 
 _FRAME = struct.Struct("<q")
 _SAMPLE = struct.Struct("<qd")
@@ -52,6 +55,13 @@ class SpoolWriter:
         line = json.dumps({"kind": kind, "at": at_ns - self.origin_ns, **entry}, ensure_ascii=False)
         with self._lock:
             os.write(self._journal, line.encode() + b"\n")
+
+    def picture(self, name: str, pixels: Pixels) -> None:
+        """Keep a picture under a plain name, in place of an earlier one of that name."""
+        (self.folder / "pictures").mkdir(exist_ok=True)
+        waiting = self.folder / "pictures" / f"{name}.new"
+        waiting.write_bytes(png(pixels))
+        waiting.replace(waiting.with_suffix(".png"))
 
     def live(self, state: dict[str, Any]) -> None:
         waiting = self.folder / "live.new"

@@ -1,0 +1,119 @@
+"""What the player looks at beside its conditions: pictures, numbers, whether anyone answers."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from yardstick_agent.changes import Changes
+from yardstick_agent.clock import now_ns
+from yardstick_agent.display.connection import Connection
+from yardstick_agent.display.picture import Pixels, difference_picture, read_picture
+from yardstick_agent.playing.conditions import EndCondition, FileLike, PictureLike
+from yardstick_agent.playing.scene import Scene
+from yardstick_agent.sampling import processes
+from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_core.readings.said import number_said
+from yardstick_core.script.model import Take
+
+POLL_SECONDS = 0.02
+ANSWER_PATIENCE_NS = 3_000_000_000
+
+
+@dataclass
+class Looking:
+    """Looks at one scene and notes what is seen; `unsaid` tells which numbers were not said."""
+
+    scene: Scene
+    connection: Connection
+    spool: SpoolWriter
+    changes: Changes
+    unsaid: list[str] = field(default_factory=list)
+
+    def keep_picture(self, name: str, what: str, pixels: Pixels | None) -> None:
+        """Keep a picture with the run's record: the screen as it stands where none is given."""
+        if pixels is None and self.scene.screen is not None:
+            pixels = self.scene.screen.take()
+        if pixels is not None:
+            self.spool.picture(name, pixels)
+            self.spool.journal("picture", now_ns(), name=name, what=what)
+
+    def silent_s(self, last_ns: int) -> float | None:
+        """For how long the subject has not answered when asked whether it is there.
+
+        None where it answers, has ended, or shows no window that knows how to answer.
+        """
+        window, asked = self.scene.watcher.main_window(), now_ns()
+        subject = self.scene.subject
+        if subject is not None and any(map(processes.stopped, subject.processes())):
+            return (asked - last_ns) / 1e9
+        if window is None or not self.connection.ask_to_answer(window.id):
+            return None
+        while now_ns() < asked + ANSWER_PATIENCE_NS:
+            seen = self.changes.told
+            subject = self.scene.subject
+            if self.scene.watcher.answered_ns > asked or subject is None or subject.exited_ns:
+                return None
+            self.changes.wait(seen, POLL_SECONDS)
+        return (now_ns() - asked) / 1e9
+
+    def difference(self, condition: EndCondition, line: int) -> str:
+        """By how much a picture misses the one it should look like; the pictures are kept."""
+        if not isinstance(condition, (PictureLike, FileLike)) or condition.seen is None:
+            return ""
+        wanted = read_picture(self.scene.folder.folder / condition.other)
+        if wanted is None:
+            return f" (“{condition.other}” is no picture that can be read)"
+        marked = difference_picture(condition.seen, wanted)
+        self.keep_picture(f"line-{line}-seen", f"line {line}: what was seen", condition.seen)
+        self.keep_picture(f"line-{line}-wanted", f"line {line}: what was wanted", wanted)
+        self.keep_picture(f"line-{line}-difference", f"line {line}: where they differ", marked)
+        if condition.seen.shape != wanted.shape:
+            one, two = condition.seen.shape, wanted.shape
+            return f" (it is {one[1]}x{one[0]} pixels, not {two[1]}x{two[0]})"
+        return f" ({condition.difference:.2g} % of the pixels differ)"
+
+    def take(
+        self, statement: Take, path: tuple[str, ...], input_ns: int, check: Callable[[], None]
+    ) -> None:
+        """Note a number that the program says; where it says none, the run goes on without."""
+        pattern, deadline = re.compile(statement.pattern), now_ns() + statement.within_ns
+        while True:
+            seen, at = self.changes.told, now_ns()
+            text = self._said(statement, pattern, input_ns)
+            if text is not None or at >= deadline:
+                break
+            check()
+            self.changes.wait(seen, POLL_SECONDS)
+        value = None if text is None else number_said(text)
+        self.spool.journal(
+            "taken", now_ns(), path=(*path, statement.name), value=value, text=text,
+            unit=statement.unit, higher_is_better=statement.higher_is_better,
+            source=statement.source,
+        )  # fmt: skip
+        if value is None:
+            found = "nothing fits the pattern" if text is None else f"“{text}” is no number"
+            self.unsaid.append(
+                f"line {statement.line}: no {statement.name} taken from {statement.source}: {found}"
+            )
+
+    def _said(self, statement: Take, pattern: re.Pattern[str], input_ns: int) -> str | None:
+        """The newest text that fits, said since the last input."""
+        folder = self.scene.folder
+        if statement.file:
+            try:
+                text = (folder.folder / statement.file).read_text(errors="replace")
+            except OSError:
+                return None
+            found = list(pattern.finditer(text))
+            return found[-1].group(1) if found else None
+        program = self.scene.program(statement.of)
+        log = folder.logs.get(program.log) if program else None
+        for line in reversed(list(log.lines)) if log else ():
+            if line.at_ns < input_ns:
+                return None
+            match = pattern.search(line.text)
+            if match:
+                return match.group(1)
+        return None

@@ -1,0 +1,86 @@
+"""What a session plays in: windows and pictures, files and logs, the programs started."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from yardstick_agent.display.connection import GONE
+from yardstick_agent.display.picture import Pixels, Screen, cut
+from yardstick_agent.display.watcher import Watcher, Window
+from yardstick_agent.files import FolderWatch, LogLine
+from yardstick_agent.subject import Subject
+from yardstick_core.script.model import Place
+
+
+@dataclass(frozen=True, slots=True)
+class CameTrue:
+    """The instant a condition became true, ns, and the half-width it is known to."""
+
+    at_ns: int
+    plus_minus_ns: int
+
+
+@dataclass
+class Scene:
+    """What conditions look at.
+
+    `companions` are the programs started beside the subject, by name; `lines_used` says of each log
+    how far it has been matched; `screen` takes pictures.
+    """
+
+    watcher: Watcher
+    folder: FolderWatch
+    subject: Subject | None = None
+    companions: dict[str, Subject] = field(default_factory=dict)
+    lines_used: dict[str, int] = field(default_factory=dict)
+    #: Share of the machine that was busy over the last so many ns, percent; None where not known.
+    busy: Callable[[int], float | None] = lambda _: None
+    screen: Screen | None = None
+
+    def program(self, of: str) -> Subject | None:
+        """The subject, or the companion of that name; None where it has not been started."""
+        return self.companions.get(of) if of else self.subject
+
+    def log_lines(self, of: str) -> list[tuple[int, LogLine]]:
+        """Lines of a program's log that no condition has matched yet, each with its place."""
+        program = self.program(of)
+        log = self.folder.logs.get(program.log) if program else None
+        return log.since(self.lines_used.get(of, 0)) if log else []
+
+    def windows(self, title: str, of: str = "") -> list[Window]:
+        """Windows, shown or gone, of the subject with its companions, or of one companion."""
+        found = self.watcher.titled(title)
+        program = self.companions.get(of)
+        if not of or program is None:
+            return found
+        return [window for window in found if program.owns(window.pid)]
+
+    def view(self, place: Place | None) -> Pixels | None:
+        """What a place, or the whole of the main window, shows; None where it is not there."""
+        windows = self.watcher.titled(place.window) if place and place.window else []
+        shown = [window for window in windows if window.visible]
+        window = shown[0] if shown else self.watcher.main_window()
+        if self.screen is None or window is None or (place and place.window and not shown):
+            return None
+        try:
+            left, top = self.screen.connection.origin(window.id)
+        except GONE:
+            return None
+        x, y, width, height = 0, 0, window.width, window.height
+        if place is not None and place.width:
+            x, y, width, height = place.x, place.y, place.width, place.height
+        return cut(self.screen.take(), left + x, top + y, width, height)
+
+
+@dataclass(frozen=True, slots=True)
+class Since:
+    """From when on a condition counts, ns.
+
+    `step_ns` is the instant of the last thing the session did or saw, `input_ns` that of its last
+    input. What leaves a lasting trace, a log line or a file, counts from the last input, for it may
+    have come before the condition that was waited for first.
+    """
+
+    step_ns: int
+    input_ns: int
