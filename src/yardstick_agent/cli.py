@@ -13,15 +13,19 @@ import tempfile
 import zipfile
 from pathlib import Path
 
-from yardstick_agent.client import Client
-from yardstick_agent.config import ConfigError, load
+from yardstick_agent.client import Client, ServerAway, ServerRefused
+from yardstick_agent.config import ConfigError, join_file, load
 from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.sampling.machine import facts
 from yardstick_agent.service import Service
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.compare.words import quantity
 from yardstick_core.readings import METRICS, derive
 from yardstick_core.record import FINISHED
 from yardstick_core.script import ScriptError, parse
+
+CONFIG = Path("~/.config/noble-yardstick/rig.json").expanduser()
+REFUSED = 3
 
 
 def main() -> None:
@@ -31,12 +35,22 @@ def main() -> None:
     serve = parts.add_parser("serve", help="take runs from a server")
     serve.add_argument("config", type=Path, help="the rig's JSON file")
     serve.set_defaults(act=_serve)
+    join = parts.add_parser("join", help="make this machine a rig of a server")
+    join.add_argument("server", help="the server's address, such as http://127.0.0.1:8000")
+    join.add_argument("token", help="the token that the server shows when a rig is added")
+    join.add_argument("--config", type=Path, default=CONFIG, help="where to keep the rig's file")
+    join.set_defaults(act=_join)
     play = parts.add_parser("play", help="play one session without a server")
     play.add_argument("script", type=Path)
     play.add_argument("--variant", required=True, metavar="COMMAND", help="what to start")
     play.add_argument("--log", default="", help="the subject's log file, in its working folder")
     play.add_argument("--fixtures", type=Path, help="folder with the script's fixtures")
     play.add_argument("--display", default="", help="an X display; without it a virtual one")
+    play.add_argument(
+        "--confirm", action="append", default=[], metavar="TEXT",
+        help="what the script asks a person to have seen to; may be given again",
+    )  # fmt: skip
+    play.add_argument("--level", default="", help="level of the script's ladder, the first else")
     play.add_argument("--out", type=Path, help="where to write the record (default NAME.run)")
     play.set_defaults(act=_play)
     options = parser.parse_args()
@@ -55,7 +69,27 @@ def _serve(options: argparse.Namespace) -> int:
     )
     for kind in (signal.SIGTERM, signal.SIGINT):
         signal.signal(kind, lambda *_: service.stop())
-    service.serve()
+    return 0 if service.serve() else REFUSED
+
+
+def _join(options: argparse.Namespace) -> int:
+    """Ask the server whether it wants this machine; only then write the rig's file."""
+    file: Path = options.config
+    client = Client(options.server.rstrip("/"), options.token)
+    try:
+        welcome = client.hello(facts())
+    except ServerAway as away:
+        print(f"{options.server} cannot be reached, nothing was written: {away}", file=sys.stderr)
+        return 1
+    except ServerRefused as refused:
+        print(f"the server refuses, nothing was written: {refused}", file=sys.stderr)
+        return REFUSED
+    join_file(file, options.server.rstrip("/"), options.token)
+    print(
+        f"This machine is now the rig “{welcome['rig']}” of {options.server}.\n\n"
+        f"Say in {file}, under “programs”, what it may start, then serve it:\n\n"
+        f"    ./yardstick-agent serve {file}\n"
+    )
     return 0
 
 
@@ -63,6 +97,8 @@ def _play(options: argparse.Namespace) -> int:
     text = options.script.read_text(encoding="utf-8")
     try:
         script = parse(text)
+        values = {script.ladder.name: options.level} if script.ladder and options.level else {}
+        script = parse(text, values)
     except ScriptError as error:
         print(f"{options.script} cannot be played:\n{error}", file=sys.stderr)
         return 2
@@ -77,7 +113,10 @@ def _play(options: argparse.Namespace) -> int:
                 return 2
             shutil.copy(source / fixture.file, work)
         program = {"command": _command(options.variant), "log": options.log}
-        assignment = {"script": text, "program": program, "display": options.display}
+        assignment = {
+            "script": text, "program": program, "display": options.display,
+            "confirmed": options.confirm, "values": values,
+        }  # fmt: skip
         (folder / "assignment.json").write_text(json.dumps(assignment))
         outcome = measure(folder)
         print_readings(folder)

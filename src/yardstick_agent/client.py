@@ -7,6 +7,7 @@ from typing import Any
 import httpx
 
 from yardstick_agent import AGENT_VERSION
+from yardstick_core import PROTOCOL
 
 
 class ServerAway(Exception):
@@ -55,7 +56,10 @@ class Client:
         return answer
 
     def hello(self, facts: dict[str, Any]) -> dict[str, Any]:
-        body = {"agent_version": AGENT_VERSION, "facts": facts}
+        """Tell who and what this rig is; what the server calls it. Refused with 409 where the two
+        do not speak the same version of the protocol, with 401 where the token is no good.
+        """
+        body = {"agent_version": AGENT_VERSION, "protocol": PROTOCOL, "facts": facts}
         return dict(self._agreed("POST", "/api/agent/hello", json=body).json())
 
     def take(self) -> dict[str, Any] | None:
@@ -94,6 +98,14 @@ class Client:
             f"/api/agent/runs/{run}/streams/{stream}/chunks/{sequence}",
             content=data,
             headers={"Content-Type": "application/octet-stream", "Chunk-SHA256": sha256},
+        )
+
+    def put_picture(self, run: int, name: str, picture: bytes) -> None:
+        self._agreed(
+            "PUT",
+            f"/api/agent/runs/{run}/pictures/{name}",
+            content=picture,
+            headers={"Content-Type": "image/png"},
         )
 
     def seal(self, run: int, body: dict[str, Any]) -> list[tuple[str, int]]:

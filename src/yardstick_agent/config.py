@@ -41,3 +41,14 @@ def load(path: Path) -> RigConfig:
         raise ConfigError(f"there is no rig file {path}") from None
     except (ValueError, KeyError, AttributeError) as error:
         raise ConfigError(f"the rig file {path} cannot be read: {error}") from error
+
+
+def join_file(path: Path, server: str, token: str) -> None:
+    """Write a rig's file, readable by its owner only; of one that is there the rest is kept."""
+    try:
+        kept = json.loads(path.read_text())
+    except (OSError, ValueError):
+        kept = {"programs": {}, "spool": str(path.parent / "spool")}
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.touch(mode=0o600)
+    path.write_text(json.dumps({**kept, "server": server, "token": token}, indent=2))

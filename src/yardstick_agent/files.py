@@ -15,7 +15,7 @@ from yardstick_agent.clock import now_ns
 
 MODIFY, CLOSE_WRITE, MOVED_TO, CREATE = 0x2, 0x8, 0x80, 0x100
 _EVENT = struct.Struct("iIII")
-POLL_MS = 4
+ALERT_MS, CALM_MS = 4, 20
 MOST_LINES = 20_000
 
 
@@ -66,7 +66,11 @@ class FileState:
 
 @dataclass
 class FolderWatch:
-    """Runs in a thread of its own over one folder; `logs` are the log files in it, by name."""
+    """Runs in a thread of its own over one folder; `logs` are the log files in it, by name.
+
+    It looks again and again whether nothing has come, so that what comes is known to have come
+    since: 250 times a second while it is `alert`, 50 times else.
+    """
 
     folder: Path
     changes: Changes
@@ -80,6 +84,7 @@ class FolderWatch:
         watch = self._library.inotify_add_watch(self._fd, os.fsencode(self.folder), mask)
         if self._fd < 0 or watch < 0:
             raise OSError(ctypes.get_errno(), f"the folder {self.folder} cannot be watched")
+        self.alert = True
         self._stopping = False
         self._thread = threading.Thread(target=self._run, name="files", daemon=True)
 
@@ -110,7 +115,7 @@ class FolderWatch:
                 self._read(at, at - quiet_since)
                 self.changes.tell()
             else:
-                poll.poll(POLL_MS)
+                poll.poll(ALERT_MS if self.alert else CALM_MS)
             quiet_since = asked
 
     def _read(self, at: int, plus_minus: int) -> None:

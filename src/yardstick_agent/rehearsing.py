@@ -7,20 +7,24 @@ import shutil
 import signal
 import subprocess
 import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent import leftovers
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.spool.reader import SpoolReader
 
 TELL_SECONDS = 0.5
+TOLD = ("line", "elapsed_ns", "waits", "windows")
 
 
 def rehearse(
-    client: Client, assignment: dict[str, Any], prepare: Callable[[Path, dict[str, Any]], None]
+    client: Client,
+    assignment: dict[str, Any],
+    spool: Path,
+    prepare: Callable[[Path, dict[str, Any]], None],
 ) -> str:
     """Play a rehearsal and tell the server how it goes, with pictures; its outcome.
 
@@ -28,11 +32,13 @@ def rehearse(
     because the server is away is left out: a rehearsal is for somebody who watches.
     """
     number = int(assignment["rehearsal"])
-    folder = Path(tempfile.mkdtemp(prefix="yardstick-rehearsal-"))
+    folder = spool / f"rehearsal-{number}"
+    folder.mkdir(parents=True)
     try:
         prepare(folder / "run", {**assignment, "pictures": True})
         ending = _play(client, number, folder / "run")
     finally:
+        leftovers.end_all(folder / "run")
         shutil.rmtree(folder, ignore_errors=True)
     _tell(client, number, ending)
     return str(ending["outcome"])
@@ -44,9 +50,11 @@ def _play(client: Client, number: int, folder: Path) -> dict[str, Any]:
     shown = 0.0
     while process.poll() is None:
         state = _live(folder)
-        answer = _tell(client, number, {key: state.get(key, 0) for key in ("line", "elapsed_ns")})
+        answer = _tell(client, number, {key: state[key] for key in TOLD if key in state})
         if answer.get("stop"):
             process.send_signal(signal.SIGTERM)
+        if answer.get("allowed"):
+            _allow(folder, answer["allowed"])
         shown = _show(client, number, folder, shown)
         try:
             process.wait(TELL_SECONDS)
@@ -56,11 +64,19 @@ def _play(client: Client, number: int, folder: Path) -> dict[str, Any]:
     return _ending(folder, _live(folder))
 
 
+def _allow(folder: Path, lines: int) -> None:
+    """Let a rehearsal that goes step by step play so many lines."""
+    waiting = folder / "allowed.new"
+    waiting.write_text(str(lines))
+    waiting.replace(folder / "allowed")
+
+
 def _ending(folder: Path, state: dict[str, Any]) -> dict[str, Any]:
     run = SpoolReader(folder).run()
     return {
         "line": state.get("line", 0),
         "elapsed_ns": state.get("elapsed_ns", 0),
+        "windows": state.get("windows", []),
         "outcome": run.outcome,
         "detail": run.detail,
         "timings": [
@@ -73,7 +89,7 @@ def _ending(folder: Path, state: dict[str, Any]) -> dict[str, Any]:
 
 def _tell(client: Client, number: int, body: dict[str, Any]) -> dict[str, Any]:
     try:
-        return client.tell_rehearsal(number, body)
+        return client.tell_rehearsal(number, {"line": 0, "elapsed_ns": 0, **body})
     except (ServerAway, ServerRefused):
         return {}
 

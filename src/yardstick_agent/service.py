@@ -14,6 +14,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent import leftovers
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import RigConfig
@@ -46,8 +47,13 @@ class Service:
     def stop(self) -> None:
         self.stopping.set()
 
-    def serve(self) -> None:
-        """Serve until stopped; a server that is away is waited for."""
+    def serve(self) -> bool:
+        """Serve until stopped; a server that is away is waited for.
+
+        False where the server does not want this rig: its token is no good, or the two do not speak
+        the same version. What is measured stays here meanwhile.
+        """
+        self.end_left_over()
         greeted = False
         while not self.stopping.is_set():
             try:
@@ -62,6 +68,9 @@ class Service:
                 self._server_is_away(away)
                 self.stopping.wait(AWAY_SECONDS)
                 continue
+            except ServerRefused as refused:
+                self.say(f"the server does not want this rig: {refused}")
+                return False
             if rehearsal is not None:
                 with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
                     self._rehearse(rehearsal)
@@ -71,6 +80,20 @@ class Service:
                 continue
             with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
                 self.carry_out(assignment)
+        return True
+
+    def end_left_over(self) -> None:
+        """End what an earlier service left running, and throw its rehearsals away."""
+        for folder in self.config.spool.glob("run-*"):
+            self._end_processes(folder)
+        for folder in self.config.spool.glob("rehearsal-*"):
+            self._end_processes(folder / "run")
+            shutil.rmtree(folder, ignore_errors=True)
+
+    def _end_processes(self, folder: Path) -> None:
+        ended = leftovers.end_all(folder)
+        if ended:
+            self.say(f"{folder.name}: ended {ended} processes that were left running")
 
     def _server_is_away(self, away: ServerAway) -> None:
         if self._away_since is None:
@@ -89,6 +112,7 @@ class Service:
             outcome = rehearse(
                 self.client,
                 assignment,
+                self.config.spool,
                 lambda folder, local: prepare(folder, local, self.config, self.client),
             )
             self.say(f"rehearsal {number}: {outcome}")
@@ -118,6 +142,7 @@ class Service:
             ending_with_us(command), stdout=log, stderr=log, start_new_session=True
         )
         log.close()
+        leftovers.note(folder, process.pid)
         sender = Sender(self.client, run, folder)
         while process.poll() is None:
             if self.stopping.is_set():
@@ -139,6 +164,7 @@ class Service:
                 process.wait(HEARTBEAT_SECONDS)
             except subprocess.TimeoutExpired:
                 continue
+        leftovers.end_all(folder)
         if not any(entry["kind"] == "outcome" for entry in SpoolReader(folder).journal()):
             last = (folder / "measure.log").read_text(errors="replace").strip().split("\n")[-1]
             why = f"the recorder ended early (exit status {process.returncode}): {last[:300]}"

@@ -25,7 +25,12 @@ def main() -> None:
     record.add_argument("rest", nargs=argparse.REMAINDER)
     calibrate = words.add_parser("calibrate", help="count how often the judging is right")
     calibrate.add_argument("rest", nargs=argparse.REMAINDER, help="repeats a cell (1000)")
-    words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
+    bench = words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
+    bench.add_argument(
+        "part", nargs="?", default="core", choices=["core", "soak", "observer"],
+        help="core (the usual), soak (half an hour), or observer: what measuring costs",
+    )  # fmt: skip
+    bench.add_argument("amount", nargs="*", help="minutes of the soak, rounds of the observer")
     words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
     script = words.add_parser("script", help="check or format session scripts")
     script.add_argument("rest", nargs=argparse.REMAINDER, help="check FILE … or format FILE …")
@@ -67,7 +72,9 @@ def _do(options: argparse.Namespace) -> int:
         repeats = options.rest or ["1000"]
         _hand_over("-m", "yardstick_core.compare.calibrate", *repeats, table)
     if options.word == "bench":
-        _hand_over(str(PROJECT / "bench" / "core.py"))
+        if options.part != "core":
+            install.for_measuring()
+        _hand_over(str(PROJECT / "bench" / f"{options.part}.py"), *options.amount)
     if options.word == "script":
         _hand_over("-m", "yardstick_core.script", *options.rest)
     if options.word == "agent":

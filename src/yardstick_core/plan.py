@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,11 @@ BALANCED, ALTERNATING = "balanced", "alternating"
 ORDERS = (BALANCED, ALTERNATING)
 DECIDED, PRECISE, FIXED = "decided", "precise", "fixed"
 STOP_RULES = (DECIDED, PRECISE, FIXED)
+
+
+#: Share of the machine that all others may take while a run is measured, percent: above it frames
+#: are merged and split, and every duration is longer.
+FOREIGN_LIMIT = 5.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +79,16 @@ def round_order(variants: int, number: int, order: str = BALANCED) -> list[int]:
     turn = number % (variants if variants % 2 == 0 else 2 * variants)
     row = [(index + turn) % variants for index in base]
     return row[::-1] if turn >= variants else row
+
+
+def turns(order: list[int], levels: Sequence[str], number: int) -> list[tuple[int, str]]:
+    """Which variant runs when at which level of a ladder: all variants at one level, then the next.
+
+    Every other round goes down the ladder instead of up, so that a drift over the round does not
+    look like a slope.
+    """
+    climb = levels[::-1] if number % 2 else levels
+    return [(index, level) for level in climb for index in order]
 
 
 def next_step(plan: Plan, done: int, judgement: Judgement) -> Step:

@@ -17,8 +17,13 @@ from yardstick_core.streams.chunk import (
 )
 
 FINISHED = "finished"
+#: Played to its end on a machine that did something else as well; set once its readings are known.
+DISTURBED = "disturbed"
 #: How a run may end; all but `finished` are kept, counted and never averaged in.
-OUTCOMES = ("finished", "wrong result", "cut off", "crashed", "not started", "refused", "aborted")
+OUTCOMES = (
+    *("finished", "disturbed", "wrong result", "cut off", "hung", "crashed"),
+    *("not started", "refused", "aborted"),
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,13 +5,20 @@ from drf_spectacular.views import SpectacularAPIView
 
 from yardstick_server.accounts.views import SessionView, SignInByLink, SignOutView
 from yardstick_server.analysis.views import BoardView, DistributionView
-from yardstick_server.inventory.views import FixtureDownload, RigDetail, RigList
+from yardstick_server.inventory.views import (
+    FixtureDownload,
+    RigConfirmations,
+    RigDetail,
+    RigList,
+)
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
+from yardstick_server.runs.pictures import PutRunPicture, RunPictureView
 from yardstick_server.runs.rehearsals import (
     RehearsalPicture,
     RehearsalsView,
     ShowRehearsal,
+    StepRehearsal,
     StopRehearsal,
     TakeRehearsal,
     TellRehearsal,
@@ -45,6 +52,7 @@ api = [
     path("session/sign-out", SignOutView.as_view()),
     path("rigs", RigList.as_view()),
     path("rigs/<str:name>", RigDetail.as_view()),
+    path("rigs/<str:name>/confirmations", RigConfirmations.as_view()),
     path("scripts/check", ScriptCheck.as_view()),
     path("scripts/layout", ScriptLayout.as_view()),
     path("studies", StudyList.as_view()),
@@ -68,11 +76,13 @@ api = [
     path("studies/<int:study>/distribution", DistributionView.as_view()),
     path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
     path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/step", StepRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/picture", RehearsalPicture.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
     path("runs/<int:run>/abort", AbortRun.as_view()),
     path("runs/<int:run>/left-out", LeaveOutView.as_view()),
     path("runs/<int:run>/repeat", RepeatView.as_view()),
+    path("runs/<int:run>/pictures/<str:name>", RunPictureView.as_view()),
     path("runs/<int:run>/trace", TraceView.as_view()),
     path("runs/<int:run>/stretch", StretchView.as_view()),
 ]
@@ -81,6 +91,7 @@ agent_api = [
     path("runs/take", TakeRun.as_view()),
     path("runs/<int:run>/heartbeat", Heartbeat.as_view()),
     path("runs/<int:run>/streams/<str:stream>/chunks/<int:sequence>", PutChunk.as_view()),
+    path("runs/<int:run>/pictures/<str:name>", PutRunPicture.as_view()),
     path("runs/<int:run>/seal", SealRun.as_view()),
     path("rehearsals/take", TakeRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/tell", TellRehearsal.as_view()),

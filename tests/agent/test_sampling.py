@@ -125,8 +125,9 @@ def test_the_sampler_keeps_a_steady_beat_and_tells_subject_from_others(tree):
     assert len(kept["subject.proportional"]) in (1, 2)
     seconds = [value for _, value in kept["subject.processor_seconds"]]
     assert seconds == sorted(seconds)
-    for at, busy in kept["machine.busy_seconds"]:
-        own = dict(kept["machine.own_seconds"])[at]
+    assert 4 <= len(kept["machine.own_seconds"]) <= 6
+    for at, own in kept["machine.own_seconds"]:
+        busy = dict(kept["machine.busy_seconds"])[at]
         subject = dict(kept["subject.processor_seconds"])[at]
         assert dict(kept["machine.foreign_seconds"])[at] == pytest.approx(busy - own - subject)
 
@@ -139,7 +140,7 @@ def test_a_second_start_of_the_subject_adds_to_the_first(tree):
         lambda: [],
     )
     sampler.follow(lambda: processes.tree(process.pid))
-    sampler.sample(False)
+    sampler.sample(1)
     sampler.follow(lambda: processes.tree(process.pid))
-    sampler.sample(False)
+    sampler.sample(1)
     assert kept[1] == pytest.approx(2 * kept[0], rel=0.2)

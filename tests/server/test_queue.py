@@ -11,6 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from server.conftest import deliver, make_world, put_chunk, recorded_streams
+from yardstick_core import PROTOCOL
 from yardstick_server.accounts.models import digest
 from yardstick_server.inventory.models import Rig
 from yardstick_server.runs.models import Run
@@ -151,7 +152,7 @@ def test_a_rigs_state_is_what_it_last_showed(world):
         return world.owner.get("/api/rigs").json()[0]["state"]
 
     assert state() == "never seen"
-    hello = {"agent_version": "1", "facts": {"cores": 2}}
+    hello = {"agent_version": "1", "protocol": PROTOCOL, "facts": {"cores": 2}}
     world.rig.post("/api/agent/hello", hello, content_type="application/json")
     assert state() == "idle"
     world.study.add_rounds(1)

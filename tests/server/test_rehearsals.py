@@ -5,10 +5,10 @@ from server.conftest import SCRIPT
 PICTURE = b"\x89PNG\r\n\x1a\n picture"
 
 
-def ask(world, text=SCRIPT, variant=1):
+def ask(world, text=SCRIPT, variant=1, **more):
     return world.owner.post(
         f"/api/studies/{world.study.pk}/rehearsals",
-        {"variant": variant, "text": text},
+        {"variant": variant, "text": text, **more},
         content_type="application/json",
     )
 
@@ -33,7 +33,7 @@ def test_a_rehearsal_goes_its_way_and_is_no_run(world):
     assert (given["rehearsal"], given["program"]) == (number, "weftwright-4.2")
     assert given["fixtures"][0]["name"] == "small.weft"
     assert world.rig.post("/api/agent/rehearsals/take").status_code == 204
-    assert tell(world, number, line=11).json() == {"stop": False}
+    assert tell(world, number, line=11).json() == {"stop": False, "allowed": 0}
     assert (newest(world)["state"], newest(world)["line"]) == ("plays", 11)
     put = world.rig.put(
         f"/api/agent/rehearsals/{number}/picture", PICTURE, content_type="image/png"
@@ -63,7 +63,7 @@ def test_stopping_is_told_to_the_rig_and_a_new_one_takes_the_place_of_one_that_w
     second = ask(world).json()["id"]
     assert world.rig.post("/api/agent/rehearsals/take").json()["rehearsal"] == second != first
     world.owner.post(f"/api/rehearsals/{second}/stop")
-    assert tell(world, second).json() == {"stop": True}
+    assert tell(world, second).json() == {"stop": True, "allowed": 0}
     assert newest(world)["state"] == "plays"
     unheard = world.owner.post(f"/api/rehearsals/{second}/stop").json()
     assert (unheard["state"], unheard["outcome"]) == ("ended", "aborted")
@@ -93,3 +93,17 @@ def test_another_team_neither_sees_nor_stops_nor_tells(world, others):
     )  # fmt: skip
     assert answer.status_code == 404
     assert world.reader.post(f"/api/rehearsals/{number}/stop").status_code == 403
+
+
+def test_step_by_step_each_line_is_let_on_by_somebody(world):
+    number = ask(world, step_by_step=True).json()["id"]
+    assert world.rig.post("/api/agent/rehearsals/take").json()["step_by_step"] is True
+    window = {"title": "Weftwright", "x": 4, "y": 24, "width": 900, "height": 600}
+    assert tell(world, number, waits=True, windows=[window]).json()["allowed"] == 0
+    assert (newest(world)["waits"], newest(world)["windows"]) == (True, [window])
+    stepped = world.owner.post(f"/api/rehearsals/{number}/step").json()
+    assert stepped["waits"] is False
+    assert tell(world, number).json()["allowed"] == 1
+    # Windows stay known after the end: the editor offers their names.
+    tell(world, number, outcome="finished", windows=[])
+    assert newest(world)["windows"] == [window]

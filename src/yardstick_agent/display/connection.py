@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import struct
-from typing import Any
+from typing import Any, NamedTuple
 
 import xcffib
 import xcffib.damage
@@ -14,8 +14,22 @@ import xcffib.xtest
 from yardstick_agent.display.virtual import DisplayError
 
 CLIENT_PID = 2
+#: A damage event: type, level, number, drawable, damage, server's ms, x, y, width, height.
+_DAMAGE = struct.Struct("=BBHIIIhhHH")
+_SENT = 0x80
 #: What a request about a window that no longer exists ends in.
 GONE = (xcffib.ProtocolException, xcffib.Error)
+
+
+class Drawn(NamedTuple):
+    """A rectangle of a window that was drawn anew; the server's clock in ms modulo 2³²."""
+
+    window: int
+    server_ms: int
+    x: int
+    y: int
+    width: int
+    height: int
 
 
 class Connection:
@@ -32,6 +46,22 @@ class Connection:
         self.screen = setup.roots[self.raw.pref_screen]
         self.root: int = self.screen.root
         self._atoms: dict[str, int] = {}
+        damage = self.core.QueryExtension(len("DAMAGE"), "DAMAGE").reply()
+        self._drawn = damage.first_event if damage.present else -1
+
+    def next_event(self) -> xcffib.Event | Drawn:
+        """Wait for the next event. Raises xcffib.ConnectionException where the display ended.
+
+        There may be hundreds of Drawn a second, so that they are read without the detour over
+        general event objects.
+        """
+        event = xcffib.lib.xcb_wait_for_event(self.raw._conn)
+        if event == xcffib.ffi.NULL or event.response_type & ~_SENT != self._drawn:
+            self.raw.invalid()
+            return self.raw.hoist_event(xcffib.ffi.gc(event, xcffib.c_free))
+        fields = _DAMAGE.unpack_from(xcffib.ffi.buffer(event, _DAMAGE.size))
+        xcffib.c_free(event)
+        return Drawn(fields[3], *fields[5:])
 
     def close(self) -> None:
         self.raw.disconnect()

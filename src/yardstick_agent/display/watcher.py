@@ -12,6 +12,7 @@ import threading
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import takewhile
 
 import xcffib
 import xcffib.damage
@@ -30,7 +31,7 @@ from xcffib.xproto import (
 
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
-from yardstick_agent.display.connection import GONE, Connection
+from yardstick_agent.display.connection import GONE, Connection, Drawn
 from yardstick_core.script.model import Place
 
 FRAME_GAP_NS = 2_000_000
@@ -150,21 +151,19 @@ class Watcher:
 
     def _run(self) -> None:
         _run_promptly()
-        raw = self.connection.raw
         while not self._stopping:
             try:
-                event = raw.wait_for_event()
+                event = self.connection.next_event()
             except GONE:
                 continue  # a window that went away while it was being looked at
             except xcffib.ConnectionException:
                 return  # the display ended
-            if event is not None:
+            if isinstance(event, Drawn):
+                self._changed(event, now_ns())
+            else:
                 self._handle(event, now_ns())
 
     def _handle(self, event: xcffib.Event, at: int) -> None:
-        if isinstance(event, xcffib.damage.NotifyEvent):
-            self._changed(event, at)
-            return
         if isinstance(event, CreateNotifyEvent):
             self._created(event)
         elif isinstance(event, MapNotifyEvent):
@@ -218,23 +217,23 @@ class Watcher:
         for window in gone[: max(0, len(gone) - MOST_GONE_WINDOWS)]:
             del self.windows[window]
 
-    def _changed(self, event: xcffib.damage.NotifyEvent, at: int) -> None:
-        window = self.windows.get(event.drawable)
+    def _changed(self, event: Drawn, at: int) -> None:
+        """Note a drawn rectangle. Nobody is woken for it: what waits for pictures looks anyway."""
+        window = self.windows.get(event.window)
         if window is None or not window.visible:
             return
-        at = self._drawn_at(event.timestamp, at)
+        at = self._drawn_at(event.server_ms, at)
         if at - self.last_change_ns > FRAME_GAP_NS:
             self.frames += 1
             self.keep_frame(at)
             self.recent.append(at)
         self.last_change_ns = window.changed_ns = at
         if self.parts:
-            area, main = event.area, self.main_window()
-            box = (area.x, area.y, area.x + area.width, area.y + area.height)
+            main = self.main_window()
+            box = (event.x, event.y, event.x + event.width, event.y + event.height)
             for part in self.parts:
                 if part.concerns(window, main, box):
                     part.changed_ns = at
-        self.changes.tell()
 
     def _drawn_at(self, server_ms: int, received_ns: int) -> int:
         """When a change was drawn: on receipt, or as the server says where we were kept waiting.
@@ -283,4 +282,5 @@ class Watcher:
 
     def recent_frames(self, since_ns: int) -> list[int]:
         """Frame instants since an instant, as far as they are still kept, for the live view."""
-        return [at for at in list(self.recent) if at >= since_ns]
+        found = list(takewhile(lambda at: at >= since_ns, reversed(self.recent.copy())))
+        return found[::-1]

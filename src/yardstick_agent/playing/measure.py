@@ -38,7 +38,7 @@ from yardstick_core.script.check import walk
 from yardstick_core.script.model import Expect, Press, Script, Start, Type, Until
 from yardstick_core.script.schedule import Schedule
 
-LIVE_SECONDS = 0.4
+LIVE_SECONDS = 0.5
 PICTURE_SECONDS = 0.5
 LIVE_REACH_NS = 3_000_000_000
 BEAT_NS = 50_000_000

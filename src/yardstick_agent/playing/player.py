@@ -38,6 +38,9 @@ from yardstick_core.script.model import (
 )
 from yardstick_core.script.schedule import Operation, Schedule
 
+#: Conditions that whoever sees them tells of at once: looking again is only for limit and abort.
+TOLD = ("window shown", "window gone", "log text", "log regex", "exited")
+TOLD_POLL_SECONDS = 0.1
 SETTLE_POLL_NS = 100_000_000
 CLOSE_PATIENCE_SECONDS = 5.0
 
@@ -183,16 +186,23 @@ class Player:
                 self._before_step = self.scene.screen.raw()
             self._last_ns = now_ns()
         self._open.append(_Open(kind, operation.path, self._last_ns))
+        self._stay_alert()
         self.spool.journal("opened", now_ns(), path=operation.path, stretch=kind)
 
     def _close_stretch(self) -> None:
         stretch = self._open.pop()
+        self._stay_alert()
         if stretch.kind == "time" and stretch.end is not None:
             self._note(stretch, stretch.end.at_ns, stretch.end.plus_minus_ns, False)
         elif stretch.kind == "lap":
             self._note(stretch, max(self._last_ns, stretch.start_ns), 0, False)
         else:
             self._note(stretch, max(now_ns(), stretch.start_ns), 0, False)
+
+    def _stay_alert(self, waiting: bool = False) -> None:
+        """Have files and logs watched closely while a timing may depend on them, for it costs."""
+        timed = any(stretch.kind == "time" for stretch in self._open)
+        self.scene.folder.alert = waiting or timed
 
     def _note(self, stretch: _Open, end_ns: int, plus_minus_ns: int, longer_than: bool) -> None:
         origin = self.spool.origin_ns
@@ -239,6 +249,8 @@ class Player:
         condition = end_condition(statement.condition)
         since = Since(self._last_ns, self._input_ns)
         deadline = now_ns() + statement.within_ns
+        poll = TOLD_POLL_SECONDS if statement.condition.kind in TOLD else POLL_SECONDS
+        self._stay_alert(statement.condition.kind.split()[0] in ("log", "file"))
         self._may_end = statement.condition.kind == "exited" or "gone" in statement.condition.kind
         while True:
             seen, at = self.changes.told, now_ns()
@@ -250,7 +262,7 @@ class Player:
                 raise SessionEnded("aborted", f"aborted in step “{self.step}”")
             if at >= deadline:
                 raise self._too_late(statement, condition)
-            self.changes.wait(seen, POLL_SECONDS)
+            self.changes.wait(seen, poll)
         self._last_ns = came_true.at_ns
         for stretch in self._open:
             stretch.end = came_true

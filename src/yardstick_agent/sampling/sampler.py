@@ -11,6 +11,9 @@ from yardstick_agent.clock import now_ns, sleep_until
 from yardstick_agent.sampling import machine, processes
 
 BEAT_NS = 50_000_000
+#: What is slower to read, or need not be known so closely, is read every so many beats.
+BEATS_PER_MACHINE_SAMPLE = 2
+BEATS_PER_OWN_SAMPLE = 4
 BEATS_PER_SLOW_SAMPLE = 20
 BEATS_REMEMBERED = 1200
 
@@ -18,7 +21,7 @@ Keep = Callable[[str, int, float], None]
 
 
 class Sampler:
-    """Reads the subject's tree, our own part and the whole machine 20 times a second."""
+    """Reads the subject 20 times a second, the machine 10 times, our own part and the rest less."""
 
     def __init__(self, keep: Keep, own_processes: Callable[[], list[int]]) -> None:
         self.keep, self.own_processes = keep, own_processes
@@ -54,38 +57,52 @@ class Sampler:
         self.keep("machine.cores", now_ns(), cores)
         due, beat = now_ns(), 0
         while not self._stopping.is_set():
-            self.sample(beat % BEATS_PER_SLOW_SAMPLE == 0)
+            self.sample(beat)
             beat += 1
             due = max(due + BEAT_NS, now_ns())
             sleep_until(due)
 
-    def sample(self, with_slow: bool) -> None:
-        """Take one sample; what is slow to read only where asked for."""
+    def sample(self, beat: int) -> None:
+        """Take the sample of a beat: the subject at each, the rest at some, all of it at the first.
+
+        What others use is only known where the machine's, the subject's and our own use are.
+        """
         at = now_ns()
         subject = self.subject() if self.subject else []
         used = processes.usage(subject)
-        busy, per_core = machine.busy_seconds()
-        own = processes.usage(self.own_processes()).processor_seconds
         seconds = max(self._most_seconds, self._ended_seconds + used.processor_seconds)
         self._most_seconds, self.latest = seconds, used
         self.keep("subject.processor_seconds", at, seconds)
         self.keep("subject.resident", at, used.resident)
-        self.keep("subject.threads", at, used.threads)
-        self.keep("subject.processes", at, used.processes)
+        if beat % BEATS_PER_MACHINE_SAMPLE == 0:
+            busy = self._machine(at)
+            if beat % BEATS_PER_OWN_SAMPLE == 0:
+                self._others(at, busy - seconds)
+                self.keep("subject.threads", at, used.threads)
+                self.keep("subject.processes", at, used.processes)
+                self._storage(subject, at)
+        if beat % BEATS_PER_SLOW_SAMPLE == 0:
+            self.keep("machine.memory_used", at, machine.memory_used())
+            if subject:
+                shares = processes.memory_shares(subject)
+                self.keep("subject.proportional", at, shares.proportional)
+                self.keep("subject.unique", at, shares.unique)
+
+    def _machine(self, at: int) -> float:
+        """Note how busy the machine and each core have been; all cores together, seconds."""
+        busy, per_core = machine.busy_seconds()
         self.keep("machine.busy_seconds", at, busy)
         self._busy.append((at, busy))
-        self.keep("machine.own_seconds", at, own)
-        beside = self._companions(at) if self.companions else 0.0
-        self.keep("machine.foreign_seconds", at, busy - seconds - own - beside)
         for number, value in enumerate(per_core):
             self.keep(f"core.{number}.busy_seconds", at, value)
-        self._storage(subject, at)
-        if with_slow:
-            self.keep("machine.memory_used", at, machine.memory_used())
-        if with_slow and subject:
-            shares = processes.memory_shares(subject)
-            self.keep("subject.proportional", at, shares.proportional)
-            self.keep("subject.unique", at, shares.unique)
+        return busy
+
+    def _others(self, at: int, without_subject: float) -> None:
+        """Note what our own part uses, and what all the others do."""
+        own = processes.usage(self.own_processes()).processor_seconds
+        beside = self._companions(at) if self.companions else 0.0
+        self.keep("machine.own_seconds", at, own)
+        self.keep("machine.foreign_seconds", at, without_subject - own - beside)
 
     def _companions(self, at: int) -> float:
         """Note what the companions use; their processor time so far, seconds."""

@@ -44,6 +44,8 @@ class Sender:
     def seal(self) -> None:
         """Send everything that is left and seal the run with counts and checksums."""
         self.send(finished=True)
+        for picture in sorted((self.folder / "pictures").glob("*.png")):
+            self.client.put_picture(self.run, picture.stem, picture.read_bytes())
         record = from_journal(self.reader.journal())
         body = {
             "streams": {

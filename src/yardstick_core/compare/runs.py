@@ -12,7 +12,8 @@ class JudgedRun:
     """A run with its readings; `variant` is its position in the study.
 
     `rig` and `boot` name the machine and its start; empty where not known. `left_out` says why a
-    person left the run out; it stays visible and is counted.
+    person left the run out; it stays visible and is counted. `level` names the level of the ladder
+    it was played at, such as "ends 400": readings of two levels are never compared.
     """
 
     run: int
@@ -24,6 +25,7 @@ class JudgedRun:
     rig: str = ""
     boot: str = ""
     left_out: str = ""
+    level: str = ""
 
     @property
     def compared(self) -> bool:

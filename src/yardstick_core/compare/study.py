@@ -88,6 +88,11 @@ def judge(
     return Judgement(tuple(rows), headline, counts, (*held.values(), *notes), alpha, in_rounds)
 
 
+def at_level(stretch: tuple[str, ...], level: str) -> tuple[str, ...]:
+    """What a stretch is called at a level of a ladder: `Open draft · ends 400`."""
+    return (f"{stretch[0]} · {level}", *stretch[1:]) if level else stretch
+
+
 class _Gathered:
     """What was read of one metric of one stretch, by how its runs count and by variant."""
 
@@ -107,7 +112,7 @@ def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
         part = "left_out" if run.left_out else "cold" if run.cold else "warm"
         finished = run.outcome == FINISHED
         for reading in run.readings:
-            metrics = found.setdefault(reading.stretch, {})
+            metrics = found.setdefault(at_level(reading.stretch, run.level), {})
             gathered = metrics.get(reading.metric)
             if gathered is None:
                 gathered = metrics[reading.metric] = _Gathered(variants)
@@ -116,9 +121,8 @@ def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
                 getattr(gathered, part)[run.variant].append(sample)
                 if reading.warning:
                     gathered.warnings.setdefault(reading.warning)
-    whole = found.pop((WHOLE,), None)
-    if whole is not None:
-        found[(WHOLE,)] = whole
+    for stretch in [stretch for stretch in found if stretch[0].startswith(WHOLE)]:
+        found[stretch] = found.pop(stretch)
     return [
         _row(terms.metric(key, stretch), stretch, gathered)
         for stretch, metrics in found.items()

@@ -18,6 +18,7 @@ from yardstick_core.compare.study import Judgement, Row, judge, label, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings import METRICS, Reading, derive
 from yardstick_core.script import parse, unequal_work
+from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.records import run_record
 from yardstick_server.runs.models import Run
@@ -42,6 +43,7 @@ def keep_readings(run: Run) -> None:
             )
             for reading in readings
         )
+        mark_disturbed(run.study)
         Run.objects.filter(pk=run.pk, state="measured").update(state="read")
 
 
@@ -49,9 +51,10 @@ def judged_runs(study: Study) -> list[JudgedRun]:
     """The study's runs with their readings, in the order taken."""
     runs = (
         study.runs.filter(state="read")
-        .select_related("variant", "rig", "facts")
+        .select_related("variant", "rig", "facts", "script")
         .prefetch_related("readings")
     )
+    ladders = {version.pk: version.ladder.name for version in study.scripts.all() if version.ladder}
     return [
         JudgedRun(
             run.pk,
@@ -67,6 +70,7 @@ def judged_runs(study: Study) -> list[JudgedRun]:
             run.rig.name if run.rig else "",
             str(run.facts.facts.get("boot", "")) if run.facts else "",
             run.left_out,
+            f"{ladders[run.script_id]} {run.level}" if run.level else "",
         )
         for run in runs.order_by("round", "place")
     ]

@@ -75,6 +75,18 @@ class Rig(models.Model):
         return secrets.token_urlsafe(32)
 
 
+class RigConfirmation(models.Model):
+    """What a person has seen to on a rig, because scripts ask for it."""
+
+    rig = models.ForeignKey(Rig, models.CASCADE, related_name="confirmations")
+    text = models.CharField(max_length=300)
+    by = models.CharField(max_length=150)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["rig", "text"], name="rig_confirmed_once")]
+
+
 class RigFacts(models.Model):
     """What was found out about a rig, kept once for each state it was in."""
 

@@ -13,6 +13,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core import PROTOCOL
 from yardstick_core.record import OUTCOMES
 from yardstick_core.script import parse
 from yardstick_server.accounts.member_views import RigView
@@ -24,7 +25,13 @@ from yardstick_server.runs.models import LEASE, Run
 
 class HelloSerializer(serializers.Serializer):
     agent_version = serializers.CharField(max_length=20)
+    protocol = serializers.CharField(max_length=20, default="1")
     facts = serializers.DictField()
+
+
+class WelcomeSerializer(serializers.Serializer):
+    rig = serializers.CharField()
+    protocol = serializers.CharField()
 
 
 class ProgramFixtureSerializer(serializers.Serializer):
@@ -39,6 +46,10 @@ class AssignmentSerializer(serializers.Serializer):
     script = serializers.CharField()
     program = serializers.CharField()
     tags = serializers.ListField(child=serializers.CharField())
+    values = serializers.DictField(help_text="what goes before the script's own: the level")
+    confirmed = serializers.ListField(
+        child=serializers.CharField(), help_text="what persons have confirmed for this rig"
+    )
     fixtures = ProgramFixtureSerializer(many=True)
 
 
@@ -64,16 +75,28 @@ class SealSerializer(serializers.Serializer):
 
 
 class Hello(RigView):
-    @extend_schema(request=HelloSerializer, responses={200: HelloSerializer})
+    @extend_schema(request=HelloSerializer, responses={200: WelcomeSerializer, 409: None})
     def post(self, request: Request) -> Response:
         body = HelloSerializer(data=request.data)
         body.is_valid(raise_exception=True)
+        spoken = body.validated_data["protocol"]
+        if spoken != PROTOCOL:
+            older = "the agent" if _number(spoken) < _number(PROTOCOL) else "the server"
+            detail = (
+                f"the agent speaks version {spoken} of the protocol and the server {PROTOCOL}: "
+                f"{older} is older, bring both to the same release"
+            )
+            return Response({"detail": detail}, status=409)
         Rig.objects.filter(pk=self.rig.pk).update(
             agent_version=body.validated_data["agent_version"], last_seen=timezone.now()
         )
         RigFacts.keep(self.rig, body.validated_data["facts"])
         notify(self.rig.workspace_id, "rig", rig=self.rig.name)
-        return Response(body.data)
+        return Response({"rig": self.rig.name, "protocol": PROTOCOL})
+
+
+def _number(version: str) -> int:
+    return int(version) if version.isdigit() else 0
 
 
 class TakeRun(RigView):
@@ -88,15 +111,20 @@ class TakeRun(RigView):
 
 def assignment(run: Run) -> dict[str, Any]:
     """What a rig needs to play a run."""
-    script = parse(run.script.text)
+    ladder = run.script.ladder
+    values = {ladder.name: run.level} if ladder and run.level else {}
+    script = parse(run.script.text, values)
+    at = f" at {ladder.name} {run.level}" if values and ladder else ""
     names = [fixture.file for fixture in script.fixtures]
     fixtures = Fixture.objects.filter(workspace=run.study.workspace, name__in=names)
     return {
         "run": run.pk,
-        "title": f"{run.variant.variant.name}, round {run.round}: {script.title}",
+        "title": f"{run.variant.variant.name}, round {run.round}{at}: {script.title}",
         "script": run.script.text,
         "program": run.variant.variant.program,
         "tags": run.variant.variant.tags,
+        "values": values,
+        "confirmed": list(run.rig.confirmations.values_list("text", flat=True)),
         "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
     }
 

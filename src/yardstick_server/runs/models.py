@@ -38,6 +38,7 @@ class Run(models.Model):
     started = models.DateTimeField(null=True)
     ended = models.DateTimeField(null=True)
     progress = models.JSONField(default=dict)
+    level = models.CharField(max_length=60, blank=True, help_text="of the script's ladder")
     repeats = models.ForeignKey("self", models.SET_NULL, null=True, related_name="repeated_by")
     left_out = models.CharField(max_length=300, blank=True, help_text="why it does not count")
     left_out_by = models.CharField(max_length=150, blank=True)
@@ -58,6 +59,7 @@ class Run(models.Model):
             run = (
                 cls.objects.select_for_update(skip_locked=True, of=("self",))
                 .filter(state="queued", study__workspace=rig.workspace)
+                .exclude(script__in=unconfirmed_scripts(rig))
                 .select_related("study")
                 .order_by("id")
                 .first()
@@ -92,7 +94,7 @@ class Run(models.Model):
         last = max(lost.study.runs.filter(round=lost.round).values_list("place", flat=True))
         run = cls.objects.create(
             study=lost.study, variant=lost.variant, script=lost.script, round=lost.round,
-            place=last + 1, cold=lost.cold, repeats=lost,
+            place=last + 1, cold=lost.cold, level=lost.level, repeats=lost,
         )  # fmt: skip
         lost.left_out = f"its rig fell silent; run {run.pk} took its place"
         lost.save(update_fields=["left_out"])
@@ -108,11 +110,33 @@ class Run(models.Model):
         )
 
 
+def unconfirmed_scripts(rig: object) -> list[int]:
+    """Versions of scripts with queued runs that ask for something nobody confirmed for the rig."""
+    from yardstick_server.studies.models import ScriptVersion
+
+    confirmed = set(rig.confirmations.values_list("text", flat=True))
+    waiting = ScriptVersion.objects.filter(
+        runs__state="queued", study__workspace=rig.workspace
+    ).distinct()
+    return [version.pk for version in waiting if not set(version.confirms) <= confirmed]
+
+
 def resting(run: Run, rig: object) -> bool:
     """Whether the plan of a run's study wants the rig to rest before it takes the run."""
     rest = timedelta(seconds=run.study.plan.rest_s)
     last = Run.objects.filter(rig=rig, ended__isnull=False).order_by("-ended").first()
     return bool(rest) and last is not None and last.ended + rest > timezone.now()
+
+
+class RunPicture(models.Model):
+    """A picture kept with a run: the screen at its end, what differed from what was expected."""
+
+    run = models.ForeignKey(Run, models.CASCADE, related_name="pictures")
+    name = models.CharField(max_length=60)
+    content = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "name"], name="run_picture_once")]
 
 
 class Rehearsal(models.Model):
@@ -131,4 +155,8 @@ class Rehearsal(models.Model):
     picture = models.BinaryField(default=b"")
     pictures = models.IntegerField(default=0)
     stop_asked = models.BooleanField(default=False)
+    step_by_step = models.BooleanField(default=False)
+    allowed = models.IntegerField(default=0, help_text="lines it may play, step by step")
+    waits = models.BooleanField(default=False, help_text="waits to be let on to the next line")
+    windows = models.JSONField(default=list)
     created = models.DateTimeField(auto_now_add=True)

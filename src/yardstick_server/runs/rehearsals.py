@@ -11,7 +11,6 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
-from rest_framework.parsers import BaseParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -20,15 +19,16 @@ from yardstick_core.script import ScriptError, parse
 from yardstick_server.accounts.member_views import MemberView, RigView
 from yardstick_server.inventory.models import Fixture
 from yardstick_server.runs.models import Rehearsal
-from yardstick_server.studies.models import Study
-
-MOST_PICTURE_BYTES = 12_000_000
-PNG = b"\x89PNG\r\n\x1a\n"
+from yardstick_server.runs.pictures import Bytes, png_of
+from yardstick_server.studies.models import Study, fixture_files
 
 
 class NewRehearsalSerializer(serializers.Serializer):
     variant = serializers.IntegerField(min_value=0, help_text="position of the variant")
     text = serializers.CharField(max_length=200_000, trim_whitespace=False)
+    step_by_step = serializers.BooleanField(
+        default=False, help_text="wait before every line until it is let on"
+    )
 
 
 class RehearsedTimingSerializer(serializers.Serializer):
@@ -37,7 +37,17 @@ class RehearsedTimingSerializer(serializers.Serializer):
     longer_than = serializers.BooleanField()
 
 
+class SeenWindowSerializer(serializers.Serializer):
+    title = serializers.CharField(max_length=300, allow_blank=True)
+    x = serializers.IntegerField(help_text="of its upper left corner on the screen, pixels")
+    y = serializers.IntegerField()
+    width = serializers.IntegerField()
+    height = serializers.IntegerField()
+
+
 class TellSerializer(serializers.Serializer):
+    waits = serializers.BooleanField(default=False)
+    windows = SeenWindowSerializer(many=True, required=False, max_length=100)
     line = serializers.IntegerField(min_value=0)
     elapsed_ns = serializers.IntegerField(min_value=0)
     outcome = serializers.ChoiceField(choices=OUTCOMES, required=False)
@@ -55,6 +65,9 @@ class RehearsalSerializer(serializers.Serializer):
     detail = serializers.CharField()
     timings = RehearsedTimingSerializer(many=True)
     pictures = serializers.IntegerField(help_text="how many pictures have come")
+    step_by_step = serializers.BooleanField()
+    waits = serializers.BooleanField(help_text="waits to be let on to its next line")
+    windows = SeenWindowSerializer(many=True, help_text="on the screen, the main one first")
 
 
 class RehearsalAssignmentSerializer(serializers.Serializer):
@@ -63,11 +76,14 @@ class RehearsalAssignmentSerializer(serializers.Serializer):
     script = serializers.CharField()
     program = serializers.CharField()
     tags = serializers.ListField(child=serializers.CharField())
+    confirmed = serializers.ListField(child=serializers.CharField())
+    step_by_step = serializers.BooleanField()
     fixtures = serializers.ListField(child=serializers.DictField())
 
 
 class StopAskedSerializer(serializers.Serializer):
     stop = serializers.BooleanField()
+    allowed = serializers.IntegerField(help_text="lines it may play, step by step")
 
 
 def body_of(found: Rehearsal) -> dict[str, Any]:
@@ -81,6 +97,9 @@ def body_of(found: Rehearsal) -> dict[str, Any]:
         "detail": found.detail,
         "timings": found.timings,
         "pictures": found.pictures,
+        "step_by_step": found.step_by_step,
+        "waits": found.waits,
+        "windows": found.windows,
     }
 
 
@@ -109,16 +128,18 @@ class RehearsalsView(MemberView):
         values = body.validated_data
         variant = get_object_or_404(found.study_variants, position=values["variant"])
         try:
-            script = parse(values["text"])
+            files = fixture_files(values["text"])
         except ScriptError as error:
             raise ValidationError(f"the script cannot be played: {error}") from error
         have = set(self.workspace.fixtures.values_list("name", flat=True))
-        missing = [fixture.file for fixture in script.fixtures if fixture.file not in have]
+        missing = [file for file in files if file not in have]
         if missing:
             raise ValidationError(f"no fixture is called {', '.join(missing)}")
         found.rehearsals.exclude(state="ended").update(stop_asked=True)
         found.rehearsals.filter(state="waits").delete()
-        made = found.rehearsals.create(variant=variant, text=values["text"])
+        made = found.rehearsals.create(
+            variant=variant, text=values["text"], step_by_step=values["step_by_step"]
+        )
         return Response(RehearsalSerializer(body_of(made)).data, status=201)
 
 
@@ -141,6 +162,24 @@ class StopRehearsal(OneRehearsal):
             found.state, found.outcome = "ended", "aborted"
         found.stop_asked = True
         found.save(update_fields=["stop_asked", "state", "outcome"])
+        return Response(RehearsalSerializer(body_of(found)).data)
+
+
+class StepRehearsal(OneRehearsal):
+    @extend_schema(
+        request=None,
+        responses=RehearsalSerializer,
+        summary="Let a rehearsal that goes step by step on to its next line",
+    )
+    def post(self, request: Request, rehearsal: int) -> Response:
+        with transaction.atomic():
+            found = get_object_or_404(
+                Rehearsal.objects.select_for_update(of=("self",)).select_related("variant"),
+                pk=rehearsal,
+                study__workspace=self.workspace,
+            )
+            found.allowed, found.waits = found.allowed + 1, False
+            found.save(update_fields=["allowed", "waits"])
         return Response(RehearsalSerializer(body_of(found)).data)
 
 
@@ -184,6 +223,8 @@ class TakeRehearsal(RigView):
             "script": found.text,
             "program": variant.program,
             "tags": variant.tags,
+            "confirmed": list(self.rig.confirmations.values_list("text", flat=True)),
+            "step_by_step": found.step_by_step,
             "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
         }
         return Response(RehearsalAssignmentSerializer(body).data)
@@ -198,20 +239,18 @@ class TellRehearsal(RigView):
         values = body.validated_data
         if found.state != "ended":
             found.line, found.elapsed_ns = values["line"], values["elapsed_ns"]
+            found.waits = values["waits"]
+            found.windows = values.get("windows") or found.windows
             if "outcome" in values:
                 found.state, found.outcome = "ended", values["outcome"]
                 found.detail, found.timings = values.get("detail", ""), values.get("timings", [])
             found.save(
-                update_fields=["line", "elapsed_ns", "state", "outcome", "detail", "timings"]
+                update_fields=[
+                    *("line", "elapsed_ns", "waits", "windows"),
+                    *("state", "outcome", "detail", "timings"),
+                ]
             )
-        return Response({"stop": found.stop_asked})
-
-
-class Bytes(BaseParser):
-    media_type = "image/png"
-
-    def parse(self, stream: Any, media_type: Any = None, parser_context: Any = None) -> bytes:
-        return bytes(stream.read(MOST_PICTURE_BYTES + 1))
+        return Response({"stop": found.stop_asked, "allowed": found.allowed})
 
 
 class ShowRehearsal(RigView):
@@ -220,9 +259,6 @@ class ShowRehearsal(RigView):
     @extend_schema(request={"image/png": OpenApiTypes.BINARY}, responses={200: StopAskedSerializer})
     def put(self, request: Request, rehearsal: int) -> Response:
         found = get_object_or_404(Rehearsal, pk=rehearsal, rig=self.rig)
-        data = request.data if isinstance(request.data, bytes) else b""
-        if not data.startswith(PNG) or len(data) > MOST_PICTURE_BYTES:
-            raise ValidationError("a picture is a PNG file of at most 12 MB")
-        found.picture, found.pictures = data, found.pictures + 1
+        found.picture, found.pictures = png_of(request), found.pictures + 1
         found.save(update_fields=["picture", "pictures"])
-        return Response({"stop": found.stop_asked})
+        return Response({"stop": found.stop_asked, "allowed": found.allowed})

@@ -25,6 +25,7 @@ class RunSummarySerializer(serializers.Serializer):
     round = serializers.IntegerField()
     place = serializers.IntegerField()
     cold = serializers.BooleanField()
+    level = serializers.CharField(help_text="of the script's ladder; empty without one")
     state = serializers.ChoiceField(choices=Run.STATES)
     silent = serializers.BooleanField()
     outcome = serializers.CharField()
@@ -45,6 +46,7 @@ def summary(run: Run) -> dict[str, Any]:
         "round": run.round,
         "place": run.place,
         "cold": run.cold,
+        "level": run.level,
         "state": run.state,
         "silent": run.silent,
         "outcome": run.outcome,
@@ -60,7 +62,7 @@ def summary(run: Run) -> dict[str, Any]:
 
 
 class StretchSerializer(serializers.Serializer):
-    kind = serializers.ChoiceField(choices=["step", "time", "frames"])
+    kind = serializers.ChoiceField(choices=["step", "time", "frames", "lap"])
     path = serializers.ListField(child=serializers.CharField())
     start_s = serializers.FloatField()
     end_s = serializers.FloatField()
@@ -71,6 +73,12 @@ class StretchSerializer(serializers.Serializer):
 class MarkSerializer(serializers.Serializer):
     at_s = serializers.FloatField()
     name = serializers.CharField()
+
+
+class KeptPictureSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    what = serializers.CharField(help_text="what it shows, in words")
+    at_s = serializers.FloatField()
 
 
 class InputSerializer(serializers.Serializer):
@@ -104,6 +112,7 @@ class RunDetailSerializer(serializers.Serializer):
     stretches = StretchSerializer(many=True)
     marks = MarkSerializer(many=True)
     inputs = InputSerializer(many=True)
+    pictures = KeptPictureSerializer(many=True)
     readings = RunReadingSerializer(many=True)
     facts = serializers.DictField(allow_null=True)
     observer = serializers.DictField(allow_null=True)
@@ -121,6 +130,7 @@ class RunDetail(MemberView):
             study__workspace=self.workspace,
         )
         record = run_record(found, streams=["journal"])
+        kept = set(found.pictures.values_list("name", flat=True))
         observer = [entry for entry in record.journal if entry["kind"] == "observer"]
         body = {
             "run": summary(found),
@@ -148,6 +158,11 @@ class RunDetail(MemberView):
             "inputs": [
                 {"at_s": i.at_ns / 1e9, "late_ms": i.late_ns / 1e6, "what": i.what}
                 for i in record.inputs
+            ],
+            "pictures": [
+                {"name": entry["name"], "what": entry["what"], "at_s": entry["at"] / 1e9}
+                for entry in record.journal
+                if entry["kind"] == "picture" and entry["name"] in kept
             ],
             "readings": [
                 {

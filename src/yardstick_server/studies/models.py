@@ -11,7 +11,14 @@ from yardstick_core import plan as core_plan
 from yardstick_core.compare import profiles as core_profiles
 from yardstick_core.compare.claims import SIDES
 from yardstick_core.compare.terms import Term, Terms
-from yardstick_core.script import parse
+from yardstick_core.script import at_every_level, parse
+from yardstick_core.script.model import Confirm, Ladder
+
+
+def fixture_files(text: str) -> list[str]:
+    """Files that a script works on, at every level of its ladder. Raises ScriptError."""
+    scripts = at_every_level(text)
+    return list(dict.fromkeys(f.file for script in scripts for f in script.fixtures))
 
 
 class MissingFixture(ValueError):
@@ -42,9 +49,8 @@ class Study(models.Model):
 
         Raises ScriptError for a script with mistakes, MissingFixture for an unknown fixture.
         """
-        script = parse(text)
         have = set(self.workspace.fixtures.values_list("name", flat=True))
-        missing = [fixture.file for fixture in script.fixtures if fixture.file not in have]
+        missing = [file for file in fixture_files(text) if file not in have]
         if missing:
             raise MissingFixture(f"no fixture is called {', '.join(missing)}")
         sha256 = hashlib.sha256(text.encode()).hexdigest()
@@ -74,6 +80,7 @@ class Study(models.Model):
             StudyPlan.objects.create(
                 study=made, stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
                 cap=plan.cap, cold_rounds=plan.cold_rounds, order=plan.order, rest_s=plan.rest_s,
+                foreign_limit=plan.foreign_limit,
             )  # fmt: skip
         return made
 
@@ -115,10 +122,11 @@ class Study(models.Model):
             rounds = self.next_rounds(count)
             variants, script = self.variants, self.script
             for number, cold, order in rounds:
-                for place, index in enumerate(order):
+                turns = core_plan.turns(order, script.levels, number)
+                for place, (index, level) in enumerate(turns):
                     self.runs.create(
                         variant=variants[index], script=script, round=number, place=place,
-                        cold=cold,
+                        cold=cold, level=level,
                     )  # fmt: skip
         return [number for number, _, _ in rounds]
 
@@ -140,6 +148,10 @@ class StudyPlan(models.Model):
     cold_rounds = models.IntegerField(default=1)
     order = models.CharField(max_length=12, default=core_plan.BALANCED)
     rest_s = models.FloatField(default=0)
+    foreign_limit = models.FloatField(
+        default=core_plan.FOREIGN_LIMIT,
+        help_text="share of the machine others may take, percent; a run with more is repeated",
+    )
     added = models.BooleanField(default=False)
     state = models.CharField(max_length=8, choices=STATES, default="ready")
     reason = models.CharField(max_length=400, blank=True)
@@ -222,6 +234,21 @@ class ScriptVersion(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["study", "number"], name="script_number_once")
         ]
+
+    @property
+    def ladder(self) -> Ladder | None:
+        return parse(self.text).ladder
+
+    @property
+    def levels(self) -> tuple[str, ...]:
+        """Levels of its ladder; one without a name where it has none."""
+        ladder = self.ladder
+        return ladder.levels if ladder else ("",)
+
+    @property
+    def confirms(self) -> list[str]:
+        """What persons must have confirmed for a rig that is to play it."""
+        return [wanted.text for wanted in parse(self.text).before if isinstance(wanted, Confirm)]
 
 
 class Claim(models.Model):

@@ -12,6 +12,7 @@ from rest_framework.response import Response
 
 from yardstick_core import plan as core
 from yardstick_core.compare import words
+from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.judging import judge_study, judgement_of
 from yardstick_server.live.notify import notify
 from yardstick_server.studies import planning
@@ -30,6 +31,10 @@ class PlanValuesSerializer(serializers.Serializer):
     cold_rounds = serializers.IntegerField(min_value=0, max_value=3)
     order = serializers.ChoiceField(choices=core.ORDERS)
     rest_s = serializers.FloatField(min_value=0, max_value=3600)
+    foreign_limit = serializers.FloatField(
+        min_value=0.5, max_value=100,
+        help_text="share of the machine others may take, percent: a run with more is repeated",
+    )  # fmt: skip
 
 
 class LookSerializer(serializers.Serializer):
@@ -54,6 +59,11 @@ class PlanSerializer(PlanValuesSerializer):
     level = serializers.CharField(help_text="how sure every interval is, in percent")
     rounds_done = serializers.IntegerField()
     coming = ComingRoundSerializer(many=True, help_text="the next rounds as they would run")
+    ladder = serializers.CharField(help_text="what the script's ladder varies; empty without one")
+    levels = serializers.ListField(child=serializers.CharField())
+    confirms = serializers.ListField(
+        child=serializers.CharField(), help_text="what somebody must confirm for every rig"
+    )
 
 
 class RoundsSerializer(serializers.Serializer):
@@ -71,7 +81,7 @@ class StoppedSerializer(serializers.Serializer):
 
 def plan_body(study: Study) -> dict[str, Any]:
     plan = study.plan
-    values = plan.core()
+    values, ladder = plan.core(), study.script.ladder
     fields = PlanValuesSerializer().fields
     return {
         **{name: getattr(plan, name) for name in fields},
@@ -82,6 +92,9 @@ def plan_body(study: Study) -> dict[str, Any]:
         "looks": plan.looks,
         "level": words.level(values.alpha),
         "rounds_done": planning.warm_rounds_done(study),
+        "ladder": ladder.name if ladder else "",
+        "levels": list(ladder.levels) if ladder else [],
+        "confirms": study.script.confirms,
         "coming": [
             {"number": number, "cold": cold, "order": order}
             for number, cold, order in study.next_rounds(SHOWN_ROUNDS)
@@ -110,7 +123,7 @@ class PlanView(StudyView):
         for name, value in body.validated_data.items():
             setattr(plan, name, value)
         plan.save()
-        if plan.core().alpha != before:
+        if mark_disturbed(found) or plan.core().alpha != before:
             judge_study(found)
         notify(self.workspace.pk, "board", study=study)
         return Response(PlanSerializer(plan_body(found)).data)

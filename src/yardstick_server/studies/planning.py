@@ -17,6 +17,8 @@ from yardstick_server.studies.models import Study, StudyPlan
 TO_COME = Q(state__in=("queued", "measured")) | Q(state="running", left_out="")
 #: After so many times in a row that a variant could not be started, more rounds make no sense.
 MOST_FAILED_STARTS = 2
+#: After so many repeats of a disturbed run the machine is not fit to measure.
+MOST_REPEATS = 3
 
 
 def start(study: Study, judgement: Judgement) -> StudyPlan:
@@ -43,6 +45,11 @@ def advance(study: Study, judgement: Judgement) -> None:
             withdraw_waiting(study)
             _end(plan, f"{failing} could not be started {MOST_FAILED_STARTS} times in a row")
             return
+        tired = repeat_disturbed(study)
+        if tired:
+            withdraw_waiting(study)
+            _end(plan, tired)
+            return
         if study.runs.filter(TO_COME).exists():
             return
         done = warm_rounds_done(study)
@@ -54,6 +61,28 @@ def advance(study: Study, judgement: Judgement) -> None:
             study.add_rounds(step.rounds)
         else:
             _end(plan, step.reason)
+
+
+def repeat_disturbed(study: Study) -> str:
+    """Queue disturbed runs once more; why not to go on, where one has been repeated in vain."""
+    disturbed = study.runs.filter(
+        state="read", outcome="disturbed", repeated_by__isnull=True, left_out=""
+    )
+    for run in disturbed.select_related("variant__variant", "rig"):
+        if _times_repeated(run) >= MOST_REPEATS:
+            return (
+                f"a run of {run.variant.variant.name} was disturbed {MOST_REPEATS + 1} times in a "
+                f"row ({run.detail}): make {run.rig.name if run.rig else 'the rig'} quieter"
+            )
+        repeat(run, "")
+    return ""
+
+
+def _times_repeated(run: Run) -> int:
+    times = 0
+    while run.repeats is not None:
+        run, times = run.repeats, times + 1
+    return times
 
 
 def _end(plan: StudyPlan, reason: str) -> None:
@@ -135,6 +164,6 @@ def repeat(run: Run, reason: str) -> Run:
             run.save(update_fields=["left_out", "left_out_by"])
         again: Run = study.runs.create(
             variant=run.variant, script=run.script, round=run.round, place=place, cold=run.cold,
-            repeats=run,
+            level=run.level, repeats=run,
         )  # fmt: skip
         return again

@@ -106,6 +106,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/agent/runs/{run}/pictures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        put: operations["agent_runs_pictures_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/agent/runs/{run}/seal": {
         parameters: {
             query?: never;
@@ -177,6 +194,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rehearsals/{rehearsal}/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let a rehearsal that goes step by step on to its next line
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["rehearsals_step_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals/{rehearsal}/stop": {
         parameters: {
             query?: never;
@@ -210,7 +247,11 @@ export interface paths {
          */
         get: operations["rigs_list"];
         put?: never;
-        post?: never;
+        /**
+         * Let a machine join; or, by the name of one that is there, give it a new token
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["rigs_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -235,6 +276,26 @@ export interface paths {
          * @description A view for persons; everything it looks up lies in `workspace`.
          */
         patch: operations["rigs_partial_update"];
+        trace?: never;
+    };
+    "/api/rigs/{name}/confirmations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm what scripts ask a person to have seen to on a rig, or take it back
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["rigs_confirmations_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/runs/{run}": {
@@ -296,6 +357,26 @@ export interface paths {
          * @description A view that changes how one measured run counts.
          */
         delete: operations["runs_left_out_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/pictures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A picture kept with a run
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["runs_pictures_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -916,6 +997,12 @@ export interface components {
             script: string;
             program: string;
             tags: string[];
+            /** @description what goes before the script's own: the level */
+            values: {
+                [key: string]: unknown;
+            };
+            /** @description what persons have confirmed for this rig */
+            confirmed: string[];
             fixtures: components["schemas"]["ProgramFixture"][];
         };
         Board: {
@@ -973,6 +1060,17 @@ export interface components {
             cold: boolean;
             /** @description variants */
             order: number[];
+        };
+        Confirm: {
+            text: string;
+            /** @default true */
+            confirmed: boolean;
+        };
+        Confirmation: {
+            text: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
         };
         Curve: {
             variant: number;
@@ -1054,6 +1152,8 @@ export interface components {
         };
         Hello: {
             agent_version: string;
+            /** @default 1 */
+            protocol: string;
             facts: {
                 [key: string]: unknown;
             };
@@ -1064,6 +1164,13 @@ export interface components {
             /** Format: double */
             late_ms: number;
             what: string;
+        };
+        Invitation: {
+            name: string;
+            /** @description shown this once */
+            token: string;
+            /** @description to be run on the machine that joins */
+            command: string;
         };
         JudgedLimit: {
             metric: string;
@@ -1085,6 +1192,16 @@ export interface components {
          * @enum {string}
          */
         JudgementEnum: "borne out" | "contradicted" | "not shown";
+        Kept: {
+            kept: boolean;
+        };
+        KeptPicture: {
+            name: string;
+            /** @description what it shows, in words */
+            what: string;
+            /** Format: double */
+            at_s: number;
+        };
         Limit: {
             metric: components["schemas"]["MetricEnum"];
             stretch: string[];
@@ -1179,6 +1296,14 @@ export interface components {
             /** @description position of the variant */
             variant: number;
             text: string;
+            /**
+             * @description wait before every line until it is let on
+             * @default false
+             */
+            step_by_step: boolean;
+        };
+        NewRig: {
+            name: string;
         };
         NewStudy: {
             /** @description study whose variants, script and terms it takes */
@@ -1202,15 +1327,17 @@ export interface components {
         };
         /**
          * @description * `finished` - finished
+         *     * `disturbed` - disturbed
          *     * `wrong result` - wrong result
          *     * `cut off` - cut off
+         *     * `hung` - hung
          *     * `crashed` - crashed
          *     * `not started` - not started
          *     * `refused` - refused
          *     * `aborted` - aborted
          * @enum {string}
          */
-        OutcomeEnum: "finished" | "wrong result" | "cut off" | "crashed" | "not started" | "refused" | "aborted";
+        OutcomeEnum: "finished" | "disturbed" | "wrong result" | "cut off" | "hung" | "crashed" | "not started" | "refused" | "aborted";
         OutlineStretch: {
             path: string[];
             kind: components["schemas"]["OutlineStretchKindEnum"];
@@ -1258,6 +1385,11 @@ export interface components {
             order?: components["schemas"]["OrderEnum"];
             /** Format: double */
             rest_s?: number;
+            /**
+             * Format: double
+             * @description share of the machine others may take, percent: a run with more is repeated
+             */
+            foreign_limit?: number;
         };
         PatchedRigChanges: {
             paused?: boolean;
@@ -1283,6 +1415,11 @@ export interface components {
             order: components["schemas"]["OrderEnum"];
             /** Format: double */
             rest_s: number;
+            /**
+             * Format: double
+             * @description share of the machine others may take, percent: a run with more is repeated
+             */
+            foreign_limit: number;
             state: components["schemas"]["PlanStateEnum"];
             reason: string;
             /** @description rounds were added after the plan had ended */
@@ -1294,6 +1431,11 @@ export interface components {
             rounds_done: number;
             /** @description the next rounds as they would run */
             coming: components["schemas"]["ComingRound"][];
+            /** @description what the script's ladder varies; empty without one */
+            ladder: string;
+            levels: string[];
+            /** @description what somebody must confirm for every rig */
+            confirms: string[];
         };
         /**
          * @description * `ready` - not started
@@ -1357,6 +1499,11 @@ export interface components {
             timings: components["schemas"]["RehearsedTiming"][];
             /** @description how many pictures have come */
             pictures: number;
+            step_by_step: boolean;
+            /** @description waits to be let on to its next line */
+            waits: boolean;
+            /** @description on the screen, the main one first */
+            windows: components["schemas"]["SeenWindow"][];
         };
         RehearsalAssignment: {
             rehearsal: number;
@@ -1364,6 +1511,8 @@ export interface components {
             script: string;
             program: string;
             tags: string[];
+            confirmed: string[];
+            step_by_step: boolean;
             fixtures: {
                 [key: string]: unknown;
             }[];
@@ -1391,6 +1540,8 @@ export interface components {
         Rig: {
             name: string;
             state: components["schemas"]["RigStateEnum"];
+            agent_version: string;
+            confirmed: components["schemas"]["Confirmation"][];
             /** @description takes no further run */
             paused: boolean;
             run: number | null;
@@ -1403,13 +1554,14 @@ export interface components {
         /**
          * @description * `idle` - idle
          *     * `running` - running
+         *     * `draining` - draining
          *     * `paused` - paused
          *     * `silent` - silent
          *     * `revoked` - revoked
          *     * `never seen` - never seen
          * @enum {string}
          */
-        RigStateEnum: "idle" | "running" | "paused" | "silent" | "revoked" | "never seen";
+        RigStateEnum: "idle" | "running" | "draining" | "paused" | "silent" | "revoked" | "never seen";
         Rounds: {
             /** @default 1 */
             count: number;
@@ -1471,6 +1623,7 @@ export interface components {
             stretches: components["schemas"]["Stretch"][];
             marks: components["schemas"]["Mark"][];
             inputs: components["schemas"]["Input"][];
+            pictures: components["schemas"]["KeptPicture"][];
             readings: components["schemas"]["RunReading"][];
             facts: {
                 [key: string]: unknown;
@@ -1500,6 +1653,8 @@ export interface components {
             round: number;
             place: number;
             cold: boolean;
+            /** @description of the script's ladder; empty without one */
+            level: string;
             state: components["schemas"]["RunSummaryStateEnum"];
             silent: boolean;
             outcome: string;
@@ -1586,6 +1741,14 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        SeenWindow: {
+            title: string;
+            /** @description of its upper left corner on the screen, pixels */
+            x: number;
+            y: number;
+            width: number;
+            height: number;
+        };
         Series: {
             at_s: number[];
             value: number[];
@@ -1638,6 +1801,8 @@ export interface components {
         };
         StopAsked: {
             stop: boolean;
+            /** @description lines it may play, step by step */
+            allowed: number;
         };
         /**
          * @description * `decided` - decided
@@ -1670,9 +1835,10 @@ export interface components {
          * @description * `step` - step
          *     * `time` - time
          *     * `frames` - frames
+         *     * `lap` - lap
          * @enum {string}
          */
-        StretchKindEnum: "step" | "time" | "frames";
+        StretchKindEnum: "step" | "time" | "frames" | "lap";
         StretchReading: {
             metric: string;
             name: string;
@@ -1745,6 +1911,9 @@ export interface components {
             tags: string[];
         };
         Tell: {
+            /** @default false */
+            waits: boolean;
+            windows?: components["schemas"]["SeenWindow"][];
             line: number;
             elapsed_ns: number;
             outcome?: components["schemas"]["OutcomeEnum"];
@@ -1827,6 +1996,10 @@ export interface components {
             /** Format: double */
             weight: number;
         };
+        Welcome: {
+            rig: string;
+            protocol: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1875,8 +2048,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Hello"];
+                    "application/json": components["schemas"]["Welcome"];
                 };
+            };
+            /** @description No response body */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1977,6 +2157,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeartbeatAnswer"];
+                };
+            };
+        };
+    };
+    agent_runs_pictures_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/png": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
                 };
             };
         };
@@ -2103,6 +2309,27 @@ export interface operations {
             };
         };
     };
+    rehearsals_step_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
+                };
+            };
+        };
+    };
     rehearsals_stop_create: {
         parameters: {
             query?: never;
@@ -2143,6 +2370,29 @@ export interface operations {
             };
         };
     };
+    rigs_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRig"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+        };
+    };
     rigs_partial_update: {
         parameters: {
             query?: never;
@@ -2155,6 +2405,31 @@ export interface operations {
         requestBody?: {
             content: {
                 "application/json": components["schemas"]["PatchedRigChanges"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rig"];
+                };
+            };
+        };
+    };
+    rigs_confirmations_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirm"];
             };
         };
         responses: {
@@ -2252,6 +2527,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    runs_pictures_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
             };
         };
     };

@@ -1,0 +1,93 @@
+"""`./yardstick bench observer [ROUNDS]`: what measuring costs, and what it does to what is measured.
+
+The same program runs by itself and measured, turn by turn; it tells its own speed. The sampler
+takes 20 counters a second and sees 144 pictures a second.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from statistics import median
+
+import numpy as np
+
+from yardstick_agent.display.virtual import VirtualDisplay
+from yardstick_agent.sampling import processes
+from yardstick_agent.spool.reader import SpoolReader
+from yardstick_core.compare.intervals import paired
+
+HERE = Path(__file__).parent
+COMMAND = [sys.executable, str(HERE / "drawing.py")]
+SESSION = 'session "Cost"\nstep "Draw"\n  start\n  until exited, within 90s\n'
+WANTED_PERCENT = 3.0
+DRAWING_S = (2.0, 8.0)
+
+
+def alone(folder: Path, display: str) -> dict[str, float]:
+    """What the program tells of itself when nobody measures it."""
+    subprocess.run(COMMAND, cwd=folder, env={**os.environ, "DISPLAY": display}, check=True)
+    return dict(json.loads((folder / "result.json").read_text()))
+
+
+def measured(folder: Path) -> tuple[dict[str, float], float]:
+    """The same when it is measured, and the share of a core that measuring took, percent."""
+    (folder / "work").mkdir()
+    assignment = {"script": SESSION, "program": {"command": COMMAND}, "display": ""}
+    (folder / "assignment.json").write_text(json.dumps(assignment))
+    process = subprocess.Popen(
+        [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)]
+    )
+    used: list[tuple[float, float]] = []
+    while process.poll() is None:
+        # Its own time only: that of the program it has started counts when that one ends.
+        with open(f"/proc/{process.pid}/stat") as file:
+            fields = file.read().rsplit(") ", 1)[1].split()
+        used.append((time.monotonic(), (int(fields[11]) + int(fields[12])) / processes.TICKS))
+        time.sleep(0.1)
+    run = SpoolReader(folder).run()
+    started = next(entry for entry in run.journal if entry["kind"] == "started")["at"] / 1e9
+    origin = next(entry for entry in run.journal if entry["kind"] == "facts")["clock_ns"] / 1e9
+    times, seconds = np.array(used).T
+    first, last = (origin + started + offset for offset in DRAWING_S)
+    spent = np.interp(last, times, seconds) - np.interp(first, times, seconds)
+    return dict(json.loads((folder / "work/result.json").read_text())), 100 * spent / (last - first)
+
+
+def main() -> None:
+    rounds = int(sys.argv[1]) if len(sys.argv) > 1 else 6
+    ratios: dict[str, list[float]] = {"worked_s": [], "p99_ms": []}
+    costs = []
+    with VirtualDisplay() as display:
+        for number in range(rounds):
+            with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as two:
+                if number % 2:
+                    without = alone(Path(one), display.name)
+                    with_us, cost = measured(Path(two))
+                else:
+                    with_us, cost = measured(Path(two))
+                    without = alone(Path(one), display.name)
+            costs.append(cost)
+            for name, found in ratios.items():
+                found.append(with_us[name] / without[name])
+            print(f"round {number + 1}: {cost:.2f} % of a core", flush=True)
+    mark = "reached" if median(costs) < WANTED_PERCENT else "NOT REACHED"
+    print(
+        f"measuring costs        {median(costs):.2f} % of one core "
+        f"(wanted under {WANTED_PERCENT:g} %: {mark})"
+    )
+    for name, what in (("worked_s", "drawing at full speed takes"), ("p99_ms", "p99 of the frame times is")):
+        logs = np.log(ratios[name])
+        interval = paired(logs[None, :])
+        low, high = np.exp([interval.low[0], interval.high[0]])
+        print(f"{what:<28} {np.exp(logs.mean()):.4f} × as long measured as not "
+              f"(95 %: {low:.4f} to {high:.4f})")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()

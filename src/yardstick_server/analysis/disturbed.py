@@ -1,0 +1,38 @@
+"""Runs that other programs disturbed: marked by the limit of their study's plan."""
+
+from __future__ import annotations
+
+from yardstick_core.readings.derive import WHOLE
+from yardstick_core.readings.processor import FOREIGN_SHARE
+from yardstick_core.record import DISTURBED, FINISHED
+from yardstick_server.analysis.models import RunReading
+from yardstick_server.runs.models import Run
+from yardstick_server.studies.models import Study
+
+
+def mark_disturbed(study: Study) -> int:
+    """Hold every run that was played to its end against the plan's limit; how many changed."""
+    limit, changed = study.plan.foreign_limit, 0
+    shares = dict(
+        RunReading.objects.filter(
+            run__study=study, metric=FOREIGN_SHARE.key, stretch=[WHOLE]
+        ).values_list("run", "value")
+    )
+    for run in study.runs.filter(state__in=("measured", "read"), pk__in=shares):
+        changed += _marked(run, shares[run.pk], limit)
+    return changed
+
+
+def _marked(run: Run, share: float, limit: float) -> bool:
+    """Set a run's outcome to disturbed, or back to finished; whether that changed it."""
+    if run.outcome == FINISHED and share > limit:
+        run.outcome = DISTURBED
+        run.detail = (
+            f"other programs took {share:.1f} % of the machine, the plan allows {limit:g} %"
+        )
+    elif run.outcome == DISTURBED and share <= limit:
+        run.outcome, run.detail = FINISHED, ""
+    else:
+        return False
+    run.save(update_fields=["outcome", "detail"])
+    return True

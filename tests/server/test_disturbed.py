@@ -1,0 +1,88 @@
+"""Runs that others disturbed: marked by the plan's limit, averaged nowhere, repeated by it."""
+
+import numpy as np
+
+from server.conftest import S, deliver, recorded_streams
+from yardstick_core.streams import chunk
+from yardstick_server.analysis.tasks import read_run
+
+
+def disturbed_streams(share: float, length: float, seed: int):
+    """Streams of a run during which others took this share of two cores, percent."""
+    streams = recorded_streams(length, seed=seed)
+    at = np.arange(0, 5 * S, S // 20)
+    streams["machine.foreign_seconds"] = [chunk.encode_counter(at, at / S * 2 * share / 100)]
+    return streams
+
+
+def measure(world, shares):
+    """Take and deliver runs, each with the next of these shares of the machine taken by others."""
+    runs = []
+    for share in shares:
+        answer = world.rig.post("/api/agent/runs/take")
+        if answer.status_code != 200:
+            break
+        run = answer.json()["run"]
+        deliver(world, run, disturbed_streams(share, 1.0, run))
+        read_run(run)
+        runs.append(run)
+    return runs
+
+
+def change_plan(world, **changes):
+    url = f"/api/studies/{world.study.pk}/plan"
+    return world.owner.patch(url, changes, content_type="application/json")
+
+
+def summaries(world):
+    detail = world.owner.get(f"/api/studies/{world.study.pk}").json()
+    return {run["id"]: run for run in detail["runs"]}
+
+
+def start(world):
+    return world.owner.post(f"/api/studies/{world.study.pk}/plan/start")
+
+
+def test_a_run_on_a_disturbed_machine_is_marked_and_averaged_nowhere(world):
+    world.study.add_rounds(2)
+    first, *_ = measure(world, [9.0, 1.0, 1.0, 1.0])
+    found = summaries(world)[first]
+    assert found["outcome"] == "disturbed"
+    assert found["detail"] == "other programs took 9.0 % of the machine, the plan allows 5 %"
+    board = world.owner.get(f"/api/studies/{world.study.pk}/board").json()
+    row = next(row for row in board["rows"] if row["metric"] == "duration")
+    assert sorted(len(side) for side in row["cold"] + row["samples"]) == [0, 1, 1, 1]
+    assert any("1 of 2 runs" in note and "disturbed" in note for note in board["notes"])
+
+
+def test_another_limit_marks_anew_without_measuring(world):
+    world.study.add_rounds(1)
+    first, second = measure(world, [9.0, 3.0])
+    change_plan(world, foreign_limit=2)
+    assert [summaries(world)[run]["outcome"] for run in (first, second)] == ["disturbed"] * 2
+    change_plan(world, foreign_limit=20)
+    assert [summaries(world)[run]["outcome"] for run in (first, second)] == ["finished"] * 2
+
+
+def test_a_plan_repeats_what_was_disturbed(world):
+    change_plan(world, stop="fixed", rounds=2, cold_rounds=0)
+    start(world)
+    first, *_ = measure(world, [9.0, 1.0, 1.0, 1.0])
+    found = summaries(world)
+    (again,) = [run for run in found.values() if run["repeats"] == first]
+    assert again["state"] == "queued"
+    plan = world.owner.get(f"/api/studies/{world.study.pk}/plan").json()
+    assert plan["state"] == "running"
+    measure(world, [1.0])
+    plan = world.owner.get(f"/api/studies/{world.study.pk}/plan").json()
+    assert (plan["state"], plan["reason"]) == ("ended", "all 2 rounds of the plan are done")
+
+
+def test_a_plan_gives_up_on_a_machine_that_never_gets_quiet(world):
+    change_plan(world, stop="fixed", rounds=2, cold_rounds=0)
+    start(world)
+    measure(world, [9.0] * 30)
+    plan = world.owner.get(f"/api/studies/{world.study.pk}/plan").json()
+    assert plan["state"] == "ended"
+    assert "was disturbed 4 times in a row" in plan["reason"]
+    assert "make loft quieter" in plan["reason"]
