@@ -14,7 +14,7 @@ from pathlib import Path
 
 from weftwright.fixtures import write_fixture
 from yardstick_agent.cli import measure, write_record
-from yardstick_core.plan import round_order
+from yardstick_core.plan import round_order, turns
 from yardstick_core.script import parse
 
 HERE = Path(__file__).parent
@@ -29,14 +29,18 @@ def program(release: str) -> dict[str, object]:
     }
 
 
-def record_run(script: str, release: str, keep: Path, about: dict[str, object]) -> str:
-    """Measure one run and write its file; its outcome."""
+def record_run(
+    script: str, release: str, values: dict[str, str], keep: Path, about: dict[str, object]
+) -> str:
+    """Measure one run, at a level of the script's ladder, and write its file; its outcome."""
     with tempfile.TemporaryDirectory(prefix="yardstick-") as name:
         folder = Path(name)
         (folder / "work").mkdir()
-        for fixture in parse(script).fixtures:
+        for fixture in parse(script, values).fixtures:
             write_fixture(fixture.file, folder / "work")
-        assignment = {"script": script, "program": program(release), "display": ""}
+        assignment = {
+            "script": script, "program": program(release), "display": "", "values": values,
+        }  # fmt: skip
         (folder / "assignment.json").write_text(json.dumps(assignment))
         started = datetime.now(UTC).isoformat()
         outcome = measure(folder)
@@ -68,17 +72,22 @@ def main() -> None:
     studies = json.loads((HERE / "studies.json").read_text())["studies"]
     study = next(study for study in studies if study["recorded"] == name)
     script = (HERE / study["script"]).read_text(encoding="utf-8")
+    ladder = parse(script).ladder
+    levels = ladder.levels if ladder else ("",)
     folder = HERE / "recorded" / name
     folder.mkdir(parents=True, exist_ok=True)
     for number in range(rounds + 1):
-        for place, index in enumerate(round_order(len(study["variants"]), number)):
+        order = round_order(len(study["variants"]), number)
+        for place, (index, level) in enumerate(turns(order, levels, number)):
             release = study["variants"][index]
             about = {
                 "rig": rig, "variant": release, "round": number, "place": place,
-                "cold": number == 0,
+                "cold": number == 0, "level": level,
             }  # fmt: skip
-            outcome = record_run(script, release, folder / f"{number:02}-{place}.run", about)
-            print(f"{name}: round {number}, {release}: {outcome}", flush=True)
+            values = {ladder.name: level} if ladder else {}
+            file = folder / f"{number:02}-{place}.run"
+            outcome = record_run(script, release, values, file, about)
+            print(f"{name}: round {number}, {release} {level}: {outcome}", flush=True)
 
 
 if __name__ == "__main__":

@@ -10,6 +10,10 @@ SIZES = {
     "tea-towel.weft": ("Tea towel", 240, 2_000, 4, 11),
     "harbour-blanket.weft": ("Harbour blanket", 1_600, 240_000, 8, 23),
     "great-hall-carpet.weft": ("Great hall carpet", 2_400, 480_000, 16, 37),
+    **{
+        f"runner-{picks}.weft": (f"Runner of {picks} picks", 480, picks, 8, 41)
+        for picks in (20_000, 60_000, 180_000, 540_000)
+    },
 }
 COLOURS = {
     "madder": "a8402d", "weld": "d9b13b", "indigo": "2f4a78", "woad": "5f86a8",

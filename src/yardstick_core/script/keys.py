@@ -51,6 +51,15 @@ def character_keysym(character: str) -> int:
     return code if code < 0x100 else 0x01000000 | code
 
 
+def keysym_character(code: int) -> str | None:
+    """The character that a keysym types, or None where it types none."""
+    if 0x20 <= code < 0x7F or 0xA0 <= code < 0x100:
+        return chr(code)
+    if 0x01000100 <= code <= 0x0110FFFF:
+        return chr(code & 0x00FFFFFF)
+    return None
+
+
 def unknown_key(chord: str) -> str | None:
     """The first part of a chord that is no key, or None where all are."""
     *held, last = chord.split("+")

@@ -36,6 +36,29 @@ export function useRigs() {
   });
 }
 
+/** Let a machine join; the answer holds its token and the command to run there. */
+export function useInvite() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) => got(api.POST("/api/rigs", { body: { name } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.rigs }),
+  });
+}
+
+export function useConfirm() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name: string; text: string }) =>
+      got(
+        api.POST("/api/rigs/{name}/confirmations", {
+          params: { path: { name: body.name } },
+          body: { text: body.text, confirmed: true },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.rigs }),
+  });
+}
+
 export function useRigChange() {
   const queries = useQueryClient();
   return useMutation({
@@ -300,7 +323,7 @@ export function useRehearsal(study: number) {
 export function useRehearse(study: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: { variant: number; text: string }) =>
+    mutationFn: (body: { variant: number; text: string; step_by_step: boolean }) =>
       got(api.POST("/api/studies/{study}/rehearsals", { params: { path: { study } }, body })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
   });
@@ -311,6 +334,15 @@ export function useStopRehearsal(study: number) {
   return useMutation({
     mutationFn: (rehearsal: number) =>
       got(api.POST("/api/rehearsals/{rehearsal}/stop", { params: { path: { rehearsal } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
+  });
+}
+
+export function useStepRehearsal(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (rehearsal: number) =>
+      got(api.POST("/api/rehearsals/{rehearsal}/step", { params: { path: { rehearsal } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
   });
 }

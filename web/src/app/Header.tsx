@@ -32,6 +32,7 @@ export function Header(props: { children?: React.ReactNode }) {
 const LIGHTS: Record<Rig["state"], string> = {
   idle: "#5bbfae",
   running: "#e0b04a",
+  draining: "#e0b04a",
   paused: "#8b93a3",
   silent: "#e2724f",
   revoked: "#8b93a3",

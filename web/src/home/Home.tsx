@@ -2,15 +2,15 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { StudySummary } from "../api/client";
-import { useLive } from "../api/live";
-import { useRigChange, useRigs, useStudies } from "../api/queries";
+import { useStudies } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { Verdict } from "../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../parts/variants";
-import { count, countWord, duration, moment } from "../parts/words";
+import { count, countWord } from "../parts/words";
 import { SmallRule } from "../rule/SmallRule";
+import { Rigs } from "./Rigs";
 
 export function Home() {
   const studies = useStudies();
@@ -155,48 +155,5 @@ function Below(props: { studies: StudySummary[] }) {
         </p>
       </section>
     </div>
-  );
-}
-
-function Rigs() {
-  const rigs = useRigs();
-  const live = useLive();
-  const change = useRigChange();
-  return (
-    <section>
-      <h2 className="mb-2 font-semibold">On the rigs now</h2>
-      {(rigs.data ?? []).map((rig) => {
-        const progress = live.progress?.run === rig.run ? live.progress : null;
-        return (
-          <div key={rig.name} className="grid grid-cols-[110px_1fr_auto] gap-2 py-0.5">
-            <span className="font-medium">{rig.name}</span>
-            {rig.state === "running" ? (
-              <span>
-                run {rig.run}
-                {rig.paused && ", then it pauses"}
-                {progress && `: ${progress.step}, ${duration(progress.elapsed_ns / 1e9)}`}
-              </span>
-            ) : (
-              <span className={rig.state === "silent" ? "text-behind" : "text-ink-2"}>
-                {rig.state === "silent" && `no word since ${moment(rig.last_seen ?? null)}`}
-                {rig.state === "idle" && "idle, ready to measure"}
-                {rig.state === "paused" && "paused: takes no run"}
-                {rig.state === "revoked" && "revoked: its token is no longer taken"}
-                {rig.state === "never seen" && "recorded earlier, not connected here"}
-              </span>
-            )}
-            {rig.state !== "never seen" && rig.state !== "revoked" && (
-              <button
-                type="button"
-                className="act"
-                onClick={() => change.mutate({ name: rig.name, paused: !rig.paused })}
-              >
-                {rig.paused ? "let it go on" : "pause"}
-              </button>
-            )}
-          </div>
-        );
-      })}
-    </section>
   );
 }

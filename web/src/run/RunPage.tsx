@@ -7,7 +7,7 @@ import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { VariantName } from "../parts/variants";
-import { moment } from "../parts/words";
+import { duration, moment } from "../parts/words";
 import { Lanes } from "./Lanes";
 import { nearest } from "./nearest";
 import { StretchReadings } from "./StretchReadings";
@@ -106,8 +106,14 @@ function RunBody(props: { run: RunDetail }) {
           run is counted, but not averaged with those that finished.
         </p>
       )}
+      {run.run.outcome === "finished" && run.run.detail && (
+        <p role="status" className="border-b border-line px-6 py-2 text-ink-2">
+          {run.run.detail}
+        </p>
+      )}
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_350px]">
         <div tabIndex={0} className="min-h-0 overflow-auto px-5 pt-2 pb-6">
+          <Pictures run={run} />
           {trace.error && <Trouble what="The trace" error={trace.error} />}
           {trace.data && run.stretches.length > 0 && (
             <Lanes
@@ -146,6 +152,33 @@ function RunBody(props: { run: RunDetail }) {
   );
 }
 
+/** Pictures kept with the run: how the screen stood at its end, what was not as expected. */
+function Pictures(props: { run: RunDetail }) {
+  const { run, pictures } = props.run;
+  if (!pictures.length) return null;
+  return (
+    <section
+      aria-label="pictures kept"
+      className="flex flex-wrap gap-4 border-b border-line-2 py-2"
+    >
+      {pictures.map((picture) => (
+        <figure key={picture.name} className="w-[240px]">
+          <a href={`/api/runs/${run.id}/pictures/${picture.name}`} target="_blank" rel="noreferrer">
+            <img
+              src={`/api/runs/${run.id}/pictures/${picture.name}`}
+              alt={picture.what}
+              className="max-h-[150px] border border-line"
+            />
+          </a>
+          <figcaption className="text-[12px] text-ink-2">
+            {picture.what}, {duration(picture.at_s)}
+          </figcaption>
+        </figure>
+      ))}
+    </section>
+  );
+}
+
 function RunHead(props: { run: RunDetail }) {
   const { run } = props;
   const place = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth"];
@@ -157,7 +190,8 @@ function RunHead(props: { run: RunDetail }) {
       <VariantName index={run.run.variant} name={run.variant_name} />
       <span>
         {run.run.cold ? "cold round" : `round ${run.run.round - run.cold_rounds + 1}`}
-        {many && `, ${place[run.run.place]} of ${count}`}
+        {run.run.level && `, at ${run.run.level}`}
+        {many && !run.run.level && place[run.run.place] && `, ${place[run.run.place]} of ${count}`}
       </span>
       <span className="flex-1 text-ink-2">
         {run.run.rig ?? "no rig yet"} · {run.run.cold ? "cold" : "warm"} · session v

@@ -90,7 +90,8 @@ function heading(study: Study, left: number): string {
     study.runs.filter((run) => run.state === "read" && !run.cold),
     (run) => run.round,
   );
-  const whole = [...rounds.values()].filter((runs) => runs.length === study.variants.length);
+  const open = new Set(study.runs.filter((run) => run.ended === null).map((run) => run.round));
+  const whole = [...rounds.keys()].filter((round) => !open.has(round));
   const done = `${count(whole.length, "warm round")} measured`;
   return left ? `${done}, ${count(left, "run")} to go` : done;
 }

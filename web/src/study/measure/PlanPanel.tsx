@@ -1,9 +1,9 @@
 /** The plan: how many rounds, when it looks, when it stops; how far it is on one ruled line. */
 import type { Plan, PlanValues, Study } from "../../api/client";
-import { useChangePlan, usePlan } from "../../api/queries";
+import { useChangePlan, useConfirm, usePlan, useRigs } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
 import { VariantMark } from "../../parts/variants";
-import { count } from "../../parts/words";
+import { count, moment } from "../../parts/words";
 import { lookTicks } from "./looks";
 
 export function PlanPanel(props: { study: Study }) {
@@ -14,6 +14,13 @@ export function PlanPanel(props: { study: Study }) {
       <p className="text-[15px]">{standing(plan.data)}</p>
       <RoundsRule plan={plan.data} />
       <PlanWords study={props.study} plan={plan.data} />
+      {plan.data.levels.length > 0 && (
+        <p className="mt-1">
+          Every round climbs the ladder of <b>{plan.data.ladder}</b>: {plan.data.levels.join(", ")};
+          each level is compared with itself only.
+        </p>
+      )}
+      <Confirmations texts={plan.data.confirms} />
       <Coming study={props.study} plan={plan.data} />
     </section>
   );
@@ -166,7 +173,16 @@ function PlanWords(props: { study: Study; plan: Plan }) {
         most={3600}
         keep={(rest) => keep({ rest_s: rest ?? 0 })}
       />{" "}
-      s of rest between runs.
+      s of rest between runs. A run is repeated where others took more than{" "}
+      <NumberInPlace
+        label="share of the machine others may take, percent"
+        value={plan.foreign_limit}
+        least={0.5}
+        most={100}
+        className="w-12"
+        keep={(limit) => keep({ foreign_limit: limit ?? 5 })}
+      />{" "}
+      % of the machine.
       <p className="text-[12px] leading-5 text-ink-2">
         {plan.stop === "fixed" && !plan.added
           ? `One look at the end: intervals hold ${plan.level}.`
@@ -179,6 +195,42 @@ function PlanWords(props: { study: Study; plan: Plan }) {
         </p>
       )}
     </fieldset>
+  );
+}
+
+/** What the script asks a person to have seen to, once for every rig. */
+function Confirmations(props: { texts: string[] }) {
+  const rigs = useRigs();
+  const confirm = useConfirm();
+  const there = (rigs.data ?? []).filter(
+    (rig) => rig.state !== "never seen" && rig.state !== "revoked",
+  );
+  if (!props.texts.length) return null;
+  return (
+    <ul className="mt-1">
+      {props.texts.flatMap((text) =>
+        there.map((rig) => {
+          const known = rig.confirmed.find((one) => one.text === text);
+          return (
+            <li key={`${text} ${rig.name}`}>
+              <label className={known ? "text-ink-2" : "text-behind"}>
+                <input
+                  type="checkbox"
+                  className="mr-2 accent-[var(--brass)]"
+                  checked={known !== undefined}
+                  disabled={known !== undefined}
+                  onChange={() => confirm.mutate({ name: rig.name, text })}
+                />
+                On {rig.name}: {text}
+                {known
+                  ? `, confirmed by ${known.by}, ${moment(known.at)}`
+                  : "; its runs wait until somebody has seen to it"}
+              </label>
+            </li>
+          );
+        }),
+      )}
+    </ul>
   );
 }
 

@@ -81,6 +81,7 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
         <span className="font-semibold" style={{ color: variantColour(run.variant) }}>
           {name}
         </span>{" "}
+        {run.level && <span className="font-dense">at {run.level} </span>}
         <span className="text-ink-2">{stateWords(run)}</span>
         {settled && seconds !== null && finished && (
           <span className={run.left_out ? "text-ink-3 line-through" : "text-ink-3"}>

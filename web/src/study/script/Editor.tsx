@@ -60,11 +60,11 @@ const colours = ViewPlugin.fromClass(
   { decorations: (plugin) => plugin.decorations },
 );
 
-function complete(context: CompletionContext) {
+function complete(context: CompletionContext, windows: string[]) {
   const line = context.state.doc.lineAt(context.pos);
   const before = line.text.slice(0, context.pos - line.from);
-  const word = context.matchBefore(/\w*/);
-  const found = choices(before, context.state.sliceDoc(0, context.pos));
+  const word = context.matchBefore(/window "[^"]*$/.test(before) ? /[^"]*/ : /\w*/);
+  const found = choices(before, context.state.doc.toString(), windows);
   if (!found.length || (word?.from === word?.to && !context.explicit)) return null;
   return {
     from: word?.from ?? context.pos,
@@ -128,6 +128,8 @@ export function Editor(props: {
   checked: (mistakes: number) => void;
   keep: () => void;
   light: number | null;
+  /** Titles of windows seen in the last rehearsal. */
+  windows: string[];
   /** Show what differs from this text. */
   against: string | null;
 }) {
@@ -148,7 +150,10 @@ export function Editor(props: {
       EditorState.tabSize.of(2),
       colours,
       help,
-      autocompletion({ override: [complete], icons: false }),
+      autocompletion({
+        override: [(context) => complete(context, latest.current.windows)],
+        icons: false,
+      }),
       linter(
         async (editor) => {
           const found = await mistakes(editor);

@@ -1,12 +1,16 @@
 /** Rehearse: the script as it stands is played once on a variant, and shown as it goes. */
 import { useEffect, useState } from "react";
-import type { Study } from "../../api/client";
-import { useRehearsal, useRehearse, useStopRehearsal } from "../../api/queries";
+import type { Rehearsal as Rehearsed, Study } from "../../api/client";
+import { useRehearsal, useRehearse, useStepRehearsal, useStopRehearsal } from "../../api/queries";
+import { useKeys } from "../../parts/keyboard";
 import { count, duration } from "../../parts/words";
+import { withPlace } from "./places";
+import { ScreenPicture } from "./ScreenPicture";
 
 export function Rehearsal(props: {
   study: Study;
   text: string;
+  change: (text: string) => void;
   ready: boolean;
   light: (line: number | null) => void;
 }) {
@@ -14,7 +18,9 @@ export function Rehearsal(props: {
   const rehearsal = useRehearsal(study.id);
   const rehearse = useRehearse(study.id);
   const stop = useStopRehearsal(study.id);
+  const step = useStepRehearsal(study.id);
   const [variant, setVariant] = useState(study.baseline);
+  const [steps, setSteps] = useState(false);
   const now = rehearsal.data;
   const going = now != null && now.state !== "ended";
   const line = now?.line ?? 0;
@@ -22,6 +28,16 @@ export function Rehearsal(props: {
   useEffect(() => {
     if (line > 0 && (going || failed)) light(line);
   }, [line, going, failed, light]);
+  const start = () => {
+    if (props.ready && !going) rehearse.mutate({ variant, text: props.text, step_by_step: steps });
+  };
+  const next = () => {
+    if (going && now.waits) step.mutate(now.id);
+  };
+  useKeys("Rehearsal", [
+    { keys: "r", does: "rehearse the script", act: start },
+    { keys: "n", does: "let the rehearsal on to its next line", act: next },
+  ]);
   return (
     <section aria-label="rehearsal" className="mb-4 border-b border-line pb-4">
       <div className="flex items-center gap-2">
@@ -41,6 +57,20 @@ export function Rehearsal(props: {
             </option>
           ))}
         </select>
+        <select
+          aria-label="how to rehearse"
+          className="field"
+          value={steps ? "steps" : "through"}
+          onChange={(event) => setSteps(event.target.value === "steps")}
+        >
+          <option value="through">straight through</option>
+          <option value="steps">line by line</option>
+        </select>
+        {going && now.step_by_step && (
+          <button type="button" className="button" disabled={!now.waits} onClick={next}>
+            Next line
+          </button>
+        )}
         {going ? (
           <button type="button" className="button-quiet" onClick={() => stop.mutate(now.id)}>
             Stop
@@ -50,7 +80,7 @@ export function Rehearsal(props: {
             type="button"
             className="button-quiet"
             disabled={!props.ready || rehearse.isPending}
-            onClick={() => rehearse.mutate({ variant, text: props.text })}
+            onClick={start}
           >
             Rehearse
           </button>
@@ -62,52 +92,59 @@ export function Rehearsal(props: {
         </p>
       )}
       {now && (
-        <div className="mt-2 grid grid-cols-[240px_1fr] gap-3">
+        <div className="mt-2">
+          <p role="status" className="mb-1">
+            {study.variants[now.variant]?.name}: {words(now)}
+            {line > 0 && now.outcome !== "finished" && `${now.waits ? " at" : ","} line ${line}`}
+            {now.elapsed_s > 0 && !now.step_by_step && `, ${duration(now.elapsed_s)}`}
+          </p>
+          {now.detail && (
+            <p className={`mb-1 ${failed ? "text-behind" : "text-ink-2"}`}>{now.detail}</p>
+          )}
           {now.pictures > 0 ? (
-            <img
-              src={`/api/rehearsals/${now.id}/picture?n=${now.pictures}`}
-              alt={`the screen ${duration(now.elapsed_s)} into the rehearsal`}
-              className="w-full border border-line"
+            <ScreenPicture
+              key={now.id}
+              rehearsal={now}
+              add={(name, place) => props.change(withPlace(props.text, name, place))}
             />
           ) : (
             <div className="flex h-[150px] items-center justify-center border border-line text-ink-2">
               {now.state === "waits" ? "waits for a rig" : "no picture yet"}
             </div>
           )}
-          <div>
-            <p role="status">
-              {study.variants[now.variant]?.name}: {words(now.state, now.outcome)}
-              {line > 0 && now.outcome !== "finished" && `, line ${line}`}
-              {now.elapsed_s > 0 && `, ${duration(now.elapsed_s)}`}
-            </p>
-            {now.detail && <p className="mt-1 text-behind">{now.detail}</p>}
-            {now.state === "ended" && now.timings.length > 0 && (
-              <>
-                <p className="mt-1 text-[12px] text-ink-2">
-                  {count(now.timings.length, "stretch", "stretches")}, once: no measurement
-                </p>
-                <ul className="text-[12px]">
-                  {now.timings.slice(0, 8).map((one, place) => (
-                    <li key={place} className="flex justify-between border-b border-line-2">
-                      <span>{one.path.at(-1)}</span>
-                      <span>
-                        {one.longer_than && "longer than "}
-                        {duration(one.seconds)}
-                      </span>
-                    </li>
-                  ))}
-                </ul>
-              </>
-            )}
-          </div>
+          {now.state === "ended" && <Lengths rehearsal={now} />}
         </div>
       )}
     </section>
   );
 }
 
-function words(state: string, outcome: string): string {
-  if (state === "waits") return "waits for a rig";
-  if (state === "plays") return "plays";
-  return outcome === "finished" ? "came to its end" : outcome;
+/** How long each stretch took, this once. Line by line the lengths mean nothing. */
+function Lengths(props: { rehearsal: Rehearsed }) {
+  const { timings, step_by_step } = props.rehearsal;
+  if (!timings.length || step_by_step) return null;
+  return (
+    <>
+      <p className="mt-2 text-[12px] text-ink-2">
+        {count(timings.length, "stretch", "stretches")}, once: no measurement
+      </p>
+      <ul className="grid grid-cols-2 gap-x-6 text-[12px]">
+        {timings.slice(0, 12).map((one, place) => (
+          <li key={place} className="flex justify-between border-b border-line-2">
+            <span>{one.path.at(-1)}</span>
+            <span>
+              {one.longer_than && "longer than "}
+              {duration(one.seconds)}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function words(now: Rehearsed): string {
+  if (now.state === "waits") return "waits for a rig";
+  if (now.state === "plays") return now.waits ? "waits for you" : "plays";
+  return now.outcome === "finished" ? "came to its end" : now.outcome;
 }

@@ -1,7 +1,13 @@
 /** Script: the session as it is played, changed where it stands, and what will be timed. */
 import { useEffect, useState } from "react";
 import type { Study } from "../../api/client";
-import { layoutScript, useBoard, useKeepScript, useScriptVersions } from "../../api/queries";
+import {
+  layoutScript,
+  useBoard,
+  useKeepScript,
+  useRehearsal,
+  useScriptVersions,
+} from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
 import { count, duration, moment } from "../../parts/words";
 import { Editor } from "./Editor";
@@ -31,6 +37,7 @@ export function ScriptNotch(props: { study: Study }) {
       (error: Error) => setTrouble(error.message),
     );
   useKeys("Script", [{ keys: "f", does: "lay the script out", act: layOut }]);
+  const rehearsal = useRehearsal(props.study.id);
   const other = versions.data?.find((version) => version.number === against);
   return (
     <div className="grid h-full grid-cols-[1.15fr_1fr]">
@@ -94,11 +101,18 @@ export function ScriptNotch(props: { study: Study }) {
           checked={setMistakes}
           keep={save}
           light={lit}
+          windows={rehearsal.data?.windows.map((window) => window.title) ?? []}
           against={other?.text ?? null}
         />
       </div>
       <WillBeTimed study={props.study} light={setLit}>
-        <Rehearsal study={props.study} text={text} ready={mistakes === 0} light={setLit} />
+        <Rehearsal
+          study={props.study}
+          text={text}
+          change={setText}
+          ready={mistakes === 0}
+          light={setLit}
+        />
       </WillBeTimed>
     </div>
   );

@@ -6,7 +6,7 @@ export interface Piece {
 }
 
 const WORDS = new Set(
-  "session fixture set place fact region step time frames start stop press type click move drag scroll wait mark if variant has lacks until expect repeat every laps as within window picture file log cpu below equals is steady shown gone written exited for at to over times".split(
+  "session fixture set place fact region step time frames start stop press type click move drag scroll wait mark if variant has lacks until expect repeat every laps as within window picture file log cpu below equals is steady shown gone written exited for at to over times ladder run settle clear cache keep require confirm take from log of looks like except with in network power mains battery on off display cores memory disk higher lower better".split(
     " ",
   ),
 );

@@ -90,6 +90,7 @@ class Command(BaseCommand):
                 round=about["round"],
                 place=about["place"],
                 cold=about["cold"],
+                level=about.get("level", ""),
                 rig=rig,
                 state="running",
                 started=datetime.fromisoformat(about["started"]),

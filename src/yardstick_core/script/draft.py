@@ -1,0 +1,296 @@
+"""Turns what a person did with a program into a script that does the same, ready to be edited.
+
+Equal inputs at an even pace become a repeat on a schedule; where the program answered with a window
+or a picture, the script waits for that and not for as long as the person did.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from itertools import pairwise
+from statistics import median
+
+from yardstick_core.script import keys
+from yardstick_core.script.layout import formatted
+
+MS = 1_000_000
+TYPING_GAP_NS = 1_500 * MS
+WHEEL_GAP_NS = 60 * MS
+DOUBLE_CLICK_NS = 350 * MS
+SLOWEST_SERIES_NS = 1_500 * MS
+FEWEST_OF_A_SERIES = 3
+FEWEST_FOR_FRAMES = 10
+ANSWER_NS = 200 * MS
+PAUSE_NS = 400 * MS
+NEW_STEP_NS = 2_000 * MS
+NEAR_PIXELS = 5
+WHEEL = {4: "up", 5: "down", 6: "left", 7: "right"}
+BUTTONS = {1: "", 2: "middle ", 3: "right "}
+_MODIFIERS = {code: name for name, code in keys.MODIFIERS.items()} | {
+    0xFFE2: "Shift", 0xFFE4: "Ctrl", 0xFFEA: "Alt", 0xFFEC: "Super",
+}  # fmt: skip
+_NAMES = {code: name for name, code in keys.NAMED.items() if code > 0xFF} | {0xFF8D: "Enter"}
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """One thing that happened, at an instant in ns.
+
+    `kind` is *key* or *button*, going `down` or up, with its keysym or number as `code`; *shown* or
+    *gone*, a window of that title; *picture*, a change of the picture; *log*, a line of the log;
+    *exited*. Buttons have their place in the window they lie in: `title` is empty for the main one.
+    """
+
+    kind: str
+    at_ns: int
+    code: int = 0
+    down: bool = True
+    x: int = 0
+    y: int = 0
+    title: str = ""
+
+
+@dataclass(slots=True)
+class _Action:
+    """One line of the script and when it was done; `key` is equal for equal actions."""
+
+    line: str
+    at_ns: int
+    end_ns: int
+    name: str
+    count: int = 1
+    every_ns: int = 0
+    answers: list[Heard] = field(default_factory=list)
+    until_ns: int = 0
+
+
+def draft(events: Iterable[Heard], title: str, window: str, files: Iterable[str] = ()) -> str:
+    """A script for what was heard; `window` is the title of the program's main window.
+
+    `files` are the fixtures that lay ready; a text that was typed and names one becomes its value.
+    """
+    events = sorted(events, key=lambda event: event.at_ns)
+    actions = _series(_actions(events))
+    _answered(actions, events)
+    fixtures = {file: f"fixture{number}" for number, file in enumerate(files, 1)}
+    lines = [f'session "{_plain(title)}"']
+    lines += [f'  fixture {name} = "{_plain(file)}"' for file, name in fixtures.items()]
+    lines += [
+        "", 'step "Launch"', "  time launch", "    start",
+        f'    until window "{_plain(window)}" is steady for 400ms, within 30s', "",
+    ]  # fmt: skip
+    lines += _steps(actions, fixtures)
+    ended = any(event.kind == "exited" for event in events)
+    closing = [] if ended else ["  stop"]
+    lines += ["", 'step "End"', *closing, "  until exited, within 10s"]
+    return formatted("\n".join(lines))
+
+
+def _plain(text: str) -> str:
+    """A text as it stands between quotes, with nothing in it that would be a value."""
+    return text.replace("\\", "\\\\").replace('"', '\\"').replace("{", "").replace("}", "")
+
+
+# -- what was done --------------------------------------------------------------------
+
+
+def _actions(events: list[Heard]) -> list[_Action]:
+    found: list[_Action] = []
+    held: set[str] = set()
+    pressed: dict[int, Heard] = {}
+    typed = ""
+    for event in events:
+        if event.kind == "key" and event.code in _MODIFIERS:
+            (held.add if event.down else held.discard)(_MODIFIERS[event.code])
+        elif event.kind == "key" and event.down:
+            character = keys.keysym_character(event.code)
+            if character and not held - {"Shift"}:
+                last = found[-1] if found and typed else None
+                if last is not None and event.at_ns - last.end_ns < TYPING_GAP_NS:
+                    typed += character
+                    last.line, last.end_ns = f'type "{_plain(typed)}"', event.at_ns
+                else:
+                    typed = character
+                    line = f'type "{_plain(typed)}"'
+                    found.append(_Action(line, event.at_ns, event.at_ns, "Type"))
+                continue
+            chord = _chord(event.code, held)
+            if chord:
+                found.append(_Action(f"press {chord}", event.at_ns, event.at_ns, f"Press {chord}"))
+            typed = ""
+        elif event.kind == "button":
+            typed = ""
+            _button(event, pressed, found)
+    return found
+
+
+def _chord(code: int, held: set[str]) -> str:
+    """What a script calls a key with the modifiers held; empty where it has no name for it."""
+    character = keys.keysym_character(code)
+    name = _NAMES.get(code) or (character or "").strip()
+    name = {"+": "Plus", "-": "Minus", ",": "Comma"}.get(name, name)
+    if code == keys.NAMED["Space"]:
+        name = "Space"
+    if not name or keys.unknown_key(name) is not None:
+        return ""
+    shift = {"Shift"} if character is None or held - {"Shift"} else set()
+    before = [modifier for modifier in ("Ctrl", "Shift", "Alt", "Super") if modifier in held]
+    kept = [modifier for modifier in before if modifier != "Shift" or shift]
+    return "+".join([*kept, name.upper() if kept and len(name) == 1 else name])
+
+
+def _button(event: Heard, pressed: dict[int, Heard], found: list[_Action]) -> None:
+    place = f"{max(0, event.x)},{max(0, event.y)}"
+    place += f' in "{_plain(event.title)}"' if event.title else ""
+    if event.code in WHEEL:
+        if event.down:
+            _wheel(event, place, found)
+        return
+    if event.code not in BUTTONS:
+        return
+    if event.down:
+        pressed[event.code] = event
+        return
+    start = pressed.pop(event.code, None)
+    if start is None:
+        return
+    far = max(abs(event.x - start.x), abs(event.y - start.y)) > NEAR_PIXELS
+    if far and event.code == 1:
+        over = max(10, round((event.at_ns - start.at_ns) / MS / 10) * 10)
+        line = f"drag {max(0, start.x)},{max(0, start.y)} to {place} over {over}ms"
+        found.append(_Action(line, start.at_ns, event.at_ns, "Drag"))
+        return
+    line = f"click {BUTTONS[event.code]}at {place}"
+    last = found[-1] if found else None
+    if last and last.line == line and start.at_ns - last.end_ns < DOUBLE_CLICK_NS:
+        last.line, last.end_ns = f"click double at {place}", event.at_ns
+    else:
+        found.append(_Action(line, start.at_ns, event.at_ns, "Click"))
+
+
+def _wheel(event: Heard, place: str, found: list[_Action]) -> None:
+    """A notch of the wheel; notches in quick succession are one turn of it."""
+    way = WHEEL[event.code]
+    last = found[-1] if found else None
+    if last and last.name == f"Scroll {way}" and event.at_ns - last.end_ns < WHEEL_GAP_NS:
+        words = last.line.split(" ")
+        last.line = " ".join([*words[:2], str(int(words[2]) + 1), *words[3:]])
+        last.end_ns = event.at_ns
+    else:
+        line = f"scroll {way} 1 at {place}"
+        found.append(_Action(line, event.at_ns, event.at_ns, f"Scroll {way}"))
+
+
+def _series(actions: list[_Action]) -> list[_Action]:
+    """Equal actions at an even pace, taken together."""
+    found: list[_Action] = []
+    place = 0
+    while place < len(actions):
+        end = place + 1
+        while end < len(actions) and _alike(actions[place], actions[end]):
+            end += 1
+        run = actions[place:end]
+        gaps = [b.at_ns - a.at_ns for a, b in pairwise(run)]
+        if len(run) >= FEWEST_OF_A_SERIES and max(gaps) <= SLOWEST_SERIES_NS:
+            every = max(10, round(median(gaps) / MS / 10) * 10) * MS
+            first = run[0]
+            found.append(
+                _Action(_usual_line(run), first.at_ns, run[-1].end_ns, first.name, len(run), every)
+            )
+        else:
+            found += run
+        place = end
+    return found
+
+
+def _alike(one: _Action, other: _Action) -> bool:
+    """Whether two actions may be turns of one series: the same, or the wheel the same way."""
+    return one.line == other.line or (one.name == other.name and one.name.startswith("Scroll"))
+
+
+def _usual_line(run: list[_Action]) -> str:
+    """The line of a series; of a wheel turned unevenly, the usual number of notches."""
+    if not run[0].name.startswith("Scroll"):
+        return run[0].line
+    words = run[0].line.split(" ")
+    notches = median(int(action.line.split(" ")[2]) for action in run)
+    return " ".join([*words[:2], str(max(1, round(notches))), *words[3:]])
+
+
+# -- what came of it -----------------------------------------------------------------
+
+
+def _answered(actions: list[_Action], events: list[Heard]) -> None:
+    """Give each action what the program did after it, until the next one."""
+    for number, action in enumerate(actions):
+        last = number + 1 == len(actions)
+        action.until_ns = events[-1].at_ns + 1 if last else actions[number + 1].at_ns
+        kinds = ("shown", "gone", "picture", "log")
+        action.answers = [
+            event
+            for event in events
+            if event.kind in kinds and action.end_ns <= event.at_ns < action.until_ns
+        ]
+
+
+def _steps(actions: list[_Action], fixtures: dict[str, str]) -> list[str]:
+    lines: list[str] = []
+    used: set[str] = {"Launch", "End"}
+    timings: set[str] = set()
+    fresh = True
+    for action in actions:
+        if fresh:
+            lines += ["", f'step "{_unused(action.name, used)}"']
+            timings = set()
+        lines += [f"  {line}" for line in _written(action, fixtures, timings)]
+        windows = any(event.kind in ("shown", "gone") for event in action.answers)
+        fresh = windows or action.until_ns - action.end_ns > NEW_STEP_NS
+    return lines
+
+
+def _written(action: _Action, fixtures: dict[str, str], timings: set[str]) -> list[str]:
+    """An action with its wait, and with what its timing may be called."""
+    line = action.line
+    for file, name in fixtures.items():
+        if line == f'type "{_plain(file)}"':
+            line = f'type "{{{name}}}"'
+    if action.count > 1:
+        body = [f"repeat {action.count} every {action.every_ns // MS}ms", f"  {line}"]
+        if action.count >= FEWEST_FOR_FRAMES:
+            name = _unused(action.name.lower(), timings)
+            return [f"frames {name}", *(f"  {part}" for part in body)]
+        return body
+    until = _until(action)
+    said = [event.title for event in action.answers if event.kind == "log"][:1]
+    comment = [f"# the log said: {' '.join(said[0].split())}"] if said else []
+    if not until:
+        pause = action.until_ns - action.end_ns
+        wait = ["wait 300ms"] if pause > PAUSE_NS and not line.startswith("type") else []
+        return [*comment, line, *wait]
+    name = _unused(f"after {action.name.removeprefix('Press ').lower()}", timings)
+    return [*comment, f"time {_timing_name(name)}", f"  {line}", f"  {until}"]
+
+
+def _until(action: _Action) -> str:
+    """What to wait for after an action; empty where nothing worth waiting for came of it."""
+    for event in action.answers:
+        if event.kind in ("shown", "gone") and event.title:
+            return f'until window "{_plain(event.title)}" is {event.kind}'
+    pictures = [event.at_ns for event in action.answers if event.kind == "picture"]
+    if pictures and pictures[-1] - action.end_ns >= ANSWER_NS:
+        return "until picture is steady for 400ms"
+    return ""
+
+
+def _timing_name(name: str) -> str:
+    return " ".join(name.replace("+", " ").split())
+
+
+def _unused(name: str, used: set[str]) -> str:
+    """The name, with a number where it is taken."""
+    number, found = 2, name
+    while found in used:
+        found, number = f"{name} {number}", number + 1
+    used.add(found)
+    return found
