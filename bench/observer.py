@@ -1,4 +1,4 @@
-"""`./yardstick bench observer [ROUNDS]`: what measuring costs, and what it does to what is measured.
+"""`./yardstick bench observer [ROUNDS]`: what measuring costs, and what it does to the measured.
 
 The same program runs by itself and measured, turn by turn; it tells its own speed. The sampler
 takes 20 counters a second and sees 144 pictures a second.
@@ -81,7 +81,10 @@ def main() -> None:
         f"measuring costs        {median(costs):.2f} % of one core "
         f"(wanted under {WANTED_PERCENT:g} %: {mark})"
     )
-    for name, what in (("worked_s", "drawing at full speed takes"), ("p99_ms", "p99 of the frame times is")):
+    for name, what in (
+        ("worked_s", "drawing at full speed takes"),
+        ("p99_ms", "p99 of the frame times is"),
+    ):
         logs = np.log(ratios[name])
         interval = paired(logs[None, :])
         low, high = np.exp([interval.low[0], interval.high[0]])

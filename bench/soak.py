@@ -1,4 +1,4 @@
-"""`./yardstick bench soak [MINUTES]`: a long session, a leak of known size, an outage in its middle.
+"""`./yardstick bench soak [MINUTES]`: a long session, a leak of known size, an outage midway.
 
 Says how near the leak found is to the one that was made, whether the agent's own memory stays flat,
 and whether every sample arrived although the server was away for a third of the time.

@@ -17,7 +17,8 @@ from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.spool.reader import SpoolReader
 
 TELL_SECONDS = 0.5
-TOLD = ("line", "elapsed_ns", "waits", "windows")
+DRAFT_TELL_SECONDS = 0.15
+TOLD = ("line", "elapsed_ns", "waits", "windows", "heard")
 
 
 def rehearse(
@@ -36,7 +37,10 @@ def rehearse(
     folder.mkdir(parents=True)
     try:
         prepare(folder / "run", {**assignment, "pictures": True})
-        ending = _play(client, number, folder / "run")
+        if assignment.get("kind") == "draft":
+            ending = _draft(client, number, folder / "run")
+        else:
+            ending = _play(client, number, folder / "run")
     finally:
         leftovers.end_all(folder / "run")
         shutil.rmtree(folder, ignore_errors=True)
@@ -62,6 +66,36 @@ def _play(client: Client, number: int, folder: Path) -> dict[str, Any]:
             continue
     _show(client, number, folder, shown)
     return _ending(folder, _live(folder))
+
+
+def _draft(client: Client, number: int, folder: Path) -> dict[str, Any]:
+    """Let a person work with the program; what they do elsewhere is handed on to its display."""
+    command = [sys.executable, "-m", "yardstick_agent.playing.drafting", str(folder)]
+    process = subprocess.Popen(ending_with_us(command), start_new_session=True)
+    leftovers.note(folder, process.pid)
+    shown, acted = 0.0, 0
+    while process.poll() is None:
+        state = _live(folder)
+        told = {key: state[key] for key in TOLD if key in state}
+        answer = _tell(client, number, {**told, "acted": acted})
+        if answer.get("stop"):
+            process.send_signal(signal.SIGTERM)
+        hands = answer.get("hands", [])
+        with open(folder / "hands.jsonl", "a", encoding="utf-8") as file:
+            file.writelines(json.dumps(hand) + "\n" for hand in hands)
+        acted += len(hands)
+        shown = _show(client, number, folder, shown)
+        try:
+            process.wait(DRAFT_TELL_SECONDS)
+        except subprocess.TimeoutExpired:
+            continue
+    ending = {"line": 0, "elapsed_ns": _live(folder).get("elapsed_ns", 0), "outcome": "finished"}
+    try:
+        return {**ending, "draft": (folder / "draft.session").read_text(encoding="utf-8")}
+    except OSError:
+        failed = folder / "failed"
+        why = failed.read_text() if failed.exists() else "what was done could not be read"
+        return {**ending, "outcome": "not started", "detail": why}
 
 
 def _allow(folder: Path, lines: int) -> None:

@@ -50,7 +50,7 @@ class Cluster:
         if not (self.folder / "PG_VERSION").exists():
             self._make()
         self.password = json.loads((STATE / f"{self.folder.name}.json").read_text())["password"]
-        self.port = free_port()
+        self.port = free_port(self.port)
         self._log = open(STATE / f"{self.folder.name}.log", "ab")  # noqa: SIM115
         deadline = time.monotonic() + READY_SECONDS
         while not self._try_start(deadline):

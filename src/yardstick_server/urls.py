@@ -15,6 +15,7 @@ from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
 from yardstick_server.runs.pictures import PutRunPicture, RunPictureView
 from yardstick_server.runs.rehearsals import (
+    HandsView,
     RehearsalPicture,
     RehearsalsView,
     ShowRehearsal,
@@ -77,6 +78,7 @@ api = [
     path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
     path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/step", StepRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/hands", HandsView.as_view()),
     path("rehearsals/<int:rehearsal>/picture", RehearsalPicture.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
     path("runs/<int:run>/abort", AbortRun.as_view()),

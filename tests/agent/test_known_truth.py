@@ -1,4 +1,4 @@
-"""The recorder against programs that log themselves what they did, on two toolkits."""
+"""The recorder against programs that log themselves what they did, on three toolkits."""
 
 import os
 import sys
@@ -20,7 +20,7 @@ def python_for(toolkit: str) -> str:
     return DEBIANS if toolkit != "sdl" and os.access(DEBIANS, os.X_OK) else sys.executable
 
 
-@pytest.fixture(scope="module", params=["sdl", "tk"])
+@pytest.fixture(scope="module", params=["sdl", "tk", "qt"])
 def held(request, tmp_path_factory) -> Held:
     """The best of a few attempts: a single disturbance of some milliseconds spoils one.
 

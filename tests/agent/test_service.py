@@ -3,6 +3,8 @@
 import hashlib
 import io
 import json
+import subprocess
+import sys
 import threading
 import time
 
@@ -12,10 +14,13 @@ import pygame
 import pytest
 from sessions import SDL, script
 
+from yardstick_agent import leftovers
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import RigConfig
 from yardstick_agent.display.picture import png
-from yardstick_agent.service import Service
+from yardstick_agent.sampling import processes
+from yardstick_agent.service import Service, prepare
+from yardstick_core import PROTOCOL
 
 pytestmark = pytest.mark.screen
 DRAFT = b"a draft"
@@ -30,6 +35,7 @@ class PretendedServer:
         self.rehearsals, self.told, self.pictures = [], [], []
         self.away = False
         self.abort = False
+        self.waits, self.allowed, self.hands, self.refusal = [], 0, [], None
 
     def answer(self, request: httpx.Request) -> httpx.Response:
         if self.away:
@@ -38,13 +44,15 @@ class PretendedServer:
         assert request.headers["Authorization"] == "Rig token"
         if path.endswith("/hello"):
             self.hellos.append(json.loads(request.content))
-            return httpx.Response(200, json={})
+            return self.refusal or httpx.Response(200, json={"rig": "loft", "protocol": PROTOCOL})
         if path.endswith("/rehearsals/take"):
             waiting = self.rehearsals
             return httpx.Response(200, json=waiting.pop(0)) if waiting else httpx.Response(204)
         if path.endswith("/tell"):
             self.told.append(json.loads(request.content))
-            return httpx.Response(200, json={"stop": self.abort})
+            hands = self.hands[self.told[-1].get("acted", 0) :]
+            answer = {"stop": self.abort, "allowed": self.allowed, "hands": hands}
+            return httpx.Response(200, json=answer)
         if path.endswith("/picture"):
             self.pictures.append(request.content)
             return httpx.Response(200, json={})
@@ -205,3 +213,81 @@ def test_a_picture_holds_the_pixels_it_was_made_of():
     surface = pygame.image.load(io.BytesIO(png(pixels)))
     read = pygame.surfarray.array3d(surface).transpose(1, 0, 2)
     assert (read == pixels).all()
+
+
+def test_a_rehearsal_goes_line_by_line_when_it_is_let_on(tmp_path):
+    server = PretendedServer([])
+    server.rehearsals = [{**rehearsal(LOAD), "step_by_step": True}]
+
+    def letting_on():
+        if server.told and server.told[-1].get("waits"):
+            server.waits.append(server.told[-1]["line"])
+            server.allowed = len(set(server.waits))
+        return bool(server.told) and "outcome" in server.told[-1]
+
+    serve(tmp_path, server, letting_on)
+    assert server.told[-1]["outcome"] == "finished"
+    assert sorted(set(server.waits)) == [3, 4, 6, 7]  # every line that does something
+    seen = [one for told in server.told for one in told.get("windows", [])]
+    assert {one["title"] for one in seen} == {"Truth"}
+    assert all(one["width"] == 640 for one in seen)
+
+
+def test_work_through_the_picture_comes_back_as_a_draft(tmp_path):
+    server = PretendedServer([])
+    server.rehearsals = [{**rehearsal(LOAD), "kind": "draft"}]
+    server.hands = [{"kind": "press", "keys": "L"}]
+
+    def ending():
+        server.abort = server.abort or any(told.get("heard") for told in server.told)
+        return bool(server.told) and "outcome" in server.told[-1]
+
+    serve(tmp_path, server, ending)
+    ending = server.told[-1]
+    assert ending["outcome"] == "finished"
+    assert 'type "l"' in ending["draft"] or "press L" in ending["draft"]
+    assert "fixture fixture1" not in ending["draft"]
+    assert list(tmp_path.glob("rehearsal-*")) == []
+
+
+def test_pictures_of_a_run_come_before_its_seal(tmp_path):
+    text = script('until log "never", within 300ms')
+    server = PretendedServer([assignment(8, text)])
+    serve(tmp_path, server, lambda: server.seals)
+    assert server.seals[8]["outcome"] == "cut off"
+    assert server.chunks["/api/agent/runs/8/pictures/end"].startswith(b"\x89PNG")
+
+
+def test_a_server_of_another_version_is_not_served_and_nothing_is_lost(tmp_path):
+    server = PretendedServer([assignment(9, LOAD)])
+    server.refusal = httpx.Response(409, json={"detail": "the agent is older"})
+    said = serve(tmp_path, server, lambda: server.hellos)
+    assert said[-1] == "the server does not want this rig: 409: the agent is older"
+    assert server.runs  # not taken
+
+
+def test_what_a_killed_agent_left_is_ended_and_handed_in(tmp_path):
+    """The whole agent is killed, with the recorder; the next start ends the rest and sends it."""
+    programs = {"truth": {"command": SDL, "log": "subject.log"}}
+    folder = tmp_path / "run-5"
+    config = RigConfig("http://server", "token", tmp_path, programs)
+    server = PretendedServer([])
+    client = Client("http://server", "token", httpx.MockTransport(server.answer))
+    prepare(folder, assignment(5, script("press f", "wait 30s")), config, client)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)],
+        start_new_session=True,
+    )
+    frames = folder / "frames.raw"
+    while not (frames.exists() and frames.stat().st_size > 8 * 30):
+        time.sleep(0.05)
+    process.kill()
+    process.wait()
+    noted = [json.loads(line)["pid"] for line in (folder / leftovers.FILE).open()]
+    stray = tmp_path / "rehearsal-3"
+    (stray / "run").mkdir(parents=True)
+    serve(tmp_path, server, lambda: server.seals)
+    assert server.seals[5]["outcome"] == "aborted"
+    assert server.seals[5]["streams"]["frames"]["samples"] >= 30
+    assert not any(map(processes.alive, noted))
+    assert not stray.exists()

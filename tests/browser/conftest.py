@@ -122,7 +122,7 @@ def signed_in_state(served, browser):
     context = browser.new_context(base_url=served.base)
     page = context.new_page()
     page.goto(served.link())
-    page.get_by_role("heading", name="Three studies").wait_for()
+    page.get_by_role("heading", name="Four studies").wait_for()
     state = context.storage_state()
     context.close()
     return state

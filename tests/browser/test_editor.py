@@ -46,8 +46,8 @@ def test_words_are_completed_and_explained(owner, editor):
     owner.keyboard.type(" pict")
     expect(owner.get_by_role("option", name=re.compile("^picture"))).to_be_visible()
     owner.keyboard.press("Escape")
-    owner.locator(".script-word", has_text="repeat").hover()
-    expect(owner.locator(".script-help")).to_contain_text("on a schedule that does not slip")
+    owner.locator(".script-word", has_text="settle").hover()
+    expect(owner.locator(".script-help")).to_contain_text("whole machine has been that quiet")
 
 
 def test_a_change_is_kept_as_a_version_and_compared_with_the_one_before(owner, editor):
@@ -57,11 +57,11 @@ def test_a_change_is_kept_as_a_version_and_compared_with_the_one_before(owner, e
     owner.keyboard.press("Control+s")
     expect(owner.get_by_text("version 2 ·")).to_be_visible()
     versions = owner.get_by_label("compare with a version")
-    versions.select_option(label="version 1, 10 runs")
+    versions.select_option(label="version 1, 8 runs")
     expect(owner.locator(".cm-insertedLine, .cm-changedLine").first).to_be_visible()
     study = study_id(owner, DRAFTS)
     listed = owner.request.get(f"/api/studies/{study}/scripts").json()
-    assert [(v["number"], v["measured"]) for v in listed] == [(2, 0), (1, 10)]
+    assert [(v["number"], v["measured"]) for v in listed] == [(2, 0), (1, 8)]
 
 
 def test_a_script_is_laid_out_at_a_press(owner, editor):
@@ -88,4 +88,4 @@ def test_a_rehearsal_shows_the_screen_and_marks_the_line_that_failed(owner, edit
     expect(panel).to_contain_text("did not come true within 2 s")
     expect(panel.get_by_role("listitem").filter(has_text="launch")).to_contain_text("ms")
     runs = owner.request.get(f"/api/studies/{study_id(owner, DRAFTS)}").json()["runs"]
-    assert len(runs) == 10
+    assert len(runs) == 8

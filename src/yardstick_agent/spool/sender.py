@@ -1,19 +1,31 @@
 """Sends a spooled run: each chunk once it is full, the rest at the end, then the seal.
 
 What has been accepted is remembered in `sent.jsonl`, a line a chunk, so that any interruption, of
-the network, of the server or of this process, only makes it go on later.
+the network, of the server or of this process, only makes it go on later. In memory there is only
+how far each stream is: a session of hours has tens of thousands of chunks.
 """
 
 from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from yardstick_agent.client import Client
 from yardstick_agent.spool.reader import SpooledChunk, SpoolReader
 from yardstick_core.record import from_journal
+
+
+@dataclass(slots=True)
+class _Sent:
+    """How far a stream has been sent: chunks, samples, where the next chunk begins."""
+
+    chunks: int = 0
+    samples: int = 0
+    next_item: int = 0
 
 
 class Sender:
@@ -23,21 +35,41 @@ class Sender:
         self.client, self.run, self.folder = client, run, folder
         self.reader = SpoolReader(folder)
         self._file = folder / "sent.jsonl"
-        self.sent: dict[str, list[dict[str, Any]]] = {}
-        if self._file.exists():
-            for line in self._file.read_text().split("\n")[:-1]:
-                chunk = json.loads(line)
-                self.sent.setdefault(chunk.pop("stream"), []).append(chunk)
+        self.sent: dict[str, _Sent] = {}
+        for chunk in self._remembered():
+            self._count(chunk)
+        if self._file.exists() and not self._file.read_bytes().endswith(b"\n"):
+            with open(self._file, "a", encoding="utf-8") as file:
+                file.write("\n")
+
+    def _remembered(self) -> Iterator[dict[str, Any]]:
+        """What stands in sent.jsonl, a chunk at a time; a line torn by a sudden end is passed over:
+        its chunk is sent once more, and the server knows it already.
+        """
+        if not self._file.exists():
+            return
+        with open(self._file, encoding="utf-8") as file:
+            for line in file:
+                try:
+                    yield json.loads(line)
+                except ValueError:
+                    continue
+
+    def _count(self, chunk: dict[str, Any]) -> None:
+        sent = self.sent.setdefault(chunk["stream"], _Sent())
+        sent.chunks += 1
+        sent.samples += chunk["samples"]
+        sent.next_item = chunk["next_item"]
 
     def send(self, *, finished: bool) -> int:
         """Send what is ready; how many chunks were. Raises ServerAway, ServerRefused."""
         count = 0
         for stream in self.reader.streams():
-            done = self.sent.setdefault(stream, [])
-            item = done[-1]["next_item"] if done else 0
-            for part in self.reader.chunks(stream, len(done), item, finished=finished):
+            done = self.sent.get(stream, _Sent())
+            parts = self.reader.chunks(stream, done.chunks, done.next_item, finished=finished)
+            for part in parts:
                 self._put(part)
-                done.append(self._remember(part))
+                self._remember(part)
                 count += 1
         return count
 
@@ -47,17 +79,17 @@ class Sender:
         for picture in sorted((self.folder / "pictures").glob("*.png")):
             self.client.put_picture(self.run, picture.stem, picture.read_bytes())
         record = from_journal(self.reader.journal())
+        digests = {stream: hashlib.sha256() for stream in self.sent}
+        for chunk in self._remembered():
+            digests[chunk["stream"]].update(chunk["sha256"].encode())
         body = {
             "streams": {
                 stream: {
-                    "chunks": len(parts),
-                    "samples": sum(part["samples"] for part in parts),
-                    "sha256": hashlib.sha256(
-                        "".join(part["sha256"] for part in parts).encode()
-                    ).hexdigest(),
+                    "chunks": sent.chunks,
+                    "samples": sent.samples,
+                    "sha256": digests[stream].hexdigest(),
                 }
-                for stream, parts in self.sent.items()
-                if parts
+                for stream, sent in self.sent.items()
             },
             "outcome": record.outcome,
             "detail": record.detail,
@@ -78,16 +110,25 @@ class Sender:
         return {}
 
     def _send_again(self, missing: list[tuple[str, int]]) -> None:
-        for stream, sequence in missing:
-            item = self.sent[stream][sequence - 1]["next_item"] if sequence else 0
-            parts = self.reader.chunks(stream, sequence, item, finished=True)
-            self._put(next(parts))
+        wanted, places = set(missing), dict.fromkeys(self.sent, (0, 0))
+        for chunk in self._remembered():
+            stream = chunk["stream"]
+            sequence, item = places[stream]
+            if (stream, sequence) in wanted:
+                parts = self.reader.chunks(stream, sequence, item, finished=True)
+                self._put(next(parts))
+            places[stream] = (sequence + 1, chunk["next_item"])
 
     def _put(self, part: SpooledChunk) -> None:
         self.client.put_chunk(self.run, part.stream, part.sequence, part.data, part.sha256)
 
-    def _remember(self, part: SpooledChunk) -> dict[str, Any]:
-        kept = {"sha256": part.sha256, "samples": part.samples, "next_item": part.next_item}
+    def _remember(self, part: SpooledChunk) -> None:
+        chunk = {
+            "stream": part.stream,
+            "sha256": part.sha256,
+            "samples": part.samples,
+            "next_item": part.next_item,
+        }
         with open(self._file, "a", encoding="utf-8") as file:
-            file.write(json.dumps({"stream": part.stream, **kept}) + "\n")
-        return kept
+            file.write(json.dumps(chunk) + "\n")
+        self._count(chunk)

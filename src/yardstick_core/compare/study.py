@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import NO_INTERVAL, Difference, compare_all
 from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.ladder_words import LadderReading, ladder_readings
 from yardstick_core.compare.notes import held_back, same_start, what_cannot_be_said
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.terms import Terms
@@ -59,6 +60,8 @@ class Judgement:
     notes: tuple[str, ...] = ()
     alpha: float = 0.05
     in_rounds: bool = True
+    #: What the levels of a ladder show together.
+    ladders: tuple[LadderReading, ...] = ()
 
 
 def judge(
@@ -85,7 +88,10 @@ def judge(
     missing = _without_reading(rows, len(variants))
     notes = what_cannot_be_said(runs, variants, baseline, missing)
     headline = _headline(rows, counts, variants, baseline)
-    return Judgement(tuple(rows), headline, counts, (*held.values(), *notes), alpha, in_rounds)
+    ladders = tuple(ladder_readings(runs, variants, baseline, alpha))
+    return Judgement(
+        tuple(rows), headline, counts, (*held.values(), *notes), alpha, in_rounds, ladders
+    )
 
 
 def at_level(stretch: tuple[str, ...], level: str) -> tuple[str, ...]:

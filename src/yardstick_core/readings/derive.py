@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardstick_core.readings import counts, durations, growth, latency, memory, processor
+from yardstick_core.readings.companions import companion_readings
 from yardstick_core.readings.frames import (
     BUSY_RATE,
     FEWEST_FOR_ONE_PERCENT,
@@ -68,6 +69,10 @@ def derive(run: RunRecord) -> list[Reading]:
         readings += _memory(run, whole)
         readings += _growth(run, whole)
         readings += _counts(run, whole)
+        readings += [
+            Reading(whole.path, key, value)
+            for key, value in companion_readings(run.counters, whole.start_ns, whole.end_ns).items()
+        ]
         readings += _foreign(run, whole)
     return readings
 

@@ -141,6 +141,7 @@ def board_of(
             {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "words": one.words}
             for one in growing(judgement.rows, names, machine)
         ],
+        "ladders": [asdict(reading) for reading in judgement.ladders],
         "rows": [_row(row, baseline) for row in judgement.rows],
     }
 

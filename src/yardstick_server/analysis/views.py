@@ -94,6 +94,20 @@ class GrowingSerializer(serializers.Serializer):
     words = serializers.CharField()
 
 
+class LadderReadingSerializer(serializers.Serializer):
+    """One timing or frame stretch over all levels of the script's ladder."""
+
+    kind = serializers.ChoiceField(choices=["growth", "capacity"])
+    stretch = serializers.ListField(child=serializers.CharField())
+    ladder = serializers.CharField()
+    levels = serializers.ListField(child=serializers.FloatField())
+    medians = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField(allow_null=True)),
+        help_text="by variant, then level: s of a growth, pictures a second of a capacity",
+    )
+    sentences = serializers.ListField(child=serializers.CharField())
+
+
 class BoardSerializer(serializers.Serializer):
     headline = serializers.CharField()
     variants = serializers.ListField(child=serializers.CharField())
@@ -103,6 +117,7 @@ class BoardSerializer(serializers.Serializer):
         child=serializers.CharField(), help_text="what cannot be concluded, and why"
     )
     growing = GrowingSerializer(many=True)
+    ladders = LadderReadingSerializer(many=True)
     rows = RowSerializer(many=True)
 
 

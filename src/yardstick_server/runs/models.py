@@ -140,10 +140,13 @@ class RunPicture(models.Model):
 
 
 class Rehearsal(models.Model):
-    """A script played once to see whether it works; never a measurement."""
+    """A script played once to see whether it works, or drafted; never a measurement."""
 
     study = models.ForeignKey("studies.Study", models.CASCADE, related_name="rehearsals")
     variant = models.ForeignKey("studies.StudyVariant", models.CASCADE)
+    kind = models.CharField(
+        max_length=5, default="play", help_text="play, or draft: a person works"
+    )
     text = models.TextField()
     state = models.CharField(max_length=6, default="waits")
     rig = models.ForeignKey("inventory.Rig", models.SET_NULL, null=True)
@@ -159,4 +162,7 @@ class Rehearsal(models.Model):
     allowed = models.IntegerField(default=0, help_text="lines it may play, step by step")
     waits = models.BooleanField(default=False, help_text="waits to be let on to the next line")
     windows = models.JSONField(default=list)
+    hands = models.JSONField(default=list, help_text="what a person does, to be done on the rig")
+    heard = models.IntegerField(default=0, help_text="keys and buttons heard on the rig")
+    draft = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)

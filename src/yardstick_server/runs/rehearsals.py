@@ -22,8 +22,14 @@ from yardstick_server.runs.models import Rehearsal
 from yardstick_server.runs.pictures import Bytes, png_of
 from yardstick_server.studies.models import Study, fixture_files
 
+MOST_HANDS = 20_000
+
 
 class NewRehearsalSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(
+        choices=["play", "draft"], default="play",
+        help_text="play the script, or let a person work and draft one from that",
+    )  # fmt: skip
     variant = serializers.IntegerField(min_value=0, help_text="position of the variant")
     text = serializers.CharField(max_length=200_000, trim_whitespace=False)
     step_by_step = serializers.BooleanField(
@@ -48,6 +54,11 @@ class SeenWindowSerializer(serializers.Serializer):
 class TellSerializer(serializers.Serializer):
     waits = serializers.BooleanField(default=False)
     windows = SeenWindowSerializer(many=True, required=False, max_length=100)
+    heard = serializers.IntegerField(min_value=0, default=0)
+    acted = serializers.IntegerField(min_value=0, default=0)
+    draft = serializers.CharField(
+        max_length=400_000, trim_whitespace=False, allow_blank=True, required=False
+    )
     line = serializers.IntegerField(min_value=0)
     elapsed_ns = serializers.IntegerField(min_value=0)
     outcome = serializers.ChoiceField(choices=OUTCOMES, required=False)
@@ -65,8 +76,11 @@ class RehearsalSerializer(serializers.Serializer):
     detail = serializers.CharField()
     timings = RehearsedTimingSerializer(many=True)
     pictures = serializers.IntegerField(help_text="how many pictures have come")
+    kind = serializers.ChoiceField(choices=["play", "draft"])
     step_by_step = serializers.BooleanField()
     waits = serializers.BooleanField(help_text="waits to be let on to its next line")
+    heard = serializers.IntegerField(help_text="keys and buttons heard while drafting")
+    draft = serializers.CharField(help_text="the script drafted; empty until the end")
     windows = SeenWindowSerializer(many=True, help_text="on the screen, the main one first")
 
 
@@ -77,12 +91,41 @@ class RehearsalAssignmentSerializer(serializers.Serializer):
     program = serializers.CharField()
     tags = serializers.ListField(child=serializers.CharField())
     confirmed = serializers.ListField(child=serializers.CharField())
+    kind = serializers.ChoiceField(choices=["play", "draft"])
     step_by_step = serializers.BooleanField()
     fixtures = serializers.ListField(child=serializers.DictField())
 
 
+class HandSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(choices=["press", "type", "click", "scroll", "drag"])
+    keys = serializers.CharField(max_length=200, trim_whitespace=False, required=False)
+    x = serializers.IntegerField(required=False, help_text="on the screen, pixels")
+    y = serializers.IntegerField(required=False)
+    to_x = serializers.IntegerField(required=False)
+    to_y = serializers.IntegerField(required=False)
+    ms = serializers.IntegerField(required=False, min_value=0, max_value=3000)
+    button = serializers.ChoiceField(choices=["left", "middle", "right"], required=False)
+    way = serializers.ChoiceField(choices=["up", "down", "left", "right"], required=False)
+    notches = serializers.IntegerField(required=False, min_value=1, max_value=20)
+
+    def validate(self, hand: dict[str, Any]) -> dict[str, Any]:
+        kind = hand["kind"]
+        needed = {"press": ("keys",), "type": ("keys",), "drag": ("x", "y", "to_x", "to_y")}
+        missing = [name for name in needed.get(kind, ("x", "y")) if name not in hand]
+        if missing:
+            raise ValidationError(f"{kind} needs {', '.join(missing)}")
+        return hand
+
+
+class HandsSerializer(serializers.Serializer):
+    hands = HandSerializer(many=True, max_length=100)
+
+
 class StopAskedSerializer(serializers.Serializer):
     stop = serializers.BooleanField()
+    hands = serializers.ListField(
+        child=serializers.DictField(), help_text="what a person has done since"
+    )
     allowed = serializers.IntegerField(help_text="lines it may play, step by step")
 
 
@@ -97,8 +140,11 @@ def body_of(found: Rehearsal) -> dict[str, Any]:
         "detail": found.detail,
         "timings": found.timings,
         "pictures": found.pictures,
+        "kind": found.kind,
         "step_by_step": found.step_by_step,
         "waits": found.waits,
+        "heard": found.heard,
+        "draft": found.draft,
         "windows": found.windows,
     }
 
@@ -138,7 +184,10 @@ class RehearsalsView(MemberView):
         found.rehearsals.exclude(state="ended").update(stop_asked=True)
         found.rehearsals.filter(state="waits").delete()
         made = found.rehearsals.create(
-            variant=variant, text=values["text"], step_by_step=values["step_by_step"]
+            variant=variant,
+            text=values["text"],
+            kind=values["kind"],
+            step_by_step=values["step_by_step"],
         )
         return Response(RehearsalSerializer(body_of(made)).data, status=201)
 
@@ -183,6 +232,31 @@ class StepRehearsal(OneRehearsal):
         return Response(RehearsalSerializer(body_of(found)).data)
 
 
+class HandsView(OneRehearsal):
+    @extend_schema(
+        request=HandsSerializer,
+        responses=RehearsalSerializer,
+        summary="Work with a program that is being drafted from, through its picture",
+    )
+    def post(self, request: Request, rehearsal: int) -> Response:
+        body = HandsSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        with transaction.atomic():
+            found = get_object_or_404(
+                Rehearsal.objects.select_for_update(of=("self",)).select_related("variant"),
+                pk=rehearsal,
+                study__workspace=self.workspace,
+                kind="draft",
+            )
+            if found.state == "ended":
+                raise ValidationError("the program has ended: nothing was sent to it")
+            if len(found.hands) > MOST_HANDS:
+                raise ValidationError(f"more than {MOST_HANDS} inputs are too many for one draft")
+            found.hands += [dict(hand) for hand in body.validated_data["hands"]]
+            found.save(update_fields=["hands"])
+        return Response(RehearsalSerializer(body_of(found)).data)
+
+
 class RehearsalPicture(OneRehearsal):
     @extend_schema(
         responses={(200, "image/png"): OpenApiTypes.BINARY, 204: None},
@@ -224,6 +298,7 @@ class TakeRehearsal(RigView):
             "program": variant.program,
             "tags": variant.tags,
             "confirmed": list(self.rig.confirmations.values_list("text", flat=True)),
+            "kind": found.kind,
             "step_by_step": found.step_by_step,
             "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
         }
@@ -239,18 +314,27 @@ class TellRehearsal(RigView):
         values = body.validated_data
         if found.state != "ended":
             found.line, found.elapsed_ns = values["line"], values["elapsed_ns"]
-            found.waits = values["waits"]
+            found.waits, found.heard = values["waits"], values["heard"] or found.heard
+            found.draft = values.get("draft", found.draft)
             found.windows = values.get("windows") or found.windows
             if "outcome" in values:
                 found.state, found.outcome = "ended", values["outcome"]
                 found.detail, found.timings = values.get("detail", ""), values.get("timings", [])
             found.save(
                 update_fields=[
-                    *("line", "elapsed_ns", "waits", "windows"),
+                    *("line", "elapsed_ns", "waits", "windows", "heard", "draft"),
                     *("state", "outcome", "detail", "timings"),
                 ]
             )
-        return Response({"stop": found.stop_asked, "allowed": found.allowed})
+        return Response(_asked(found, values["acted"]))
+
+
+def _asked(found: Rehearsal, acted: int) -> dict[str, Any]:
+    return {
+        "stop": found.stop_asked,
+        "allowed": found.allowed,
+        "hands": found.hands[acted:],
+    }
 
 
 class ShowRehearsal(RigView):
@@ -261,4 +345,4 @@ class ShowRehearsal(RigView):
         found = get_object_or_404(Rehearsal, pk=rehearsal, rig=self.rig)
         found.picture, found.pictures = png_of(request), found.pictures + 1
         found.save(update_fields=["picture", "pictures"])
-        return Response({"stop": found.stop_asked, "allowed": found.allowed})
+        return Response(_asked(found, len(found.hands)))

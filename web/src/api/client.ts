@@ -10,6 +10,7 @@ export type RunDetail = Schemas["RunDetail"];
 export type Board = Schemas["Board"];
 export type Row = Schemas["Row"];
 export type Difference = Schemas["Difference"];
+export type Hand = Schemas["Hand"];
 export type Rehearsal = Schemas["Rehearsal"];
 export type Rig = Schemas["Rig"];
 export type Claim = Schemas["Claim"];

@@ -4,9 +4,11 @@ import {
   api,
   type Changes,
   got,
+  type Hand,
   type NewClaim,
   type PlanValues,
   type ProfileValues,
+  type Rehearsal,
   type Term,
 } from "./client";
 
@@ -304,6 +306,8 @@ export function useScriptVersions(study: number, wanted: boolean) {
 }
 
 const REHEARSAL_MS = 600;
+/** A program that somebody works with through its picture is looked at more often. */
+const DRAFTING_MS = 200;
 
 /** The newest rehearsal, asked for often while it plays. */
 export function useRehearsal(study: number) {
@@ -316,15 +320,23 @@ export function useRehearsal(study: number) {
       return answer.response.status === 204 ? null : got(Promise.resolve(answer));
     },
     refetchInterval: (query) =>
-      query.state.data && query.state.data.state !== "ended" ? REHEARSAL_MS : false,
+      query.state.data && query.state.data.state !== "ended"
+        ? query.state.data.kind === "draft"
+          ? DRAFTING_MS
+          : REHEARSAL_MS
+        : false,
   });
 }
 
 export function useRehearse(study: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: { variant: number; text: string; step_by_step: boolean }) =>
-      got(api.POST("/api/studies/{study}/rehearsals", { params: { path: { study } }, body })),
+    mutationFn: (body: {
+      kind: Rehearsal["kind"];
+      variant: number;
+      text: string;
+      step_by_step: boolean;
+    }) => got(api.POST("/api/studies/{study}/rehearsals", { params: { path: { study } }, body })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
   });
 }
@@ -344,6 +356,19 @@ export function useStepRehearsal(study: number) {
     mutationFn: (rehearsal: number) =>
       got(api.POST("/api/rehearsals/{rehearsal}/step", { params: { path: { rehearsal } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
+  });
+}
+
+/** What a person does on the picture of a program that is being drafted from. */
+export function useHands() {
+  return useMutation({
+    mutationFn: ({ rehearsal, hands }: { rehearsal: number; hands: Hand[] }) =>
+      got(
+        api.POST("/api/rehearsals/{rehearsal}/hands", {
+          params: { path: { rehearsal } },
+          body: { hands },
+        }),
+      ),
   });
 }
 

@@ -174,6 +174,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rehearsals/{rehearsal}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Work with a program that is being drafted from, through its picture
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["rehearsals_hands_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals/{rehearsal}/picture": {
         parameters: {
             query?: never;
@@ -1014,6 +1034,7 @@ export interface components {
             /** @description what cannot be concluded, and why */
             notes: string[];
             growing: components["schemas"]["Growing"][];
+            ladders: components["schemas"]["LadderReading"][];
             rows: components["schemas"]["Row"][];
         };
         Breakdown: {
@@ -1027,6 +1048,13 @@ export interface components {
             words: string;
             parts: components["schemas"]["Part"][];
         };
+        /**
+         * @description * `left` - left
+         *     * `middle` - middle
+         *     * `right` - right
+         * @enum {string}
+         */
+        ButtonEnum: "left" | "middle" | "right";
         Changes: {
             question?: string;
             why?: string;
@@ -1142,6 +1170,31 @@ export interface components {
             kind: string;
             words: string;
         };
+        Hand: {
+            kind: components["schemas"]["HandKindEnum"];
+            keys?: string;
+            /** @description on the screen, pixels */
+            x?: number;
+            y?: number;
+            to_x?: number;
+            to_y?: number;
+            ms?: number;
+            button?: components["schemas"]["ButtonEnum"];
+            way?: components["schemas"]["WayEnum"];
+            notches?: number;
+        };
+        /**
+         * @description * `press` - press
+         *     * `type` - type
+         *     * `click` - click
+         *     * `scroll` - scroll
+         *     * `drag` - drag
+         * @enum {string}
+         */
+        HandKindEnum: "press" | "type" | "click" | "scroll" | "drag";
+        Hands: {
+            hands: components["schemas"]["Hand"][];
+        };
         Heartbeat: {
             progress: {
                 [key: string]: unknown;
@@ -1202,6 +1255,28 @@ export interface components {
             /** Format: double */
             at_s: number;
         };
+        /**
+         * @description * `play` - play
+         *     * `draft` - draft
+         * @enum {string}
+         */
+        KindBd4Enum: "play" | "draft";
+        /** @description One timing or frame stretch over all levels of the script's ladder. */
+        LadderReading: {
+            kind: components["schemas"]["LadderReadingKindEnum"];
+            stretch: string[];
+            ladder: string;
+            levels: number[];
+            /** @description by variant, then level: s of a growth, pictures a second of a capacity */
+            medians: (number | null)[][];
+            sentences: string[];
+        };
+        /**
+         * @description * `growth` - growth
+         *     * `capacity` - capacity
+         * @enum {string}
+         */
+        LadderReadingKindEnum: "growth" | "capacity";
         Limit: {
             metric: components["schemas"]["MetricEnum"];
             stretch: string[];
@@ -1232,6 +1307,8 @@ export interface components {
         /**
          * @description * `average_rate` - average_rate
          *     * `busy_rate` - busy_rate
+         *     * `companions_memory` - companions_memory
+         *     * `companions_processor` - companions_processor
          *     * `cores_busy` - cores_busy
          *     * `disk_read` - disk_read
          *     * `disk_written` - disk_written
@@ -1277,7 +1354,7 @@ export interface components {
          *     * `unique_memory` - unique_memory
          * @enum {string}
          */
-        MetricEnum: "average_rate" | "busy_rate" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "lap_slowing" | "lap_time" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
+        MetricEnum: "average_rate" | "busy_rate" | "companions_memory" | "companions_processor" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "lap_slowing" | "lap_time" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
         NewClaim: {
             /** @description position of the candidate */
             variant: number;
@@ -1293,6 +1370,14 @@ export interface components {
             source: string;
         };
         NewRehearsal: {
+            /**
+             * @description play the script, or let a person work and draft one from that
+             *
+             *     * `play` - play
+             *     * `draft` - draft
+             * @default play
+             */
+            kind: components["schemas"]["KindBd4Enum"];
             /** @description position of the variant */
             variant: number;
             text: string;
@@ -1499,9 +1584,14 @@ export interface components {
             timings: components["schemas"]["RehearsedTiming"][];
             /** @description how many pictures have come */
             pictures: number;
+            kind: components["schemas"]["KindBd4Enum"];
             step_by_step: boolean;
             /** @description waits to be let on to its next line */
             waits: boolean;
+            /** @description keys and buttons heard while drafting */
+            heard: number;
+            /** @description the script drafted; empty until the end */
+            draft: string;
             /** @description on the screen, the main one first */
             windows: components["schemas"]["SeenWindow"][];
         };
@@ -1512,6 +1602,7 @@ export interface components {
             program: string;
             tags: string[];
             confirmed: string[];
+            kind: components["schemas"]["KindBd4Enum"];
             step_by_step: boolean;
             fixtures: {
                 [key: string]: unknown;
@@ -1801,6 +1892,10 @@ export interface components {
         };
         StopAsked: {
             stop: boolean;
+            /** @description what a person has done since */
+            hands: {
+                [key: string]: unknown;
+            }[];
             /** @description lines it may play, step by step */
             allowed: number;
         };
@@ -1914,6 +2009,11 @@ export interface components {
             /** @default false */
             waits: boolean;
             windows?: components["schemas"]["SeenWindow"][];
+            /** @default 0 */
+            heard: number;
+            /** @default 0 */
+            acted: number;
+            draft?: string;
             line: number;
             elapsed_ns: number;
             outcome?: components["schemas"]["OutcomeEnum"];
@@ -1990,6 +2090,14 @@ export interface components {
          * @enum {string}
          */
         VerdictEnum: "ahead" | "behind" | "level" | "open";
+        /**
+         * @description * `up` - up
+         *     * `down` - down
+         *     * `left` - left
+         *     * `right` - right
+         * @enum {string}
+         */
+        WayEnum: "up" | "down" | "left" | "right";
         Weight: {
             metric: components["schemas"]["MetricEnum"];
             stretch: string[];
@@ -2278,6 +2386,31 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    rehearsals_hands_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hands"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
+                };
             };
         };
     };

@@ -11,6 +11,7 @@ import { Looks, VariantName, variantColour } from "../../parts/variants";
 import { count, THIN } from "../../parts/words";
 import { type RuleScale, reachFor, ruleScale } from "../../rule/scale";
 import { Evidence } from "./Evidence";
+import { Ladders } from "./Ladders";
 import { LINE, RULE_WIDTH, RuleHead, RuleLines } from "./RuleLines";
 import { byStep, matters, rowKey, rowName } from "./rows";
 
@@ -150,6 +151,7 @@ function Rows(props: { study: Study; board: Board }) {
           </fieldset>
         </div>
         <Notes notes={board.notes} />
+        <Ladders board={board} hidden={hidden} />
         <table className="w-full border-collapse">
           <thead className="sticky top-0 z-10 bg-paper text-[12px] text-ink-2">
             <tr>

@@ -4,6 +4,7 @@ import type { Rehearsal as Rehearsed, Study } from "../../api/client";
 import { useRehearsal, useRehearse, useStepRehearsal, useStopRehearsal } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
 import { count, duration } from "../../parts/words";
+import { Drafting } from "./Drafting";
 import { withPlace } from "./places";
 import { ScreenPicture } from "./ScreenPicture";
 
@@ -28,9 +29,17 @@ export function Rehearsal(props: {
   useEffect(() => {
     if (line > 0 && (going || failed)) light(line);
   }, [line, going, failed, light]);
-  const start = () => {
-    if (props.ready && !going) rehearse.mutate({ variant, text: props.text, step_by_step: steps });
+  const drafts = now?.kind === "draft";
+  const begin = (kind: Rehearsed["kind"]) => {
+    if (props.ready && !going)
+      rehearse.mutate({
+        kind,
+        variant,
+        text: props.text,
+        step_by_step: kind === "play" && steps,
+      });
   };
+  const start = () => begin("play");
   const next = () => {
     if (going && now.waits) step.mutate(now.id);
   };
@@ -73,7 +82,7 @@ export function Rehearsal(props: {
         )}
         {going ? (
           <button type="button" className="button-quiet" onClick={() => stop.mutate(now.id)}>
-            Stop
+            {drafts ? "End the work and draft" : "Stop"}
           </button>
         ) : (
           <button
@@ -86,6 +95,20 @@ export function Rehearsal(props: {
           </button>
         )}
       </div>
+      {!going && (
+        <p className="mt-1 text-[12px] text-ink-2">
+          or{" "}
+          <button
+            type="button"
+            className="act"
+            disabled={!props.ready || rehearse.isPending}
+            onClick={() => begin("draft")}
+          >
+            draft from my own work
+          </button>
+          : work with the program here once, and a script that does the same is written
+        </p>
+      )}
       {rehearse.error && (
         <p role="alert" className="mt-1 text-behind">
           {rehearse.error.message}
@@ -101,7 +124,9 @@ export function Rehearsal(props: {
           {now.detail && (
             <p className={`mb-1 ${failed ? "text-behind" : "text-ink-2"}`}>{now.detail}</p>
           )}
-          {now.pictures > 0 ? (
+          {drafts ? (
+            <Drafting rehearsal={now} take={props.change} />
+          ) : now.pictures > 0 ? (
             <ScreenPicture
               key={now.id}
               rehearsal={now}
@@ -112,7 +137,7 @@ export function Rehearsal(props: {
               {now.state === "waits" ? "waits for a rig" : "no picture yet"}
             </div>
           )}
-          {now.state === "ended" && <Lengths rehearsal={now} />}
+          {now.state === "ended" && !drafts && <Lengths rehearsal={now} />}
         </div>
       )}
     </section>
@@ -145,6 +170,10 @@ function Lengths(props: { rehearsal: Rehearsed }) {
 
 function words(now: Rehearsed): string {
   if (now.state === "waits") return "waits for a rig";
+  if (now.kind === "draft") {
+    if (now.state === "plays") return "yours to work with";
+    return now.outcome === "finished" ? "your work was heard" : now.outcome;
+  }
   if (now.state === "plays") return now.waits ? "waits for you" : "plays";
   return now.outcome === "finished" ? "came to its end" : now.outcome;
 }

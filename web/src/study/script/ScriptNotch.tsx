@@ -127,13 +127,21 @@ function WillBeTimed(props: {
   const times = script.stretches.filter((s) => s.kind === "time").length;
   const frames = script.stretches.length - times;
   const board = useBoard(props.study.id);
+  const rehearsal = useRehearsal(props.study.id);
   const lengths = new Map(
     board.data?.rows
       .filter((row) => row.metric === "duration")
       .map((row) => [row.stretch.join("/"), row.medians[props.study.baseline]?.value]),
   );
-  const length = (s: { path: string[]; kind: string; scheduled_s: number }) =>
-    s.kind === "frames" ? s.scheduled_s : lengths.get(s.path.join("/"));
+  const rehearsed = new Map(
+    rehearsal.data?.timings
+      .filter((one) => !one.longer_than)
+      .map((one) => [one.path.join("/"), one.seconds]),
+  );
+  const length = (s: { path: string[]; kind: string; scheduled_s: number }) => {
+    const path = s.path.join("/");
+    return s.kind === "frames" ? s.scheduled_s : (lengths.get(path) ?? rehearsed.get(path));
+  };
   const longest = Math.max(...script.stretches.map((s) => length(s) ?? 0), 0.001);
   return (
     <aside tabIndex={0} className="overflow-auto border-l border-line px-6 py-4">
@@ -146,6 +154,7 @@ function WillBeTimed(props: {
         {count(script.inputs, "input")}, sent at the same moments in every variant
         {lengths.size > 0 &&
           `; lengths are medians of ${props.study.variants[props.study.baseline]?.name}`}
+        {lengths.size === 0 && rehearsed.size > 0 && "; lengths are those of the last rehearsal"}
       </p>
       {script.steps.map((step) => {
         const inside = script.stretches.filter((s) => s.path[0] === step);

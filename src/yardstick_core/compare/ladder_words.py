@@ -1,0 +1,147 @@
+"""Ladders in words: how a timing grows, how much is carried, and whether the variants differ."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from statistics import median
+
+from yardstick_core.compare import words
+from yardstick_core.compare.ladders import (
+    FLUID,
+    Capacity,
+    Growth,
+    Known,
+    capacities,
+    growths,
+    level_number,
+)
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.record import FINISHED
+
+MINUS = "\u2212"
+
+
+@dataclass(frozen=True, slots=True)
+class LadderReading:
+    """One stretch over all levels: medians, shape (variants, levels), None where nothing was read.
+
+    `kind` is *growth* of a duration in s, or *capacity* at a rate in pictures a second.
+    """
+
+    kind: str
+    stretch: tuple[str, ...]
+    ladder: str
+    levels: tuple[float, ...]
+    medians: tuple[tuple[float | None, ...], ...]
+    sentences: tuple[str, ...]
+
+
+def ladder_readings(
+    runs: Sequence[JudgedRun], names: list[str], baseline: int, alpha: float = 0.05
+) -> list[LadderReading]:
+    """Everything that the levels of a study's ladder show together."""
+    laddered = [run for run in runs if run.level]
+    if not laddered:
+        return []
+    level = words.level(alpha)
+    ladder = laddered[0].level.rsplit(" ", 1)[0]
+    levels = tuple(sorted({n for run in laddered if (n := level_number(run.level)) is not None}))
+    found = []
+    for growth in growths(runs, len(names), baseline, alpha):
+        medians = _medians(runs, growth.stretch, "duration", len(names), levels)
+        sentences = _growth_words(growth, names, baseline, ladder, level)
+        found.append(LadderReading("growth", growth.stretch, ladder, levels, medians, sentences))
+    for capacity in capacities(runs, len(names), FLUID, alpha):
+        medians = _medians(runs, capacity.stretch, "average_rate", len(names), levels)
+        sentences = _capacity_words(capacity, names, ladder, level)
+        found.append(
+            LadderReading("capacity", capacity.stretch, ladder, levels, medians, sentences)
+        )
+    return found
+
+
+def _medians(
+    runs: Sequence[JudgedRun],
+    stretch: tuple[str, ...],
+    metric: str,
+    variants: int,
+    levels: tuple[float, ...],
+) -> tuple[tuple[float | None, ...], ...]:
+    read: dict[tuple[int, float], list[float]] = {}
+    for run in runs:
+        level = level_number(run.level) if run.level else None
+        if level is None or not run.compared or run.outcome != FINISHED:
+            continue
+        for reading in run.readings:
+            if reading.stretch == stretch and reading.metric == metric:
+                read.setdefault((run.variant, level), []).append(reading.value)
+    return tuple(
+        tuple(
+            median(read[variant, level]) if (variant, level) in read else None for level in levels
+        )
+        for variant in range(variants)
+    )
+
+
+def _growth_words(
+    growth: Growth, names: list[str], baseline: int, ladder: str, level: str
+) -> tuple[str, ...]:
+    sentences = []
+    for index, known in enumerate(growth.exponents):
+        if known is None:
+            continue
+        times = f"ten times the {ladder} take {_short(10**known.value)} times as long"
+        sentences.append(
+            f"{names[index]} grows as {ladder} to the power of {known.value:.2f}"
+            f"{_range(known, level, _plain)}: {times}."
+        )
+    for index, known in enumerate(growth.apart):
+        if known is None:
+            continue
+        if known.low > 0 or known.high < 0:
+            how = "faster" if known.value > 0 else "slower"
+            what = f"{names[index]} grows {how} than {names[baseline]}"
+        else:
+            what = f"No difference in growth is shown between {names[index]} and {names[baseline]}"
+        sentences.append(f"{what} (by {_signed(known.value)}{_range(known, level, _plain)}).")
+    return tuple(sentences)
+
+
+def _capacity_words(
+    capacity: Capacity, names: list[str], ladder: str, level: str
+) -> tuple[str, ...]:
+    sentences = []
+    for index, known in enumerate(capacity.variants):
+        fluid = f"at {FLUID:g} pictures a second"
+        if known is not None:
+            sentences.append(
+                f"{names[index]} carries {_short(known.value)} {ladder} {fluid}"
+                f"{_range(known, level, _short)}."
+            )
+        elif capacity.beyond[index]:
+            sentences.append(f"{names[index]} is still fluid at the largest level measured.")
+        elif capacity.below[index]:
+            sentences.append(f"{names[index]} is not fluid even at the smallest level measured.")
+    return tuple(sentences)
+
+
+def _range(known: Known, level: str, say: Callable[[float], str]) -> str:
+    if not math.isfinite(known.low):
+        return ", from one round"
+    return f" ({level}: {say(known.low)} to {say(known.high)})"
+
+
+def _plain(value: float) -> str:
+    return f"{value:.2f}".replace("-", MINUS)
+
+
+def _signed(value: float) -> str:
+    return f"{value:+.2f}".replace("-", MINUS)
+
+
+def _short(value: float) -> str:
+    """Three significant digits, without an exponent."""
+    digits = max(0, 2 - math.floor(math.log10(value))) if value > 0 else 0
+    return f"{value:,.{digits}f}".replace(",", words.THIN)

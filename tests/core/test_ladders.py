@@ -1,0 +1,97 @@
+"""Ladders: exponents and capacities come from rounds, with the truth inside their intervals."""
+
+import math
+
+import numpy as np
+import pytest
+
+from yardstick_core.compare.ladders import capacities, growths, level_number
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import at_level, judge
+from yardstick_core.readings import Reading
+
+LEVELS = (100, 300, 900)
+
+
+def ladder_runs(exponents, rounds=5, rates=None, noise=0.02, seed=1):
+    """Runs of each variant at each level; time grows with its exponent."""
+    rng = np.random.default_rng(seed)
+    runs, number = [], 0
+    for turn in range(rounds):
+        for variant, exponent in enumerate(exponents):
+            for level in LEVELS:
+                number += 1
+                seconds = 0.01 * (level / 100) ** exponent * math.exp(rng.normal(0, noise))
+                readings = [Reading(("Open", "open"), "duration", seconds)]
+                if rates:
+                    rate = rates[variant](level) * math.exp(rng.normal(0, noise))
+                    readings.append(Reading(("Scroll", "scroll"), "average_rate", rate))
+                runs.append(
+                    JudgedRun(
+                        number, variant, turn, False, "finished", tuple(readings), "loft",
+                        level=f"ends {level}",
+                    )
+                )  # fmt: skip
+    return runs
+
+
+def test_the_exponent_that_was_put_in_is_found():
+    (growth,) = growths(ladder_runs([1.0, 2.0]), 2, 0)
+    assert growth.stretch == ("Open", "open")
+    for known, truth in zip(growth.exponents, (1.0, 2.0), strict=True):
+        assert known.low <= truth <= known.high
+        assert known.value == pytest.approx(truth, abs=0.05)
+    assert growth.apart[0] is None
+    assert growth.apart[1].low <= 1.0 <= growth.apart[1].high
+    assert growth.apart[1].rounds == 5
+
+
+def test_intervals_of_exponents_cover_as_often_as_they_say():
+    inside = sum(
+        known.low <= 1.5 <= known.high
+        for seed in range(200)
+        for known in growths(ladder_runs([1.5], seed=seed, noise=0.1), 1, 0)[0].exponents
+    )
+    assert 180 <= inside <= 199
+
+
+def test_one_round_has_an_exponent_and_no_interval():
+    (growth,) = growths(ladder_runs([1.0], rounds=1), 1, 0)
+    assert growth.exponents[0].low == -math.inf
+
+
+def test_capacity_lies_where_the_rate_crosses_the_line():
+    # 30 pictures a second are crossed at level 300 by the first, at 600 by the second.
+    rates = [lambda level: 30 * 300 / level, lambda level: 30 * 600 / level]
+    (capacity,) = capacities(ladder_runs([1, 1], rates=rates), 2)
+    assert capacity.variants[0].value == pytest.approx(300, rel=0.05)
+    assert capacity.variants[1].value == pytest.approx(600, rel=0.05)
+    assert capacity.variants[1].low <= 600 <= capacity.variants[1].high
+
+
+def test_a_capacity_that_is_only_bounded_has_no_interval():
+    rates = [lambda level: 90.0, lambda level: 3.0]
+    (capacity,) = capacities(ladder_runs([1, 1], rates=rates), 2)
+    assert capacity.variants == (None, None)
+    assert capacity.beyond == (5, 0)
+    assert capacity.below == (0, 5)
+
+
+@pytest.mark.parametrize(
+    ("level", "number"),
+    [("ends 400", 400), ("size 2.5", 2.5), ("quality high", None), ("n 0", None)],
+)
+def test_only_positive_numbers_are_levels_of_load(level, number):
+    assert level_number(level) == number
+
+
+def test_runs_that_do_not_count_give_no_growth():
+    runs = [run for run in ladder_runs([1.0]) if run.level != "ends 900"]
+    assert growths(runs, 1, 0) == []
+
+
+def test_levels_are_judged_apart_from_one_another():
+    judged = judge(ladder_runs([1.0, 1.0]), ["4.1", "4.2"])
+    stretches = [row.stretch for row in judged.rows]
+    assert stretches == [at_level(("Open", "open"), f"ends {level}") for level in LEVELS]
+    assert all(len(row.samples[0]) == 5 for row in judged.rows)

@@ -1,0 +1,148 @@
+/** Draft from one's own work: the program on the rig is worked with through its picture. */
+import { useEffect, useRef, useState } from "react";
+import type { Hand, Rehearsal } from "../../api/client";
+import { useHands } from "../../api/queries";
+import { count, duration } from "../../parts/words";
+import { keyHand, pointerHand, together } from "./hands";
+
+const FLUSH_MS = 120;
+const NOTCH = 60;
+
+export function Drafting(props: { rehearsal: Rehearsal; take: (text: string) => void }) {
+  const { rehearsal, take } = props;
+  const { draft, id, state } = rehearsal;
+  // The draft is put into the editor once, when it comes; later it can be asked for again.
+  const waited = useRef(state !== "ended");
+  useEffect(() => {
+    if (state === "ended" && draft && waited.current) {
+      waited.current = false;
+      take(draft);
+    }
+  }, [state, draft, take]);
+  if (state === "ended")
+    return draft ? (
+      <p>
+        The draft stands in the editor, not kept yet.{" "}
+        <button type="button" className="act" onClick={() => take(draft)}>
+          put it there again
+        </button>
+      </p>
+    ) : null;
+  if (rehearsal.pictures === 0)
+    return <p className="text-ink-2">the program is being started on a rig …</p>;
+  return <FarScreen key={id} rehearsal={rehearsal} />;
+}
+
+function FarScreen(props: { rehearsal: Rehearsal }) {
+  const { rehearsal } = props;
+  const send = useHands();
+  const waiting = useRef<Hand[]>([]);
+  const pressed = useRef<{ x: number; y: number; at: number } | null>(null);
+  const turned = useRef(0);
+  const image = useRef<HTMLImageElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
+  const [chord, setChord] = useState("");
+  const { mutate } = send;
+  const { id } = rehearsal;
+  useEffect(() => {
+    const timer = setInterval(() => {
+      if (!waiting.current.length) return;
+      mutate({ rehearsal: id, hands: together(waiting.current) });
+      waiting.current = [];
+    }, FLUSH_MS);
+    return () => clearInterval(timer);
+  }, [id, mutate]);
+  useEffect(() => frame.current?.focus(), []);
+  const at = (event: React.MouseEvent) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const size = image.current;
+    return {
+      x: ((event.clientX - box.left) / box.width) * (size?.naturalWidth ?? 1),
+      y: ((event.clientY - box.top) / box.height) * (size?.naturalHeight ?? 1),
+    };
+  };
+  const add = (hand: Hand | null) => {
+    if (hand) waiting.current.push(hand);
+  };
+  return (
+    <div>
+      <div
+        ref={frame}
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: keys typed here go to the program
+        tabIndex={0}
+        role="application"
+        aria-label="the program on the rig: what is typed here goes to it"
+        className="touch-none border-2 border-brass select-none"
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          pressed.current = { ...at(event), at: event.timeStamp };
+        }}
+        onPointerUp={(event) => {
+          const from = pressed.current;
+          if (from) add(pointerHand(from, at(event), event.timeStamp - from.at, event.button));
+          pressed.current = null;
+        }}
+        onContextMenu={(event) => event.preventDefault()}
+        onWheel={(event) => {
+          turned.current += event.deltaY;
+          const notches = Math.trunc(turned.current / NOTCH);
+          if (!notches) return;
+          turned.current -= notches * NOTCH;
+          const { x, y } = at(event);
+          add({
+            kind: "scroll",
+            way: notches > 0 ? "down" : "up",
+            notches: Math.min(20, Math.abs(notches)),
+            x: Math.round(x),
+            y: Math.round(y),
+          });
+        }}
+        onKeyDown={(event) => {
+          if (event.key === "Tab" && event.shiftKey) return;
+          event.preventDefault();
+          event.stopPropagation();
+          add(keyHand(event));
+        }}
+      >
+        <img
+          ref={image}
+          draggable={false}
+          src={`/api/rehearsals/${id}/picture?n=${rehearsal.pictures}`}
+          alt={`the program after ${duration(rehearsal.elapsed_s)}`}
+          className="block w-full"
+        />
+      </div>
+      <form
+        className="mt-1 flex items-center gap-2 text-[12px] text-ink-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (chord.trim()) add({ kind: "press", keys: chord.trim() });
+          setChord("");
+          frame.current?.focus();
+        }}
+      >
+        <span className="flex-1">
+          {count(rehearsal.heard, "key or button", "keys and buttons")} heard. Click, type and turn
+          the wheel on the picture; Shift+Tab leaves it.
+        </span>
+        <label>
+          keys the browser keeps to itself{" "}
+          <input
+            className="field w-20"
+            placeholder="Ctrl+W"
+            value={chord}
+            onChange={(event) => setChord(event.target.value)}
+          />
+        </label>
+        <button type="submit" className="act" disabled={!chord.trim()}>
+          send
+        </button>
+      </form>
+      {send.error && (
+        <p role="alert" className="text-behind">
+          {send.error.message}
+        </p>
+      )}
+    </div>
+  );
+}
