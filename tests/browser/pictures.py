@@ -17,11 +17,41 @@ def settle(page: Page) -> None:
     page.wait_for_timeout(1200)
 
 
-def wide_study(page: Page) -> str:
-    """Address of the study of wide drafts."""
+def address_of(page: Page, question: str) -> str:
+    """Address of the study with a question that begins so."""
     page.goto("/")
-    link = page.get_by_role("link", name="Is 5.0-rc1 ready for wide drafts?")
-    return str(link.first.get_attribute("href"))
+    return str(page.get_by_role("link", name=question).first.get_attribute("href"))
+
+
+def wide_study(page: Page) -> str:
+    return address_of(page, "Is 5.0-rc1 ready for wide drafts?")
+
+
+def draft(page: Page) -> None:
+    """Work with the program through its picture for a while."""
+    page.goto(f"{address_of(page, 'Does a small draft')}/script")
+    page.get_by_role("button", name="draft from my own work").click()
+    far = page.get_by_role("application")
+    far.wait_for(timeout=30_000)
+    page.wait_for_timeout(1500)
+    far.focus()
+    page.keyboard.press("Control+o")
+    page.wait_for_timeout(800)
+    page.keyboard.type("tea-towel.weft")
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(3000)
+
+
+def take_soak(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
+    """Measure while a soak is under way: laps, and memory as it grows."""
+    page.goto(f"{address_of(page, 'Is memory given back')}/measure")
+    page.get_by_role("button", name="Measure another round").click()
+    page.get_by_text("Open and close", exact=True).and_(page.locator("[aria-current]")).wait_for(
+        timeout=90_000
+    )
+    page.wait_for_timeout(25_000)
+    shoot("soak", None)
+    page.get_by_role("button", name="Stop all").click()
 
 
 def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
@@ -35,6 +65,11 @@ def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
         page.wait_for_timeout(6000)
         shoot("rehearsal", None)
         page.get_by_role("button", name="Stop").click()
+    if wanted("drafting"):
+        draft(page)
+        shoot("drafting", None)
+        page.get_by_role("button", name="End the work and draft").click()
+    shoot("ladder", f"{address_of(page, 'How does opening grow')}/read")
     shoot("read", f"{study}/read")
     shoot("decide", f"{study}/decide")
     page.goto(f"{study}/measure")
@@ -87,6 +122,8 @@ def main() -> None:
             page.emulate_media(color_scheme="light")
         if wanted("measure"):
             take_measuring(page, shoot)
+        if wanted("soak"):
+            take_soak(page, shoot)
         browser.close()
 
 

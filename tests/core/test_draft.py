@@ -149,6 +149,13 @@ def test_a_program_left_open_is_stopped_at_the_end():
     )
 
 
+def test_a_window_that_comes_in_between_parts_what_is_typed():
+    someone = Person().type("a").hear("shown", title="Save as").wait(200).type("b")
+    found = lines_of(someone)
+    assert 'until window "Save as" is shown' in found
+    assert ['type "a"', 'type "b"'] == [line for line in found if line.startswith("type")]
+
+
 def test_braces_typed_are_no_values():
     assert 'type "ab"' in lines_of(Person().type("{a}b"))
 

@@ -88,7 +88,9 @@ class Listener:
         for place in range(0, len(data) - _EVENT_BYTES + 1, _EVENT_BYTES):
             kind, detail, _, ms, _, _, _, x, y = _EVENT.unpack_from(data, place)
             (state,) = struct.unpack_from("=H", data, place + 28)
-            happened = at_ns - (server_ms - ms) % 2**32 * 1_000_000
+            # Of the server's clock only the lower 32 bits come, and now and then a tick late.
+            ago_ms = (server_ms - ms + 2**31) % 2**32 - 2**31
+            happened = at_ns - max(0, ago_ms) * 1_000_000
             if kind in (KEY_PRESS, KEY_RELEASE):
                 code = self._keysym(detail, bool(state & _SHIFT_MASK))
                 self.tell(Done("key", happened, code, kind == KEY_PRESS, x, y))

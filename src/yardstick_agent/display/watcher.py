@@ -32,6 +32,7 @@ from xcffib.xproto import (
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.connection import GONE, Connection, Drawn
+from yardstick_agent.display.virtual import DisplayError
 from yardstick_core.script.model import Place
 
 FRAME_GAP_NS = 2_000_000
@@ -134,7 +135,10 @@ class Watcher:
     def stop(self) -> None:
         """End the thread: a window of our own, made for it, is the event that wakes it."""
         self._stopping = True
-        waker = Connection(self.display)
+        try:
+            waker = Connection(self.display)
+        except DisplayError:
+            return  # the display has ended, and the thread with it
         screen = waker.screen
         waker.core.CreateWindow(
             0, waker.raw.generate_id(), waker.root, 0, 0, 1, 1, 0, 1, screen.root_visual, 0, []

@@ -46,16 +46,18 @@ class Drafting:
         self.heard: list[Heard] = []
         self.began_ns = now_ns()
         self.first_window = ""
+        self.subject: Subject | None = None
         self._last_picture_ns = 0
 
     def run(self) -> str:
         """Listen until told to stop or the program ends; the drafted script."""
         with ExitStack() as stack:
-            display = str(self.assignment.get("display") or "")
+            display, ours = str(self.assignment.get("display") or ""), set[int]()
             if not display:
                 virtual = stack.enter_context(VirtualDisplay())
                 display = virtual.name
-                leftovers.note(self.folder, *virtual.process_ids)
+                ours = set(virtual.process_ids)
+                leftovers.note(self.folder, *ours)
             self.inputs = Input(display)
             stack.callback(self.inputs.close)
             self.origins = Connection(display)
@@ -67,17 +69,20 @@ class Drafting:
                 observer.start()
                 stack.callback(observer.stop)
             work.follow(self.program.log or "output.txt")
-            self.subject = Subject(self.program, self.folder / "work", display, self.changes)
-            stack.callback(self.subject.kill)
-            leftovers.note(self.folder, self.subject.pid)
             listener = Listener(display, self._done)
             listener.start()
             stack.callback(listener.stop)
-            self._follow(work)
+            self.subject = Subject(
+                self.program, self.folder / "work", display, self.changes, others=lambda: ours
+            )
+            stack.callback(self.subject.kill)
+            leftovers.note(self.folder, self.subject.pid)
+            self._follow(work, self.subject)
         return self._drafted()
 
     def _belongs(self, pid: int) -> bool:
-        return pid == 0 or self.subject.owns(pid)
+        subject = self.subject
+        return subject is not None and (pid == 0 or subject.owns(pid))
 
     def _changed(self, at_ns: int) -> None:
         """A picture; of many in a row some are enough to know how long it went on."""
@@ -113,19 +118,19 @@ class Drafting:
 
     # -- the loop ------------------------------------------------------------------
 
-    def _follow(self, work: FolderWatch) -> None:
+    def _follow(self, work: FolderWatch, subject: Subject) -> None:
         """Show pictures, act for whoever works from elsewhere, note windows, until the end."""
         shown: dict[int, tuple[bool, str]] = {}
         hands = self.folder / "hands.jsonl"
         acted, next_picture = 0, 0.0
-        while not self.stopping.wait(HANDS_SECONDS) and not self.subject.exited_ns:
+        while not self.stopping.wait(HANDS_SECONDS) and not subject.exited_ns:
             acted = self._act(hands, acted)
             self._windows(shown)
             if time.monotonic() >= next_picture:
                 next_picture = time.monotonic() + PICTURE_SECONDS
                 self._show()
-        if self.subject.exited_ns:
-            self.heard.append(Heard("exited", self.subject.exited_ns))
+        if subject.exited_ns:
+            self.heard.append(Heard("exited", subject.exited_ns))
         for log in work.logs.values():
             self.heard += [Heard("log", line.at_ns, title=line.text) for line in log.lines]
 

@@ -94,7 +94,7 @@ def _growth_words(
             continue
         times = f"ten times the {ladder} take {_short(10**known.value)} times as long"
         sentences.append(
-            f"{names[index]} grows as {ladder} to the power of {known.value:.2f}"
+            f"{names[index]} grows as {ladder} to the power of {_plain(known.value)}"
             f"{_range(known, level, _plain)}: {times}."
         )
     for index, known in enumerate(growth.apart):

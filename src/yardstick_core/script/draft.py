@@ -6,6 +6,7 @@ or a picture, the script waits for that and not for as long as the person did.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from itertools import pairwise
@@ -15,6 +16,7 @@ from yardstick_core.script import keys
 from yardstick_core.script.layout import formatted
 
 MS = 1_000_000
+_LINE_ENDS = re.compile(r"[\x00-\x1f\x7f\x85\u2028\u2029]")
 TYPING_GAP_NS = 1_500 * MS
 WHEEL_GAP_NS = 60 * MS
 DOUBLE_CLICK_NS = 350 * MS
@@ -88,7 +90,8 @@ def draft(events: Iterable[Heard], title: str, window: str, files: Iterable[str]
 
 
 def _plain(text: str) -> str:
-    """A text as it stands between quotes, with nothing in it that would be a value."""
+    """A text as it stands between quotes, with nothing in it that would be a value or a line."""
+    text = _LINE_ENDS.sub(" ", text)
     return text.replace("\\", "\\\\").replace('"', '\\"').replace("{", "").replace("}", "")
 
 
@@ -119,6 +122,8 @@ def _actions(events: list[Heard]) -> list[_Action]:
             if chord:
                 found.append(_Action(f"press {chord}", event.at_ns, event.at_ns, f"Press {chord}"))
             typed = ""
+        elif event.kind in ("shown", "gone"):
+            typed = ""  # what is typed next is an answer to that
         elif event.kind == "button":
             typed = ""
             _button(event, pressed, found)

@@ -121,7 +121,7 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
               {study.rigs.length > 0 && ` · ${study.rigs.join(", ")}`}
             </div>
             {study.troubles > 0 && (
-              <div className="text-[12px] text-behind">{study.troubles} did not finish</div>
+              <div className="text-[12px] text-behind">{study.troubles} of them do not count</div>
             )}
           </div>
         </Link>
@@ -137,13 +137,15 @@ function Below(props: { studies: StudySummary[] }) {
       <Rigs />
       <section className="border-l border-line pl-5">
         <h2 className="mb-2 font-semibold">Needs a person</h2>
-        {troubled.length === 0 && <p className="text-ink-2">nothing: every run came to its end</p>}
+        {troubled.length === 0 && <p className="text-ink-2">nothing: every run counts</p>}
         {troubled.map((study) => (
           <p key={study.id}>
             <Link className="plain" to={`/studies/${study.id}/measure`}>
               {study.question}
             </Link>{" "}
-            <span className="text-ink-2">{count(study.troubles, "run")} did not finish</span>
+            <span className="text-ink-2">
+              {count(study.troubles, "run")} did not finish, or others disturbed them
+            </span>
           </p>
         ))}
       </section>

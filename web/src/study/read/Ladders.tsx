@@ -48,7 +48,7 @@ function Climb(props: { reading: Reading; board: Board; hidden: Set<number> }) {
   const first = levels[0] as number;
   const last = levels.at(-1) as number;
   const x = (level: number) =>
-    EDGE.left + along(level, first, last) * (WIDTH - EDGE.left - EDGE.right);
+    EDGE.left + 8 + along(level, first, last) * (WIDTH - EDGE.left - EDGE.right - 8);
   const y = (value: number) =>
     HEIGHT - EDGE.bottom - along(value, low, high) * (HEIGHT - EDGE.top - EDGE.bottom);
   const says = (value: number) =>
@@ -95,7 +95,7 @@ function Climb(props: { reading: Reading; board: Board; hidden: Set<number> }) {
             textAnchor="middle"
             fill="var(--ink-2)"
           >
-            {level >= 10_000 ? `${significant(level / 1000)}k` : significant(level)}
+            {level >= 10_000 ? `${Number((level / 1000).toPrecision(3))}k` : level}
           </text>
         </g>
       ))}

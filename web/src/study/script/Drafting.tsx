@@ -39,7 +39,8 @@ function FarScreen(props: { rehearsal: Rehearsal }) {
   const waiting = useRef<Hand[]>([]);
   const pressed = useRef<{ x: number; y: number; at: number } | null>(null);
   const turned = useRef(0);
-  const image = useRef<HTMLImageElement>(null);
+  // An image that is being replaced has no size: that of the last one holds.
+  const size = useRef({ width: 1, height: 1 });
   const frame = useRef<HTMLDivElement>(null);
   const [chord, setChord] = useState("");
   const { mutate } = send;
@@ -52,18 +53,42 @@ function FarScreen(props: { rehearsal: Rehearsal }) {
     }, FLUSH_MS);
     return () => clearInterval(timer);
   }, [id, mutate]);
-  useEffect(() => frame.current?.focus(), []);
-  const at = (event: React.MouseEvent) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    const size = image.current;
+  const at = (event: { clientX: number; clientY: number }) => {
+    const box = frame.current?.getBoundingClientRect() ?? new DOMRect(0, 0, 1, 1);
     return {
-      x: ((event.clientX - box.left) / box.width) * (size?.naturalWidth ?? 1),
-      y: ((event.clientY - box.top) / box.height) * (size?.naturalHeight ?? 1),
+      x: ((event.clientX - box.left) / box.width) * size.current.width,
+      y: ((event.clientY - box.top) / box.height) * size.current.height,
     };
   };
   const add = (hand: Hand | null) => {
     if (hand) waiting.current.push(hand);
   };
+  const wheel = (event: WheelEvent) => {
+    event.preventDefault();
+    turned.current += event.deltaY;
+    const notches = Math.trunc(turned.current / NOTCH);
+    if (!notches) return;
+    turned.current -= notches * NOTCH;
+    const { x, y } = at(event);
+    add({
+      kind: "scroll",
+      way: notches > 0 ? "down" : "up",
+      notches: Math.min(20, Math.abs(notches)),
+      x: Math.round(x),
+      y: Math.round(y),
+    });
+  };
+  const latestWheel = useRef(wheel);
+  latestWheel.current = wheel;
+  useEffect(() => {
+    const screen = frame.current;
+    if (!screen) return;
+    screen.focus();
+    // Only a listener that says it is not passive may keep the page from scrolling meanwhile.
+    const turn = (event: WheelEvent) => latestWheel.current(event);
+    screen.addEventListener("wheel", turn, { passive: false });
+    return () => screen.removeEventListener("wheel", turn);
+  }, []);
   return (
     <div>
       <div
@@ -83,20 +108,6 @@ function FarScreen(props: { rehearsal: Rehearsal }) {
           pressed.current = null;
         }}
         onContextMenu={(event) => event.preventDefault()}
-        onWheel={(event) => {
-          turned.current += event.deltaY;
-          const notches = Math.trunc(turned.current / NOTCH);
-          if (!notches) return;
-          turned.current -= notches * NOTCH;
-          const { x, y } = at(event);
-          add({
-            kind: "scroll",
-            way: notches > 0 ? "down" : "up",
-            notches: Math.min(20, Math.abs(notches)),
-            x: Math.round(x),
-            y: Math.round(y),
-          });
-        }}
         onKeyDown={(event) => {
           if (event.key === "Tab" && event.shiftKey) return;
           event.preventDefault();
@@ -105,8 +116,11 @@ function FarScreen(props: { rehearsal: Rehearsal }) {
         }}
       >
         <img
-          ref={image}
           draggable={false}
+          onLoad={(event) => {
+            const { naturalWidth: width, naturalHeight: height } = event.currentTarget;
+            size.current = { width, height };
+          }}
           src={`/api/rehearsals/${id}/picture?n=${rehearsal.pictures}`}
           alt={`the program after ${duration(rehearsal.elapsed_s)}`}
           className="block w-full"

@@ -1,5 +1,5 @@
 /** What the rig's screen shows, large enough to pick places on. */
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { Rehearsal } from "../../api/client";
 import { duration } from "../../parts/words";
 import { type Drawn, placeName, placeOf } from "./places";
@@ -9,22 +9,20 @@ export function ScreenPicture(props: {
   add: (name: string, place: string) => void;
 }) {
   const { rehearsal } = props;
-  const image = useRef<HTMLImageElement>(null);
+  // An image that is being replaced has no size: that of the last one holds.
+  const [size, setSize] = useState({ width: 1, height: 1 });
   const [drawn, setDrawn] = useState<Drawn | null>(null);
   const [drawing, setDrawing] = useState(false);
   const [name, setName] = useState("");
   const at = (event: React.PointerEvent): [number, number] => {
     const box = event.currentTarget.getBoundingClientRect();
-    const size = image.current;
-    const [width, height] = [size?.naturalWidth || 1, size?.naturalHeight || 1];
     return [
-      ((event.clientX - box.left) / box.width) * width,
-      ((event.clientY - box.top) / box.height) * height,
+      ((event.clientX - box.left) / box.width) * size.width,
+      ((event.clientY - box.top) / box.height) * size.height,
     ];
   };
   const place = drawn && placeOf(drawn, rehearsal.windows);
-  const share = (value: number, whole: number | undefined) => `${(100 * value) / (whole || 1)}%`;
-  const screen = image.current;
+  const share = (value: number, whole: number) => `${(100 * value) / whole}%`;
   return (
     <div>
       <div
@@ -43,8 +41,11 @@ export function ScreenPicture(props: {
         onPointerUp={() => setDrawing(false)}
       >
         <img
-          ref={image}
           draggable={false}
+          onLoad={(event) => {
+            const { naturalWidth: width, naturalHeight: height } = event.currentTarget;
+            setSize({ width, height });
+          }}
           src={`/api/rehearsals/${rehearsal.id}/picture?n=${rehearsal.pictures}`}
           alt={`the screen ${duration(rehearsal.elapsed_s)} into the rehearsal`}
           className="block w-full"
@@ -53,10 +54,10 @@ export function ScreenPicture(props: {
           <span
             className="absolute border-2 border-brass bg-brass/20"
             style={{
-              left: share(Math.min(drawn.x1, drawn.x2), screen?.naturalWidth),
-              top: share(Math.min(drawn.y1, drawn.y2), screen?.naturalHeight),
-              width: share(Math.abs(drawn.x2 - drawn.x1), screen?.naturalWidth),
-              height: share(Math.abs(drawn.y2 - drawn.y1), screen?.naturalHeight),
+              left: share(Math.min(drawn.x1, drawn.x2), size.width),
+              top: share(Math.min(drawn.y1, drawn.y2), size.height),
+              width: share(Math.abs(drawn.x2 - drawn.x1), size.width),
+              height: share(Math.abs(drawn.y2 - drawn.y1), size.height),
             }}
           />
         )}
