@@ -49,7 +49,7 @@ def test_line_by_line_and_a_place_picked_on_the_picture(owner, script, panel):
     # What windows were seen is offered when a condition is written.
     script.click()
     owner.keyboard.press("Control+End")
-    owner.keyboard.type('step "More"\n  until window "Wea')
+    owner.keyboard.type('step "More"\n  until window "Wef')
     owner.keyboard.press("Control+Space")
     expect(owner.get_by_role("option").first).to_be_visible()
     owner.keyboard.press("Escape")

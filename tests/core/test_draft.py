@@ -153,7 +153,7 @@ def test_a_window_that_comes_in_between_parts_what_is_typed():
     someone = Person().type("a").hear("shown", title="Save as").wait(200).type("b")
     found = lines_of(someone)
     assert 'until window "Save as" is shown' in found
-    assert ['type "a"', 'type "b"'] == [line for line in found if line.startswith("type")]
+    assert [line for line in found if line.startswith("type")] == ['type "a"', 'type "b"']
 
 
 def test_braces_typed_are_no_values():

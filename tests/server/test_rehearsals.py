@@ -1,6 +1,11 @@
 """Rehearsals: asked for, taken by a rig, told of with pictures, stopped; never a measurement."""
 
+from datetime import timedelta
+
+from django.utils import timezone
+
 from server.conftest import SCRIPT
+from yardstick_server.runs.models import Rehearsal
 
 PICTURE = b"\x89PNG\r\n\x1a\n picture"
 
@@ -33,7 +38,7 @@ def test_a_rehearsal_goes_its_way_and_is_no_run(world):
     assert (given["rehearsal"], given["program"]) == (number, "weftwright-4.2")
     assert given["fixtures"][0]["name"] == "small.weft"
     assert world.rig.post("/api/agent/rehearsals/take").status_code == 204
-    assert tell(world, number, line=11).json() == {"stop": False, "allowed": 0}
+    assert tell(world, number, line=11).json() == {"stop": False, "allowed": 0, "hands": []}
     assert (newest(world)["state"], newest(world)["line"]) == ("plays", 11)
     put = world.rig.put(
         f"/api/agent/rehearsals/{number}/picture", PICTURE, content_type="image/png"
@@ -63,7 +68,7 @@ def test_stopping_is_told_to_the_rig_and_a_new_one_takes_the_place_of_one_that_w
     second = ask(world).json()["id"]
     assert world.rig.post("/api/agent/rehearsals/take").json()["rehearsal"] == second != first
     world.owner.post(f"/api/rehearsals/{second}/stop")
-    assert tell(world, second).json() == {"stop": True, "allowed": 0}
+    assert tell(world, second).json() == {"stop": True, "allowed": 0, "hands": []}
     assert newest(world)["state"] == "plays"
     unheard = world.owner.post(f"/api/rehearsals/{second}/stop").json()
     assert (unheard["state"], unheard["outcome"]) == ("ended", "aborted")
@@ -107,3 +112,44 @@ def test_step_by_step_each_line_is_let_on_by_somebody(world):
     # Windows stay known after the end: the editor offers their names.
     tell(world, number, outcome="finished", windows=[])
     assert newest(world)["windows"] == [window]
+
+
+def test_a_rehearsal_that_nobody_watches_is_over(world):
+    number = ask(world).json()["id"]
+    world.rig.post("/api/agent/rehearsals/take")
+    Rehearsal.objects.update(watched=timezone.now() - timedelta(seconds=50))
+    assert tell(world, number).json()["stop"] is False
+    Rehearsal.objects.update(watched=timezone.now() - timedelta(seconds=70))
+    assert tell(world, number).json()["stop"] is True
+    newest(world)  # somebody looks again
+    assert tell(world, number).json()["stop"] is False
+
+
+def test_what_a_person_does_goes_to_the_rig_once_and_in_order(world):
+    number = ask(world, kind="draft").json()["id"]
+    assert world.rig.post("/api/agent/rehearsals/take").json()["kind"] == "draft"
+
+    def do(*hands):
+        url = f"/api/rehearsals/{number}/hands"
+        return world.owner.post(url, {"hands": list(hands)}, content_type="application/json")
+
+    press, click = {"kind": "press", "keys": "Ctrl+O"}, {"kind": "click", "x": 3, "y": 4}
+    assert do(press).status_code == 200
+    assert do(click, {"kind": "type", "keys": " a"}).status_code == 200
+    assert [hand["kind"] for hand in tell(world, number, acted=0).json()["hands"]] == [
+        "press", "click", "type",
+    ]  # fmt: skip
+    assert tell(world, number, acted=2, heard=5).json()["hands"] == [{"kind": "type", "keys": " a"}]
+    assert newest(world)["heard"] == 5
+    assert do({"kind": "press"}).status_code == 400
+    assert do({"kind": "shell", "keys": "rm"}).status_code == 400
+    tell(world, number, outcome="finished", draft="session\n")
+    assert newest(world)["draft"] == "session\n"
+    assert do(press).status_code == 400
+
+
+def test_a_script_that_is_played_takes_no_hands(world):
+    number = ask(world).json()["id"]
+    url = f"/api/rehearsals/{number}/hands"
+    body = {"hands": [{"kind": "press", "keys": "a"}]}
+    assert world.owner.post(url, body, content_type="application/json").status_code == 404

@@ -10,6 +10,7 @@ from django.utils import timezone
 from yardstick_core.record import OUTCOMES
 
 LEASE = timedelta(seconds=30)
+WATCHED_FOR = timedelta(seconds=60)
 
 
 class Run(models.Model):
@@ -166,3 +167,9 @@ class Rehearsal(models.Model):
     heard = models.IntegerField(default=0, help_text="keys and buttons heard on the rig")
     draft = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)
+    watched = models.DateTimeField(default=timezone.now, help_text="when somebody last looked")
+
+    @property
+    def alone(self) -> bool:
+        """Whether nobody watches any more: then it is over, for it keeps a rig from measuring."""
+        return timezone.now() - self.watched > WATCHED_FOR

@@ -7,6 +7,7 @@ from typing import Any
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -160,6 +161,8 @@ class RehearsalsView(MemberView):
         newest = found.rehearsals.select_related("variant").order_by("-id").first()
         if newest is None:
             return Response(status=204)
+        if newest.state != "ended":
+            Rehearsal.objects.filter(pk=newest.pk).update(watched=timezone.now())
         return Response(RehearsalSerializer(body_of(newest)).data)
 
     @extend_schema(
@@ -331,7 +334,7 @@ class TellRehearsal(RigView):
 
 def _asked(found: Rehearsal, acted: int) -> dict[str, Any]:
     return {
-        "stop": found.stop_asked,
+        "stop": found.stop_asked or found.alone,
         "allowed": found.allowed,
         "hands": found.hands[acted:],
     }

@@ -206,6 +206,8 @@ function Confirmations(props: { texts: string[] }) {
     (rig) => rig.state !== "never seen" && rig.state !== "revoked",
   );
   if (!props.texts.length) return null;
+  const asked = (text: string, name: string) =>
+    confirm.isPending && confirm.variables.text === text && confirm.variables.name === name;
   return (
     <ul className="mt-1">
       {props.texts.flatMap((text) =>
@@ -217,7 +219,7 @@ function Confirmations(props: { texts: string[] }) {
                 <input
                   type="checkbox"
                   className="mr-2 accent-[var(--brass)]"
-                  checked={known !== undefined}
+                  checked={known !== undefined || asked(text, rig.name)}
                   disabled={known !== undefined}
                   onChange={() => confirm.mutate({ name: rig.name, text })}
                 />
