@@ -49,7 +49,7 @@ def take_soak(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
     page.get_by_text("Open and close", exact=True).and_(page.locator("[aria-current]")).wait_for(
         timeout=90_000
     )
-    page.wait_for_timeout(25_000)
+    page.wait_for_timeout(32_000)
     shoot("soak", None)
     page.get_by_role("button", name="Stop all").click()
 

@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 
+from yardstick_core.compare.ladder_words import ladder_readings
 from yardstick_core.compare.ladders import capacities, growths, level_number
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import at_level, judge
@@ -95,3 +96,25 @@ def test_levels_are_judged_apart_from_one_another():
     stretches = [row.stretch for row in judged.rows]
     assert stretches == [at_level(("Open", "open"), f"ends {level}") for level in LEVELS]
     assert all(len(row.samples[0]) == 5 for row in judged.rows)
+
+
+def test_a_ladder_is_read_in_words_with_its_medians():
+    rates = [lambda level: 30 * 300 / level, lambda level: 90.0]
+    growth, capacity = ladder_readings(ladder_runs([1.0, 2.0], rates=rates), ["4.1", "4.2"], 0)
+    assert (growth.kind, growth.ladder, growth.levels) == ("growth", "ends", (100, 300, 900))
+    assert growth.medians[0] == pytest.approx((0.01, 0.03, 0.09), rel=0.1)
+    assert growth.sentences[0].startswith("4.1 grows as ends to the power of ")
+    assert growth.sentences[2].startswith("4.2 grows more steeply than 4.1 (by +")
+    assert capacity.sentences[0].startswith("4.1 carries ")
+    assert "at 30 pictures a second (95\u2009%: " in capacity.sentences[0]
+    assert capacity.sentences[1] == "4.2 is still fluid at the largest level measured."
+
+
+def test_equal_growth_is_said_to_show_no_difference():
+    (growth,) = ladder_readings(ladder_runs([1.0, 1.0]), ["4.1", "4.2"], 0)
+    assert growth.sentences[2].startswith("No difference in growth is shown between 4.2 and 4.1")
+
+
+def test_without_a_ladder_nothing_is_read():
+    runs = [JudgedRun(1, 0, 0, False, "finished", (Reading(("A", "b"), "duration", 1.0),))]
+    assert ladder_readings(runs, ["4.1"], 0) == []

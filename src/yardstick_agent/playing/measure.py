@@ -246,6 +246,7 @@ class Measurement:
         return {
             "elapsed_ns": now_ns() - self.spool.origin_ns,
             "step": player.step if player else "",
+            "laps": player.laps if player else 0,
             "position": player.position if player else 0,
             "line": self._line(),
             "waits": self.waiting_at > 0,

@@ -82,6 +82,7 @@ class Player:
     wrong: list[str] = field(default_factory=list)
     position: int = 0
     step: str = ""
+    laps: int = 0
     _open: list[_Open] = field(default_factory=list)
     _anchors: dict[int, int] = field(default_factory=dict)
     _last_ns: int = 0
@@ -195,6 +196,7 @@ class Player:
         if stretch.kind == "time" and stretch.end is not None:
             self._note(stretch, stretch.end.at_ns, stretch.end.plus_minus_ns, False)
         elif stretch.kind == "lap":
+            self.laps += 1
             self._note(stretch, max(self._last_ns, stretch.start_ns), 0, False)
         else:
             self._note(stretch, max(now_ns(), stretch.start_ns), 0, False)

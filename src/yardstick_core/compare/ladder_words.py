@@ -13,12 +13,13 @@ from yardstick_core.compare.ladders import (
     Capacity,
     Growth,
     Known,
+    Points,
+    by_level,
     capacities,
     growths,
     level_number,
 )
 from yardstick_core.compare.runs import JudgedRun
-from yardstick_core.record import FINISHED
 
 MINUS = "\u2212"
 
@@ -49,12 +50,14 @@ def ladder_readings(
     ladder = laddered[0].level.rsplit(" ", 1)[0]
     levels = tuple(sorted({n for run in laddered if (n := level_number(run.level)) is not None}))
     found = []
+    durations = by_level(runs, len(names), "duration")
+    rates = by_level(runs, len(names), "average_rate")
     for growth in growths(runs, len(names), baseline, alpha):
-        medians = _medians(runs, growth.stretch, "duration", len(names), levels)
+        medians = _medians(durations[growth.stretch], levels)
         sentences = _growth_words(growth, names, baseline, ladder, level)
         found.append(LadderReading("growth", growth.stretch, ladder, levels, medians, sentences))
     for capacity in capacities(runs, len(names), FLUID, alpha):
-        medians = _medians(runs, capacity.stretch, "average_rate", len(names), levels)
+        medians = _medians(rates[capacity.stretch], levels)
         sentences = _capacity_words(capacity, names, ladder, level)
         found.append(
             LadderReading("capacity", capacity.stretch, ladder, levels, medians, sentences)
@@ -63,26 +66,14 @@ def ladder_readings(
 
 
 def _medians(
-    runs: Sequence[JudgedRun],
-    stretch: tuple[str, ...],
-    metric: str,
-    variants: int,
-    levels: tuple[float, ...],
+    sides: list[dict[int, Points]], levels: tuple[float, ...]
 ) -> tuple[tuple[float | None, ...], ...]:
-    read: dict[tuple[int, float], list[float]] = {}
-    for run in runs:
-        level = level_number(run.level) if run.level else None
-        if level is None or not run.compared or run.outcome != FINISHED:
-            continue
-        for reading in run.readings:
-            if reading.stretch == stretch and reading.metric == metric:
-                read.setdefault((run.variant, level), []).append(reading.value)
-    return tuple(
-        tuple(
-            median(read[variant, level]) if (variant, level) in read else None for level in levels
-        )
-        for variant in range(variants)
-    )
+    """Median over the rounds, by variant and level."""
+    found = []
+    for side in sides:
+        read = [[points[at] for points in side.values() if at in points] for at in levels]
+        found.append(tuple(median(values) if values else None for values in read))
+    return tuple(found)
 
 
 def _growth_words(
@@ -101,7 +92,7 @@ def _growth_words(
         if known is None:
             continue
         if known.low > 0 or known.high < 0:
-            how = "faster" if known.value > 0 else "slower"
+            how = "more steeply" if known.value > 0 else "less steeply"
             what = f"{names[index]} grows {how} than {names[baseline]}"
         else:
             what = f"No difference in growth is shown between {names[index]} and {names[baseline]}"

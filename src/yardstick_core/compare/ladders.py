@@ -72,7 +72,7 @@ def growths(
 ) -> list[Growth]:
     """Growth of every timing that was read at three levels or more."""
     found = []
-    for stretch, sides in _by_level(runs, variants, "duration").items():
+    for stretch, sides in by_level(runs, variants, "duration").items():
         slopes = [
             {
                 number: slope
@@ -100,7 +100,7 @@ def capacities(
 ) -> list[Capacity]:
     """Capacity of every frame stretch that was read at two levels or more."""
     found = []
-    for stretch, sides in _by_level(runs, variants, "average_rate").items():
+    for stretch, sides in by_level(runs, variants, "average_rate").items():
         if not any(len(points) > 1 for side in sides for points in side.values()):
             continue
         known: list[Known | None] = []
@@ -117,14 +117,14 @@ def capacities(
     return found
 
 
-_Points = dict[float, float]
+Points = dict[float, float]
 
 
-def _by_level(
+def by_level(
     runs: Sequence[JudgedRun], variants: int, metric: str
-) -> dict[tuple[str, ...], list[dict[int, _Points]]]:
+) -> dict[tuple[str, ...], list[dict[int, Points]]]:
     """Readings of a metric by stretch, variant, round and level, of warm runs that finished."""
-    found: dict[tuple[str, ...], list[dict[int, _Points]]] = {}
+    found: dict[tuple[str, ...], list[dict[int, Points]]] = {}
     for run in runs:
         level = level_number(run.level) if run.level else None
         if level is None or not run.compared or run.outcome != FINISHED:
@@ -136,7 +136,7 @@ def _by_level(
     return found
 
 
-def _slope(points: _Points) -> float | None:
+def _slope(points: Points) -> float | None:
     """Least squares of log time on log level; None below three levels."""
     if len(points) < FEWEST_LEVELS:
         return None
@@ -144,7 +144,7 @@ def _slope(points: _Points) -> float | None:
     return float(np.polyfit(levels, times, 1)[0])
 
 
-def _carried(points: _Points, line: float) -> float:
+def _carried(points: Points, line: float) -> float:
     """The largest level at or above a rate: 0 where none is, infinite where all are."""
     levels = sorted(points)
     fluid = [level for level in levels if points[level] >= line]

@@ -47,3 +47,12 @@ test("what is older than half a minute is let go", () => {
 test("a word without progress changes nothing", () => {
   expect(follow(null, { kind: "run", run: 1 }, { current: null })).toBeNull();
 });
+
+test("memory is kept for the whole run, thinned, with its newest sample", () => {
+  const many = Array.from({ length: 900 }, (_, number) => told(number + 1, []));
+  const now = all(many);
+  expect(now.memory.length).toBeLessThanOrEqual(400);
+  expect(now.memory.length).toBeGreaterThan(150);
+  expect(now.memory.at(-1)?.at).toBe(900);
+  expect(now.memory[0]?.at).toBeLessThan(10);
+});

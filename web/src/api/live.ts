@@ -16,6 +16,10 @@ export interface Progress {
   beats: Beat[];
   /** Processor use in cores at instants, seconds since the run's start. */
   cores: { at: number; value: number }[];
+  /** Resident memory, bytes, since somebody looks: of a long run every so many samples. */
+  memory: { at: number; value: number }[];
+  /** Laps done. */
+  laps: number;
 }
 
 /** A beat of 50 ms: when it began (s since the run's start), frames in it, the longest (ms). */
@@ -37,6 +41,7 @@ interface Told {
     position?: number;
     operations?: number;
     resident?: number;
+    laps?: number;
     processor_seconds?: number;
     beats?: [number, number, number][];
   };
@@ -48,6 +53,7 @@ export interface Live {
 }
 
 const KEEP_SECONDS = 30;
+const MOST_MEMORY_SAMPLES = 400;
 
 interface Sample {
   at: number;
@@ -88,9 +94,17 @@ export function follow(
     position: said.position ?? 0,
     operations: said.operations ?? 0,
     resident: said.resident ?? 0,
+    laps: said.laps ?? 0,
+    memory: thinned([...(same ? before.memory : []), { at, value: said.resident ?? 0 }]),
     beats: [...known, ...fresh].filter((beat) => beat.at > at - KEEP_SECONDS),
     cores: cores.filter((c) => c.at > at - KEEP_SECONDS),
   };
+}
+
+/** All samples, or every other one where there are too many; the newest always. */
+function thinned<T>(samples: T[]): T[] {
+  if (samples.length <= MOST_MEMORY_SAMPLES) return samples;
+  return samples.filter((_, place) => (samples.length - 1 - place) % 2 === 0);
 }
 
 export const LiveContext = createContext<Live>({ connected: false, progress: null });

@@ -1,12 +1,13 @@
 /** Frame time and processor of the run under way, over the last half minute. */
 import { BEAT_SECONDS, type Progress } from "../../api/live";
 import { variantColour } from "../../parts/variants";
-import { significant, THIN } from "../../parts/words";
+import { count, duration, significant, THIN } from "../../parts/words";
 
 const WIDTH = 356;
 const HEIGHT = 96;
 const SECONDS = 30;
 const IDLE_MS = 250;
+const MIB = 2 ** 20;
 
 export function LiveLanes(props: { progress: Progress; variant: number }) {
   const { progress } = props;
@@ -57,11 +58,49 @@ export function LiveLanes(props: { progress: Progress; variant: number }) {
       </svg>
       <p className="flex justify-between text-[11px] text-ink-3">
         <span>30 s ago</span>
-        <span>memory {significant(progress.resident / 2 ** 20)} MiB</span>
         <span>now</span>
       </p>
+      <Memory progress={progress} colour={colour} />
     </div>
   );
+}
+
+/** Memory since the run began, or since somebody looks: what a soak is about. */
+function Memory(props: { progress: Progress; colour: string }) {
+  const { memory, resident, laps } = props.progress;
+  const [first, last] = [memory[0], memory.at(-1)];
+  if (!first || !last || last.at <= first.at) return null;
+  const top = roundedUp(Math.max(...memory.map((sample) => sample.value)) / MIB);
+  const x = (at: number) => ((at - first.at) / (last.at - first.at)) * WIDTH;
+  return (
+    <>
+      <LaneHead
+        name={laps > 0 ? `memory, ${count(laps, "lap")} done` : "memory"}
+        value={`${significant(resident / MIB)}${THIN}MiB`}
+      />
+      <svg width={WIDTH} height={HEIGHT} role="img" aria-label="memory since the run began">
+        <Grid top={`${top} MiB`} />
+        <polyline
+          fill="none"
+          stroke={props.colour}
+          strokeWidth={1.5}
+          points={memory
+            .map(({ at, value }) => `${x(at)},${HEIGHT - 1 - (value / MIB / top) * (HEIGHT - 14)}`)
+            .join(" ")}
+        />
+      </svg>
+      <p className="flex justify-between text-[11px] text-ink-3">
+        <span>{duration(last.at - first.at)} ago</span>
+        <span>now</span>
+      </p>
+    </>
+  );
+}
+
+/** The next of 1, 2 or 5 times a power of ten. */
+function roundedUp(value: number): number {
+  const power = 10 ** Math.floor(Math.log10(Math.max(1, value)));
+  return [1, 2, 5, 10].map((part) => part * power).find((top) => top >= value) ?? value;
 }
 
 function LaneHead(props: { name: string; value: string }) {
