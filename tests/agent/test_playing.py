@@ -82,6 +82,7 @@ def test_text_beyond_ascii_arrives_as_typed(tmp_path):
 
 def test_pointer_input_lands_at_window_coordinates(tmp_path):
     text = script(
+        "until window is steady for 300ms",
         "click right at 40,30",
         "scroll down 3 at 100,50",
         'until log "wheel 3"',

@@ -52,6 +52,7 @@ class Installation:
     def __init__(self, folder: Path) -> None:
         STATE.mkdir(parents=True, exist_ok=True)
         self.cluster = Cluster("fault-postgres")
+        self.cluster.remove()  # whatever an earlier release left in it
         self.cluster.start()
         self.cluster.create_database("faults")
         port, live_port = free_port(), free_port()
