@@ -9,10 +9,10 @@ import pytest
 
 from yardstick_agent.changes import Changes
 from yardstick_agent.display.connection import Connection
-from yardstick_agent.display.input import Keyboard
+from yardstick_agent.display.input import Input, Keyboard
 from yardstick_agent.display.virtual import DisplayError, VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
-from yardstick_agent.sampling.processes import descends_from
+from yardstick_agent.sampling.processes import children, descends_from
 from yardstick_core.script import keys
 
 pytestmark = pytest.mark.screen
@@ -190,3 +190,24 @@ def test_a_key_released_after_its_modifiers_are_named():
 def test_python_with_tk_is_there_for_these_tests():
     assert subprocess.run([PYTHON, "-c", "import tkinter"]).returncode == 0
     assert sys.version_info >= (3, 11)
+
+
+def test_no_input_opens_a_menu_or_starts_a_program_on_a_virtual_display():
+    with VirtualDisplay(640, 480) as display:
+        connection, inputs = Connection(display.name), Input(display.name)
+
+        def shown():
+            tree = connection.core.QueryTree(connection.root).reply()
+            return [window for window in tree.children if connection.is_shown(window)]
+
+        before = shown()
+        for button in ("right", "middle", "left"):
+            inputs.click(600, 460, button, False)
+            time.sleep(0.2)
+        for chord in ("Super+E", "Alt+Space", "Ctrl+Alt+Right", "Alt+Escape"):
+            inputs.press(chord)
+        time.sleep(0.3)
+        assert shown() == before
+        assert [children(pid) for pid in display.process_ids] == [[], []]
+        inputs.close()
+        connection.close()

@@ -6,9 +6,14 @@ import os
 import shutil
 import subprocess
 import time
+from pathlib import Path
 from types import TracebackType
 
 from yardstick_agent.children import ending_with_us
+
+
+#: Without menus and without keys that start programs: no script may start anything by input.
+MANAGED = Path(__file__).with_name("openbox.xml")
 
 
 class DisplayError(RuntimeError):
@@ -77,7 +82,9 @@ class VirtualDisplay:
 
         environment = {**os.environ, "DISPLAY": self.name}
         manager = subprocess.Popen(
-            ending_with_us([_program("openbox", "openbox"), "--sm-disable"]),
+            ending_with_us(
+                [_program("openbox", "openbox"), "--sm-disable", "--config-file", str(MANAGED)]
+            ),
             env=environment,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
