@@ -11,7 +11,6 @@ from types import TracebackType
 
 from yardstick_agent.children import ending_with_us
 
-
 #: Without menus and without keys that start programs: no script may start anything by input.
 MANAGED = Path(__file__).with_name("openbox.xml")
 
