@@ -178,6 +178,8 @@ def test_the_cursor_walks_frame_by_frame(owner):
     owner.goto(f"/studies/{study}/measure")
     owner.locator("a[href^='/runs/']").first.click()
     owner.get_by_role("region", name="memory").wait_for()
+    # The spikes come with the readings of the stretch, a little after the lanes.
+    expect(owner.get_by_role("complementary").get_by_text("average frame rate")).to_be_visible()
     owner.keyboard.press("n")
     cursor = owner.get_by_test_id("cursor")
     first = cursor.inner_text()

@@ -71,7 +71,8 @@ def test_line_by_line_and_a_place_picked_on_the_picture(owner, script, panel):
     owner.keyboard.press("Control+End")
     owner.keyboard.type('step "More"\n  until window "Wef')
     owner.keyboard.press("Control+Space")
-    expect(owner.get_by_role("option").first).to_be_visible()
+    offered = owner.locator(".cm-tooltip-autocomplete").get_by_role("option")
+    expect(offered.first).to_contain_text("Weftwright")
     owner.keyboard.press("Escape")
 
 
