@@ -9,6 +9,7 @@ from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns, sleep_until
 from yardstick_agent.display.input import Input
 from yardstick_agent.display.picture import Pixels, rgb
+from yardstick_agent.display.watcher import Window
 from yardstick_agent.playing.conditions import EndCondition, end_condition
 from yardstick_agent.playing.looking import POLL_SECONDS, Looking
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
@@ -43,6 +44,7 @@ TOLD = ("window shown", "window gone", "log text", "log regex", "exited")
 TOLD_POLL_SECONDS = 0.1
 SETTLE_POLL_NS = 100_000_000
 CLOSE_PATIENCE_SECONDS = 5.0
+WINDOW_PATIENCE_NS = 500_000_000
 
 
 class SessionEnded(Exception):
@@ -371,7 +373,7 @@ class Player:
         self._may_end = self._may_end or not companion
         asked = now_ns()
         self._sent(asked)
-        window = self.scene.watcher.main_window(subject.owns)
+        window = self._window_of(subject)
         if window is not None and not subject.exited_ns:
             self.inputs.connection.ask_to_close(window.id)
         if window is None or not subject.wait(CLOSE_PATIENCE_SECONDS):
@@ -379,6 +381,16 @@ class Player:
         at = subject.exited_ns or now_ns()
         self.spool.journal("stopped", at, how=subject.ending(), companion=companion)
         self._last_ns = max(asked, subject.exited_ns)
+
+    def _window_of(self, program: Subject) -> Window | None:
+        """Its main window; one that is only just being shown is waited for."""
+        until = now_ns() + WINDOW_PATIENCE_NS
+        while True:
+            seen = self.changes.told
+            window = self.scene.watcher.main_window(program.owns)
+            if window is not None or program.exited_ns or now_ns() >= until:
+                return window
+            self.changes.wait(seen, POLL_SECONDS)
 
     def _check_alive(self) -> None:
         subject = self.scene.subject
