@@ -79,6 +79,9 @@ function Climb(props: { reading: Reading; board: Board; hidden: Set<number> }) {
           </text>
         </g>
       ))}
+      <text x={0} y={HEIGHT - EDGE.bottom + 15} fontSize={10.5} fill="var(--ink-3)">
+        {ladder}
+      </text>
       {levels.map((level) => (
         <g key={level}>
           <line
