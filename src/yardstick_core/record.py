@@ -11,8 +11,8 @@ import numpy as np
 from yardstick_core.streams.chunk import (
     Instants,
     Values,
-    decode_counter,
-    decode_frames,
+    decode_all_frames,
+    decode_counters,
     decode_journal,
 )
 
@@ -79,22 +79,19 @@ def join(chunks: dict[str, Iterable[bytes]]) -> RunRecord:
     Raises ChunkError where a chunk cannot be read.
     """
     journal: list[dict[str, Any]] = []
-    frames: list[Instants] = []
+    frames_ns: Instants | None = None
     counters: dict[str, tuple[Instants, Values]] = {}
     for stream, parts in chunks.items():
         if stream == "journal":
             for part in parts:
                 journal += decode_journal(part)
         elif stream == "frames":
-            frames += [decode_frames(part) for part in parts]
+            frames_ns = decode_all_frames(list(parts))
         else:
-            pairs = [decode_counter(part) for part in parts]
-            if pairs:
-                counters[stream] = (
-                    np.concatenate([pair[0] for pair in pairs]),
-                    np.concatenate([pair[1] for pair in pairs]),
-                )
-    return from_journal(journal, np.concatenate(frames) if frames else None, counters)
+            there = list(parts)
+            if there:
+                counters[stream] = decode_counters(there)
+    return from_journal(journal, frames_ns, counters)
 
 
 def from_journal(

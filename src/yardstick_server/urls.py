@@ -46,7 +46,8 @@ from yardstick_server.studies.views import (
     StudyList,
 )
 from yardstick_server.traces.ingest import PutChunk
-from yardstick_server.traces.views import StretchView, TraceView
+from yardstick_server.traces.stretches import LapsView, SideBySideView, StretchView
+from yardstick_server.traces.views import TraceView
 
 api = [
     path("session", SessionView.as_view()),
@@ -87,6 +88,8 @@ api = [
     path("runs/<int:run>/pictures/<str:name>", RunPictureView.as_view()),
     path("runs/<int:run>/trace", TraceView.as_view()),
     path("runs/<int:run>/stretch", StretchView.as_view()),
+    path("runs/<int:run>/laps", LapsView.as_view()),
+    path("side-by-side", SideBySideView.as_view()),
 ]
 agent_api = [
     path("hello", Hello.as_view()),

@@ -2,12 +2,16 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.ndimage import median_filter
 
 from yardstick_core.readings import METRICS, derive
 from yardstick_core.readings.derive import WHOLE, stretch_readings
 from yardstick_core.readings.frames import (
     all_frame_readings,
     average_rate,
+    busy_and_quiet,
     drops,
     on_target,
     one_percent_low,
@@ -78,25 +82,61 @@ def test_a_stretch_holds_the_frames_that_end_in_it_the_first_from_its_start():
     assert times.tolist() == [5, 10]
 
 
+NO_INPUT = np.array([], np.int64)
+
+
 def test_a_gap_in_which_nothing_was_asked_for_is_idle():
-    ends, times = frame_times(instants([10, 10, 2000, 10]), 0, 3 * S)
-    kept_ends, kept, idle = cut_idle(ends, times, np.array([], np.int64))
-    assert kept.tolist() == [10, 10, 10]
-    assert idle == 2000
-    assert len(kept_ends) == 3
+    found = cut_idle(*frame_times(instants([10, 10, 2000, 10]), 0, 3 * S), NO_INPUT)
+    assert found.times_ms.tolist() == [10, 10, 10]
+    assert found.idle_s == 2
+    assert found.idle_ns.tolist() == [[20 * MS, 2020 * MS]]
+    assert len(found.ends_ns) == 3
 
 
 def test_a_slow_answer_to_an_input_is_no_idle_time():
-    ends, times = frame_times(instants([10, 10, 2000, 10]), 0, 3 * S)
     asked = np.array([20 * MS + 500 * MS])
-    _, kept, idle = cut_idle(ends, times, asked)
-    assert kept.tolist() == [10, 10, 1500, 10]
-    assert idle == 500
+    found = cut_idle(*frame_times(instants([10, 10, 2000, 10]), 0, 3 * S), asked)
+    assert found.times_ms.tolist() == [10, 10, 1500, 10]
+    assert found.idle_ns.tolist() == [[20 * MS, 520 * MS]]
+
+
+def test_no_gap_is_idle_where_pictures_are_wanted_all_the_time():
+    times = frame_times(instants([10, 10, 2000, 10]), 0, 3 * S)
+    assert cut_idle(*times, NO_INPUT, [(0, 3 * S)]).times_ms.tolist() == [10, 10, 2000, 10]
+    assert cut_idle(*times, NO_INPUT, [(2100 * MS, 3 * S)]).idle_s == 2
 
 
 def test_a_short_gap_is_never_idle():
-    ends, times = frame_times(instants([10, 240, 10]), 0, S)
-    assert len(cut_idle(ends, times, np.array([], np.int64))[1]) == 3
+    found = cut_idle(*frame_times(instants([10, 240, 10]), 0, S), NO_INPUT)
+    assert len(found.times_ms) == 3
+
+
+@given(
+    st.lists(st.floats(0.05, 400), min_size=1, max_size=400),
+    st.lists(st.integers(0, 399), max_size=12),
+)
+def test_spikes_are_those_of_the_definition(times, places):
+    values = np.array(times)
+    values[[p for p in places if p < len(values)]] *= 6
+    local = median_filter(values, 19, mode="nearest")
+    wanted = (values > 2.5 * local) & (values > local + 4)
+    assert spike_mask(values).tolist() == wanted.tolist()
+    even = np.full(1000, 8.0)
+    even[places] = 40
+    local = median_filter(even, 19, mode="nearest")
+    assert spike_mask(even).tolist() == ((even > 2.5 * local) & (even > local + 4)).tolist()
+
+
+@given(st.lists(st.integers(0, 5_000), max_size=40), st.integers(1, 60))
+def test_a_frame_is_busy_within_half_a_second_of_an_input(inputs, step):
+    asked = np.sort(np.array(inputs, np.int64)) * MS
+    ends = np.arange(step, 5_000, step) * MS
+    times = np.full(len(ends), float(step))
+    busy = sum(any(0 <= end - at <= S // 2 for at in asked.tolist()) for end in ends.tolist())
+    found, quiet = busy_and_quiet(ends, times, asked)
+    total = times.sum() / 1000
+    assert found == pytest.approx(busy / total)
+    assert quiet == pytest.approx((len(ends) - busy) / total)
 
 
 def test_latency_is_from_input_to_the_next_picture():

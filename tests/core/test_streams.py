@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 
 from yardstick_core.record import join
 from yardstick_core.streams import chunk
-from yardstick_core.streams.pyramid import narrow, summarise, unpack
+from yardstick_core.streams.counters import cumulative, drawn, drawn_name, drawn_unit
+from yardstick_core.streams.overview import narrow, pack, plain, summarise, unpack
 
 
 def frames(count: int, seed: int = 1) -> np.ndarray:
@@ -63,40 +64,98 @@ def test_two_frames_too_far_apart_do_not_share_a_chunk():
         chunk.encode_frames(np.array([0, 300_000_000_000]))
 
 
-def envelope(instants: np.ndarray, size: int = 1000):
-    packed, before = [], -1
-    for start in range(0, len(instants), size):
-        part = instants[start : start + size]
-        packed.append(summarise(*chunk.decode_frame_ticks(chunk.encode_frames(part, before))))
-        before = int(part[-1])
-    return unpack(packed)
+@pytest.mark.parametrize("sizes", [[], [5], [200, 200, 200, 17], [1, 64, 1, 64]])
+def test_chunks_taken_apart_together_are_those_taken_apart_one_by_one(sizes):
+    rng = np.random.default_rng(3)
+    at = np.cumsum(rng.integers(1, 10**8, max(1, sum(sizes)))) // 100 * 100
+    values = rng.normal(0, 1e9, len(at))
+    edges = np.cumsum([0, *sizes])
+    spans = list(zip(edges, edges[1:], strict=False))
+    counters = [chunk.encode_counter(at[a:b], values[a:b]) for a, b in spans]
+    instants, back = chunk.decode_counters(counters)
+    assert instants.tolist() == at[: sum(sizes)].tolist()
+    assert back.tolist() == values[: sum(sizes)].tolist()
+    frames_ = [chunk.encode_frames(at[a:b], int(at[a - 1]) if a else -1) for a, b in spans]
+    assert chunk.decode_all_frames(frames_).tolist() == at[: sum(sizes)].tolist()
 
 
-def test_min_and_max_of_every_bucket_are_those_of_its_frames():
-    instants = frames(5000)
-    found = envelope(instants)
-    times = np.diff(instants) / 1e6
-    assert found.high_ms.max() == pytest.approx(times.max(), abs=2e-4)
-    assert found.low_ms.min() == pytest.approx(times.min(), abs=2e-4)
-    edges = np.searchsorted(instants[1:], found.end_ns)
-    for place in (0, 7, len(edges) - 1):
-        inside = times[(edges[place - 1] + 1 if place else 0) : edges[place] + 1]
-        assert found.high_ms[place] == pytest.approx(inside.max(), abs=2e-4)
+def test_one_damaged_chunk_among_many_is_told():
+    good = chunk.encode_counter(np.array([100, 200]), np.ones(2))
+    with pytest.raises(chunk.ChunkError):
+        chunk.decode_counters([good, good[:-3]])
+    with pytest.raises(chunk.ChunkError, match="counter"):
+        chunk.decode_all_frames([good])
+
+
+def series(size: int = 50_000) -> tuple[np.ndarray, np.ndarray]:
+    instants = frames(size + 1)
+    return instants[1:], np.diff(instants) / 1e6
+
+
+@pytest.mark.parametrize("size", [64, 1024, 7])
+def test_every_point_holds_least_greatest_and_mean_of_its_samples(size):
+    instants, values = series(5000)
+    found = summarise(instants, values, size)
+    for place in (0, 3, len(found) - 1):
+        part = values[place * size : (place + 1) * size]
+        assert found.low[place] == part.min()
+        assert found.high[place] == part.max()
+        assert found.mean[place] == pytest.approx(part.mean())
+        assert found.end_ns[place] == instants[min((place + 1) * size, len(values)) - 1]
 
 
 def test_a_single_spike_survives_every_narrowing():
-    instants = frames(50_000)
-    instants[31_234:] += 333_000_000
-    found = envelope(instants)
+    instants, values = series()
+    values[31_234] = 333
+    found = summarise(instants, values, 64)
     for most in (300, 40, 7, 1):
         narrowed = narrow(found, most)
-        assert len(narrowed.end_ns) <= most
-        assert narrowed.high_ms.max() > 333
+        assert len(narrowed) <= most
+        assert narrowed.high.max() == 333
+        assert narrowed.mean.mean() == pytest.approx(values.mean(), rel=0.01)
 
 
-def test_the_first_frame_of_a_run_counts_as_no_frame_time():
-    found = envelope(np.array([5_000_000_000, 5_010_000_000]))
-    assert found.high_ms.tolist() == [10.0]
+def test_points_come_back_from_their_bytes():
+    found = summarise(*series(), 64)
+    again = unpack(pack(found))
+    assert again.end_ns.tolist() == found.end_ns.tolist()
+    assert np.allclose(again.high, found.high, rtol=1e-6)
+    with pytest.raises(ValueError, match="buffer size"):
+        unpack(b"half a point")
+
+
+def test_a_part_of_a_series_reaches_one_point_beyond_each_end():
+    points = plain(np.arange(10) * 100, np.arange(10.0))
+    assert points.between(250, 510).end_ns.tolist() == [200, 300, 400, 500, 600]
+    assert points.between(0, 10_000).plain
+    assert len(points.between(5000, 6000)) == 1
+
+
+@pytest.mark.parametrize(
+    ("name", "shown", "unit", "counts_on"),
+    [
+        ("subject.processor_seconds", "subject.processor", "cores", True),
+        ("core.1.busy_seconds", "core.1.busy", "cores", True),
+        ("subject.bytes_written", "subject.bytes_written", "MiB/s", True),
+        ("subject.resident", "subject.resident", "MiB", False),
+        ("subject.threads", "subject.threads", "", False),
+    ],
+)
+def test_a_counter_is_drawn_in_its_unit(name, shown, unit, counts_on):
+    assert drawn_name(name) == shown
+    assert drawn_unit(name) == unit
+    assert cumulative(name) is counts_on
+
+
+def test_totals_are_drawn_as_rates_and_bytes_as_mib():
+    at = np.arange(6) * 500_000_000
+    _, cores = drawn("subject.processor_seconds", at, np.arange(6) * 0.25)
+    assert cores.tolist() == pytest.approx([0.5] * 5)
+    _, written = drawn("subject.bytes_written", at, np.arange(6) * 2**20)
+    assert written.tolist() == [2.0] * 5
+    _, held = drawn("subject.resident", at, np.full(6, 3 * 2.0**20))
+    assert held.tolist() == [3.0] * 6
+    assert len(drawn("subject.processor_seconds", at[:1], np.ones(1))[0]) == 0
 
 
 def test_a_run_is_joined_from_its_chunks():

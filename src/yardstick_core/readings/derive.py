@@ -17,7 +17,7 @@ from yardstick_core.readings.frames import (
     all_frame_readings,
     busy_and_quiet,
 )
-from yardstick_core.readings.idle import cut_idle, frame_times
+from yardstick_core.readings.idle import Worked, cut_idle, frame_times
 from yardstick_core.readings.metric import said
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
@@ -118,11 +118,16 @@ def whole_stretch(run: RunRecord) -> StretchRecord | None:
     )
 
 
-def stretch_readings(run: RunRecord, start_ns: int, end_ns: int) -> list[Reading]:
-    """Readings of any stretch of time of a run, chosen by hand."""
+def stretch_readings(
+    run: RunRecord, start_ns: int, end_ns: int, worked: Worked | None = None
+) -> list[Reading]:
+    """Readings of any stretch of time of a run, chosen by hand.
+
+    `worked`: its frames, where they are known already.
+    """
     stretch = StretchRecord("selection", ("selection",), start_ns, end_ns)
     return (
-        _frames(run, stretch)
+        _frames(run, stretch, worked)
         + _latency(run, stretch)
         + _processor(run, stretch, with_cores=True)
         + _memory(run, stretch)
@@ -157,10 +162,11 @@ def _duration(stretch: StretchRecord) -> Reading:
     )
 
 
-def _frames(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
-    ends, times = frame_times(run.frames_ns, stretch.start_ns, stretch.end_ns)
-    if stretch.kind != "frames":
-        ends, times, _ = cut_idle(ends, times, _input_instants(run, stretch))
+def _frames(
+    run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
+) -> list[Reading]:
+    worked = worked or worked_frames(run, stretch.start_ns, stretch.end_ns)
+    ends, times = worked.ends_ns, worked.times_ms
     short = len(times) < FEWEST_FOR_ONE_PERCENT
     few = "fewer than 1,000 frames: lows are flattered" if short else ""
     found = [
@@ -174,6 +180,16 @@ def _frames(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
         found.append(Reading(stretch.path, BUSY_RATE.key, busy))
         found.append(Reading(stretch.path, QUIET_RATE.key, quiet))
     return found
+
+
+def worked_frames(run: RunRecord, start_ns: int, end_ns: int) -> Worked:
+    """Frames of a stretch of a run; the time in which none was asked for is cut out.
+
+    In what the script calls `frames` pictures are wanted all the time.
+    """
+    wanted = [(s.start_ns, s.end_ns) for s in run.stretches if s.kind == "frames"]
+    inputs = np.array([i.at_ns for i in run.inputs], np.int64)
+    return cut_idle(*frame_times(run.frames_ns, start_ns, end_ns), inputs, wanted)
 
 
 def _input_instants(

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
+from scipy.ndimage import median_filter, minimum_filter1d
 
 from yardstick_core.readings.metric import define
 
@@ -15,6 +15,7 @@ FrameTimes = NDArray[np.float64]
 SPIKE_FACTOR = 2.5
 SPIKE_FLOOR_MS = 4.0
 SPIKE_NEIGHBOURS = 19
+_BLOCK = 32
 TARGETS_HZ = (60, 120, 144)
 FEWEST_FOR_ONE_PERCENT, FEWEST_FOR_TENTH = 1000, 30_000
 
@@ -121,8 +122,13 @@ def percentiles(values: NDArray[np.floating[Any]], shares: tuple[float, ...]) ->
 
 def slowest_mean(times_ms: FrameTimes, share: float) -> float:
     """Mean of the slowest `share` of frames (at least one), ms."""
-    count = max(1, round(len(times_ms) * share))
-    return float(np.partition(times_ms, len(times_ms) - count)[-count:].mean())
+    return _slowest_of(times_ms, len(times_ms), share)
+
+
+def _slowest_of(slow_ms: FrameTimes, frames: int, share: float) -> float:
+    """The same from the slow ones alone, which must hold all that are asked for."""
+    count = max(1, round(frames * share))
+    return float(np.partition(slow_ms, len(slow_ms) - count)[-count:].mean())
 
 
 def one_percent_low(times_ms: FrameTimes) -> float:
@@ -131,10 +137,35 @@ def one_percent_low(times_ms: FrameTimes) -> float:
 
 def spike_mask(times_ms: FrameTimes) -> NDArray[np.bool_]:
     """Which frames are spikes, shape (k,)."""
+    mask = np.zeros(len(times_ms), bool)
+    suspects = _possible_spikes(times_ms)
+    if len(suspects) > len(times_ms) // 8:
+        local = median_filter(times_ms, SPIKE_NEIGHBOURS, mode="nearest")[suspects]
+    else:
+        reach = SPIKE_NEIGHBOURS // 2
+        around = suspects[:, None] + np.arange(-reach, reach + 1)
+        near = times_ms[np.clip(around, 0, len(times_ms) - 1)]
+        local = np.median(near, axis=1)
+    times = times_ms[suspects]
+    mask[suspects] = (times > SPIKE_FACTOR * local) & (times > local + SPIKE_FLOOR_MS)
+    return mask
+
+
+def _possible_spikes(times_ms: FrameTimes) -> NDArray[np.int64]:
+    """Places of frames far above the least frame around them; all spikes are among these.
+
+    The median of the neighbours is no less than the least of this and the two next blocks.
+    """
     if not len(times_ms):
-        return np.zeros(0, bool)
-    local = median_filter(times_ms, SPIKE_NEIGHBOURS, mode="nearest")
-    return (times_ms > SPIKE_FACTOR * local) & (times_ms > local + SPIKE_FLOOR_MS)
+        return np.empty(0, np.int64)
+    starts = np.arange(0, len(times_ms), _BLOCK)
+    least, most = np.minimum.reduceat(times_ms, starts), np.maximum.reduceat(times_ms, starts)
+    least = minimum_filter1d(least, 3, mode="nearest")
+    blocks = np.flatnonzero((most > SPIKE_FACTOR * least) & (most > least + SPIKE_FLOOR_MS))
+    places = (starts[blocks][:, None] + np.arange(_BLOCK)).ravel()
+    places = places[places < len(times_ms)]
+    times, floor = times_ms[places], least[places // _BLOCK]
+    return places[(times > SPIKE_FACTOR * floor) & (times > floor + SPIKE_FLOOR_MS)]
 
 
 def stutter_share(times_ms: FrameTimes) -> float:
@@ -142,12 +173,14 @@ def stutter_share(times_ms: FrameTimes) -> float:
 
 
 def evenness(times_ms: FrameTimes) -> float:
-    return float(np.sqrt(np.mean(np.diff(times_ms) ** 2)))
+    steps = np.diff(times_ms)
+    return float(np.sqrt(steps @ steps / len(steps)))
 
 
 def drops(times_ms: FrameTimes, hertz: float = 60) -> float:
     """Pictures that a screen of this rate would show twice, summed over the frames."""
-    return float(np.maximum(0, np.rint(times_ms * hertz / 1000) - 1).sum())
+    late = times_ms[times_ms > 1000 / hertz]
+    return float(np.maximum(0, np.rint(late * hertz / 1000) - 1).sum())
 
 
 def busy_and_quiet(
@@ -157,16 +190,18 @@ def busy_and_quiet(
 
     A frame is busy where an input came within the half second before its end.
     """
-    last = np.searchsorted(inputs_ns, ends_ns, side="right") - 1
-    since = ends_ns - np.append(inputs_ns, np.iinfo(np.int64).min // 2)[last]
-    busy = int((since <= BUSY_NS).sum())
+    first = np.searchsorted(ends_ns, inputs_ns, side="left")
+    after = np.searchsorted(ends_ns, inputs_ns + BUSY_NS, side="right")
+    counted = np.append(0, after[:-1])[: len(after)]
+    busy = int(np.maximum(0, after - np.maximum(first, counted)).sum())
     total = float(times_ms.sum()) / 1000
     return busy / total, (len(times_ms) - busy) / total
 
 
 def on_target(times_ms: FrameTimes, hertz: float) -> float:
-    good = times_ms[times_ms <= 1.05 * 1000 / hertz]
-    return float(100 * good.sum() / times_ms.sum())
+    total = float(times_ms.sum())
+    late = times_ms[times_ms > 1.05 * 1000 / hertz]
+    return 100 * (total - float(late.sum())) / total
 
 
 def all_frame_readings(times_ms: FrameTimes) -> dict[str, float]:
@@ -174,7 +209,8 @@ def all_frame_readings(times_ms: FrameTimes) -> dict[str, float]:
     if len(times_ms) < 3:
         return {}
     median, p95, p99, p999 = percentiles(times_ms, (0.5, 0.95, 0.99, 0.999))
-    rate, low = average_rate(times_ms), one_percent_low(times_ms)
+    slow = times_ms[times_ms >= p95]
+    rate, low = average_rate(times_ms), 1000 / _slowest_of(slow, len(times_ms), 0.01)
     spikes = spike_mask(times_ms)
     found = {
         AVERAGE_RATE.key: rate,
@@ -193,5 +229,5 @@ def all_frame_readings(times_ms: FrameTimes) -> dict[str, float]:
     if len(times_ms) >= FEWEST_FOR_ONE_PERCENT:
         found |= {P999.key: float(p999), P999_RATE.key: float(1000 / p999)}
     if len(times_ms) >= FEWEST_FOR_TENTH:
-        found[TENTH_PERCENT_LOW.key] = 1000 / slowest_mean(times_ms, 0.001)
+        found[TENTH_PERCENT_LOW.key] = 1000 / _slowest_of(slow, len(times_ms), 0.001)
     return found

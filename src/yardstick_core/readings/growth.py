@@ -11,7 +11,7 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import special
+from scipy import fft, special
 
 from yardstick_core.readings.metric import define
 
@@ -76,13 +76,20 @@ def slope(seconds: Array, values: Array) -> Slope:
     residuals = values - values.mean() - found * centred
     scores = centred * residuals
     lags = min(count - 1, int(4 * count ** (1 / 3)))
-    total = float(scores @ scores)
-    for lag in range(1, lags + 1):
-        total += 2 * (1 - lag / (lags + 1)) * float(scores[lag:] @ scores[:-lag])
+    hanging = _products(scores, lags)
+    weights = 1 - np.arange(1, lags + 1) / (lags + 1)
+    total = float(scores @ scores) + 2 * float(weights @ hanging)
     error = math.sqrt(max(total, 0.0) * count / (count - 2)) / spread
     reach = float(special.stdtrit(count - 2, 0.975)) * error
     level = float(values.mean() + found * centred[-1])
     return Slope(found, found - reach, found + reach, level)
+
+
+def _products(values: Array, lags: int) -> Array:
+    """Sums of the products of values with those so many places before, for every lag from 1."""
+    size = fft.next_fast_len(len(values) + lags, real=True)
+    spectrum = fft.rfft(values, size)
+    return np.asarray(fft.irfft(np.abs(spectrum) ** 2, size))[1 : lags + 1]
 
 
 def growth_class(seconds: Array, values: Array) -> str:

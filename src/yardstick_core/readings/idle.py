@@ -2,39 +2,72 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
 IDLE_GAP_MS = 250.0
 
+Instants = NDArray[np.int64]
+FrameTimes = NDArray[np.float64]
 
-def frame_times(
-    frames_ns: NDArray[np.int64], start_ns: int, end_ns: int
-) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """Frames that were worked for, and the gaps that were cut out.
+
+    `ends_ns` and `times_ms` have shape (m,); `idle_ns` has shape (k, 2): start and end of each gap.
+    """
+
+    ends_ns: Instants
+    times_ms: FrameTimes
+    idle_ns: Instants
+
+    @property
+    def idle_s(self) -> float:
+        return float((self.idle_ns[:, 1] - self.idle_ns[:, 0]).sum()) / 1e9
+
+
+def frame_times(frames_ns: Instants, start_ns: int, end_ns: int) -> tuple[Instants, FrameTimes]:
     """Frames whose end lies in (start, end]: their end instants (k,), ns, and times (k,), ms.
 
     The first is counted from the start of the stretch where it began before it.
     """
     low = max(1, int(np.searchsorted(frames_ns, start_ns, side="right")))
     high = int(np.searchsorted(frames_ns, end_ns, side="right"))
-    ends = frames_ns[low:high]
-    begins = np.maximum(frames_ns[low - 1 : max(high - 1, low - 1)], start_ns)
-    return ends, (ends - begins) / 1e6
+    if high <= low:
+        return frames_ns[low:high], np.empty(0)
+    times = np.diff(frames_ns[low - 1 : high]) / 1e6
+    times[0] = (frames_ns[low] - max(int(frames_ns[low - 1]), start_ns)) / 1e6
+    return frames_ns[low:high], times
 
 
 def cut_idle(
-    ends_ns: NDArray[np.int64], times_ms: NDArray[np.float64], inputs_ns: NDArray[np.int64]
-) -> tuple[NDArray[np.int64], NDArray[np.float64], float]:
-    """Frames that were worked for: their ends (m,), ns, and times (m,), ms; idle time cut out, ms.
+    ends_ns: Instants,
+    times_ms: FrameTimes,
+    inputs_ns: Instants,
+    wanted: list[tuple[int, int]] | None = None,
+) -> Worked:
+    """Frames without the time in which no picture was asked for.
 
     A gap longer than 250 ms is idle until the first input in it: the frame that ends it is counted
-    from that input. A gap without any input is idle as a whole and no frame ends it.
+    from that input. A gap without any input is idle as a whole and no frame ends it. In the
+    stretches `wanted`, start and end in ns, pictures are wanted all the time: no gap there is idle.
     """
-    starts = ends_ns - np.rint(times_ms * 1e6).astype(np.int64)
+    long = np.flatnonzero(times_ms > IDLE_GAP_MS)
+    for start, end in wanted or ():
+        long = long[(ends_ns[long] <= start) | (ends_ns[long] > end)]
+    if not len(long):
+        return Worked(ends_ns, times_ms, np.empty((0, 2), np.int64))
+    ends = ends_ns[long]
+    starts = ends - np.rint(times_ms[long] * 1e6).astype(np.int64)
     first = np.searchsorted(inputs_ns, starts, side="left")
     asked_at = np.append(inputs_ns, np.iinfo(np.int64).max)[first]
-    long = times_ms > IDLE_GAP_MS
-    unasked = long & (asked_at > ends_ns)
-    counted = np.where(long & ~unasked, (ends_ns - asked_at) / 1e6, times_ms)
-    idle_ms = float((times_ms - counted)[~unasked].sum() + times_ms[unasked].sum())
-    return ends_ns[~unasked], counted[~unasked], idle_ms
+    unasked = asked_at > ends
+    times = times_ms.copy()
+    times[long[~unasked]] = (ends - asked_at)[~unasked] / 1e6
+    kept = np.ones(len(times), bool)
+    kept[long[unasked]] = False
+    idle = np.stack([starts, np.minimum(asked_at, ends)], axis=1)
+    return Worked(ends_ns[kept], times[kept], idle)

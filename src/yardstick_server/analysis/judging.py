@@ -23,11 +23,14 @@ from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.records import run_record
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
+from yardstick_server.traces.drawing import keep_overviews
 
 
 def keep_readings(run: Run) -> None:
     """Derive a run's readings from its streams and replace those kept before."""
-    readings = derive(run_record(run))
+    record = run_record(run)
+    readings = derive(record)
+    keep_overviews(run, record)
     with transaction.atomic():
         run.readings.all().delete()
         RunReading.objects.bulk_create(

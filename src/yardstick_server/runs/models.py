@@ -102,6 +102,11 @@ class Run(models.Model):
         return run
 
     @property
+    def sealed(self) -> bool:
+        """Whether its record is whole and will not change any more."""
+        return self.state in ("measured", "read")
+
+    @property
     def silent(self) -> bool:
         """Whether its rig has not been heard of for longer than the lease."""
         return (

@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from yardstick_core.readings import METRICS
 from yardstick_core.script import outline, parse
 from yardstick_server.accounts.member_views import MemberView
-from yardstick_server.analysis.records import run_record
+from yardstick_server.analysis.records import journal_of
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import Run
 
@@ -81,12 +81,6 @@ class KeptPictureSerializer(serializers.Serializer):
     at_s = serializers.FloatField()
 
 
-class InputSerializer(serializers.Serializer):
-    at_s = serializers.FloatField()
-    late_ms = serializers.FloatField()
-    what = serializers.CharField()
-
-
 class RunReadingSerializer(serializers.Serializer):
     stretch = serializers.ListField(child=serializers.CharField())
     metric = serializers.CharField()
@@ -111,7 +105,7 @@ class RunDetailSerializer(serializers.Serializer):
     steps = serializers.ListField(child=serializers.CharField())
     stretches = StretchSerializer(many=True)
     marks = MarkSerializer(many=True)
-    inputs = InputSerializer(many=True)
+    inputs = serializers.IntegerField(help_text="how many there are; the trace has them")
     pictures = KeptPictureSerializer(many=True)
     readings = RunReadingSerializer(many=True)
     facts = serializers.DictField(allow_null=True)
@@ -129,7 +123,7 @@ class RunDetail(MemberView):
             pk=run,
             study__workspace=self.workspace,
         )
-        record = run_record(found, streams=["journal"])
+        record = journal_of(found)
         kept = set(found.pictures.values_list("name", flat=True))
         observer = [entry for entry in record.journal if entry["kind"] == "observer"]
         body = {
@@ -155,10 +149,7 @@ class RunDetail(MemberView):
                 for s in record.stretches
             ],
             "marks": [{"at_s": at / 1e9, "name": name} for at, name in record.marks],
-            "inputs": [
-                {"at_s": i.at_ns / 1e9, "late_ms": i.late_ns / 1e6, "what": i.what}
-                for i in record.inputs
-            ],
+            "inputs": len(record.inputs),
             "pictures": [
                 {"name": entry["name"], "what": entry["what"], "at_s": entry["at"] / 1e9}
                 for entry in record.journal

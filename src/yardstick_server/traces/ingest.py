@@ -17,7 +17,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.streams import chunk as packed
-from yardstick_core.streams.pyramid import summarise
 from yardstick_server.accounts.member_views import RigView
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.models import Chunk
@@ -87,7 +86,7 @@ def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -
     if run.state not in ("running",):
         raise Conflict(f"the run is {run.state}: it takes no more chunks")
     try:
-        samples, first, last, buckets = _look_into(stream, data)
+        samples, first, last = _look_into(stream, data)
     except (packed.ChunkError, ValueError) as error:
         raise ValidationError(f"the chunk cannot be read: {error}") from error
     try:
@@ -101,24 +100,23 @@ def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -
                 last_ns=last,
                 sha256=sha256,
                 data=data,
-                buckets=buckets,
             )
     except IntegrityError:
         return keep_chunk(run, stream, sequence, data, sha256)
     return True
 
 
-def _look_into(stream: str, data: bytes) -> tuple[int, int, int, bytes]:
-    """Count, first and last instant (ns) and min/max buckets of a chunk that fits its stream."""
+def _look_into(stream: str, data: bytes) -> tuple[int, int, int]:
+    """Count, first and last instant (ns) of a chunk that fits its stream."""
     if stream == "journal":
         entries = packed.decode_journal(data)
         instants = [int(entry["at"]) for entry in entries if "at" in entry] or [0]
-        return len(entries), instants[0], instants[-1], b""
+        return len(entries), instants[0], instants[-1]
     if stream == "frames":
         head, ticks = packed.decode_frame_ticks(data)
         last = packed.frame_instants(head, ticks)[-1]
-        return head.count, head.first_ns, int(last), summarise(head, ticks)
+        return head.count, head.first_ns, int(last)
     times, values = packed.decode_counter(data)
     if not np.isfinite(values).all():
         raise packed.ChunkError("a counter holds values that are no numbers")
-    return len(times), int(times[0]), int(times[-1]), b""
+    return len(times), int(times[0]), int(times[-1])

@@ -1,4 +1,4 @@
-"""A chunk of a run's stream."""
+"""A chunk of a run's stream, and the zooms that are drawn from."""
 
 from __future__ import annotations
 
@@ -6,10 +6,10 @@ from django.db import models
 
 
 class Chunk(models.Model):
-    """Samples of one stream as the agent sent them, with the least and greatest of each bucket.
+    """Samples of one stream as the agent sent them.
 
-    `data` and `buckets` are packed by the core; they are stored uncompressed and out of line,
-    for they are compressed already.
+    `data` is packed by the core; it is stored uncompressed and out of line, for it is compressed
+    already.
     """
 
     run = models.ForeignKey("runs.Run", models.CASCADE, related_name="chunks")
@@ -20,9 +20,27 @@ class Chunk(models.Model):
     last_ns = models.BigIntegerField()
     sha256 = models.CharField(max_length=64)
     data = models.BinaryField()
-    buckets = models.BinaryField(default=b"")
 
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["run", "stream", "sequence"], name="chunk_once")
+        ]
+        indexes = [models.Index(fields=["run", "stream", "first_ns"], name="chunk_at")]
+
+
+class Overview(models.Model):
+    """One drawn series of a sealed run at one zoom; can be made again from the chunks.
+
+    `size` is how many samples each point of `data` stands for; 1 where it is each of them.
+    """
+
+    run = models.ForeignKey("runs.Run", models.CASCADE, related_name="overviews")
+    series = models.CharField(max_length=80)
+    size = models.IntegerField()
+    points = models.IntegerField()
+    data = models.BinaryField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["run", "series", "size"], name="overview_once")
         ]
