@@ -94,11 +94,20 @@ def filled() -> int:
     before = chunk.NO_FRAME
     for n, start in enumerate(range(0, FRAMES, FRAMES_A_CHUNK)):
         piece = instants[start : start + FRAMES_A_CHUNK]
-        put("frames", n, chunk.encode_frames(piece, before), int(piece[0]), int(piece[-1]), len(piece))
+        put(
+            "frames",
+            n,
+            chunk.encode_frames(piece, before),
+            int(piece[0]),
+            int(piece[-1]),
+            len(piece),
+        )
         before = int(piece[-1])
     for name in counter_names():
-        values = np.cumsum(rng.random(len(at))) if "seconds" in name or "bytes" in name else (
-            2.0**28 + np.cumsum(rng.normal(0, 1e5, len(at)))
+        values = (
+            np.cumsum(rng.random(len(at)))
+            if "seconds" in name or "bytes" in name
+            else (2.0**28 + np.cumsum(rng.normal(0, 1e5, len(at))))
         )
         for n, start in enumerate(range(0, len(at), SAMPLES_A_CHUNK)):
             times = at[start : start + SAMPLES_A_CHUNK]
@@ -178,7 +187,9 @@ def fastest(work: Callable[[], object], repeats: int = 3) -> float:
     return best
 
 
-def line(name: str, work: Callable[[], object], reading: float, wanted: float, repeats: int = 3) -> None:
+def line(
+    name: str, work: Callable[[], object], reading: float, wanted: float, repeats: int = 3
+) -> None:
     took = fastest(work, repeats)
     mark = "reached" if took <= wanted else "NOT REACHED"
     print(

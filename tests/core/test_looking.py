@@ -24,7 +24,10 @@ def frames(gaps_ms: list[float]) -> np.ndarray:
 
 def test_a_spike_says_its_step_and_the_input_before_it():
     run = RunRecord(
-        stretches=(StretchRecord("step", ("Open",), 0, S), StretchRecord("step", ("Go",), S, 3 * S)),
+        stretches=(
+            StretchRecord("step", ("Open",), 0, S),
+            StretchRecord("step", ("Go",), S, 3 * S),
+        ),
         inputs=(InputRecord(1950 * MS, 0, "scroll down"),),
     )
     near, far = explained(run, np.array([2 * S, 4 * S]), np.array([40.0, 50.0]))

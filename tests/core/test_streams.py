@@ -1,5 +1,7 @@
 """Chunks and their min/max: what goes in comes out, damage is noticed, no spike vanishes."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -70,7 +72,7 @@ def test_chunks_taken_apart_together_are_those_taken_apart_one_by_one(sizes):
     at = np.cumsum(rng.integers(1, 10**8, max(1, sum(sizes)))) // 100 * 100
     values = rng.normal(0, 1e9, len(at))
     edges = np.cumsum([0, *sizes])
-    spans = list(zip(edges, edges[1:], strict=False))
+    spans = list(pairwise(edges))
     counters = [chunk.encode_counter(at[a:b], values[a:b]) for a, b in spans]
     instants, back = chunk.decode_counters(counters)
     assert instants.tolist() == at[: sum(sizes)].tolist()

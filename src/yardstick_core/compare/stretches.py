@@ -19,7 +19,12 @@ from yardstick_core.readings.metric import METRICS, Metric
 QUANTILES = tuple(
     float(share)
     for share in np.unique(
-        np.round(np.r_[np.linspace(0, 0.95, 96), np.linspace(0.95, 0.99, 41), 1 - np.logspace(-2, -4, 41)], 6)
+        np.round(
+            np.r_[
+                np.linspace(0, 0.95, 96), np.linspace(0.95, 0.99, 41), 1 - np.logspace(-2, -4, 41)
+            ],
+            6,
+        )
     )
 )
 BINS = 48

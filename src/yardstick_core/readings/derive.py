@@ -162,9 +162,7 @@ def _duration(stretch: StretchRecord) -> Reading:
     )
 
 
-def _frames(
-    run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
-) -> list[Reading]:
+def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None) -> list[Reading]:
     worked = worked or worked_frames(run, stretch.start_ns, stretch.end_ns)
     ends, times = worked.ends_ns, worked.times_ms
     short = len(times) < FEWEST_FOR_ONE_PERCENT

@@ -165,7 +165,7 @@ def _possible_spikes(times_ms: FrameTimes) -> NDArray[np.int64]:
     places = (starts[blocks][:, None] + np.arange(_BLOCK)).ravel()
     places = places[places < len(times_ms)]
     times, floor = times_ms[places], least[places // _BLOCK]
-    return places[(times > SPIKE_FACTOR * floor) & (times > floor + SPIKE_FLOOR_MS)]
+    return np.asarray(places[(times > SPIKE_FACTOR * floor) & (times > floor + SPIKE_FLOOR_MS)])
 
 
 def stutter_share(times_ms: FrameTimes) -> float:

@@ -21,7 +21,7 @@ HOURS = (8.0, 24.0)
 
 @dataclass(frozen=True, slots=True)
 class Lap:
-    """One lap: its memory (MiB) from its start on, evenly spaced, shape (POINTS,); crest, trough."""
+    """One lap: its memory (MiB) from start to end, evenly spaced, shape (POINTS,)."""
 
     start_ns: int
     end_ns: int

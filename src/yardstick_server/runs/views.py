@@ -17,6 +17,10 @@ from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import Run
+from yardstick_server.traces.drawing import counters_drawn
+from yardstick_server.traces.store import streams_of
+
+FIRST_INPUTS = 300
 
 
 class RunSummarySerializer(serializers.Serializer):
@@ -81,6 +85,11 @@ class KeptPictureSerializer(serializers.Serializer):
     at_s = serializers.FloatField()
 
 
+class FirstInputSerializer(serializers.Serializer):
+    at_s = serializers.FloatField()
+    what = serializers.CharField()
+
+
 class RunReadingSerializer(serializers.Serializer):
     stretch = serializers.ListField(child=serializers.CharField())
     metric = serializers.CharField()
@@ -103,9 +112,14 @@ class RunDetailSerializer(serializers.Serializer):
     cold_rounds = serializers.IntegerField(help_text="rounds of the study kept apart as cold")
     script_version = serializers.IntegerField()
     steps = serializers.ListField(child=serializers.CharField())
+    record_s = serializers.FloatField(help_text="how long its record is; 0 without one")
+    counters = serializers.ListField(
+        child=serializers.CharField(), help_text="what its counters are drawn as"
+    )
     stretches = StretchSerializer(many=True)
     marks = MarkSerializer(many=True)
     inputs = serializers.IntegerField(help_text="how many there are; the trace has them")
+    first_inputs = FirstInputSerializer(many=True, help_text="to align runs at")
     pictures = KeptPictureSerializer(many=True)
     readings = RunReadingSerializer(many=True)
     facts = serializers.DictField(allow_null=True)
@@ -124,6 +138,7 @@ class RunDetail(MemberView):
             study__workspace=self.workspace,
         )
         record = journal_of(found)
+        streams = streams_of(found.pk)
         kept = set(found.pictures.values_list("name", flat=True))
         observer = [entry for entry in record.journal if entry["kind"] == "observer"]
         body = {
@@ -137,6 +152,8 @@ class RunDetail(MemberView):
             "cold_rounds": found.study.runs.filter(cold=True).values("round").distinct().count(),
             "script_version": found.script.number,
             "steps": outline(parse(found.script.text)).steps,
+            "record_s": max(streams.values(), default=0) / 1e9,
+            "counters": list(counters_drawn(streams)),
             "stretches": [
                 {
                     "kind": s.kind,
@@ -150,6 +167,9 @@ class RunDetail(MemberView):
             ],
             "marks": [{"at_s": at / 1e9, "name": name} for at, name in record.marks],
             "inputs": len(record.inputs),
+            "first_inputs": [
+                {"at_s": i.at_ns / 1e9, "what": i.what} for i in record.inputs[:FIRST_INPUTS]
+            ],
             "pictures": [
                 {"name": entry["name"], "what": entry["what"], "at_s": entry["at"] / 1e9}
                 for entry in record.journal

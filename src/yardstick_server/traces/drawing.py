@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from django.db import transaction
 
+from yardstick_core.readings.derive import worked_frames
 from yardstick_core.readings.drawn import (
     FRAMES,
     IDLE,
@@ -14,7 +15,6 @@ from yardstick_core.readings.drawn import (
     counter_series,
     drawn_series,
 )
-from yardstick_core.readings.derive import worked_frames
 from yardstick_core.record import RunRecord, join
 from yardstick_core.streams.counters import drawn_name, drawn_unit
 from yardstick_core.streams.overview import SIZES, Points, narrow, pack, plain, summarise, unpack
@@ -77,7 +77,9 @@ def _from_zooms(run: Run, names: list[str], start_ns: int, end_ns: int) -> dict[
     """The coarsest zoom of each series that has enough points; samples where none has."""
     sizes = store.overview_sizes(run.pk, names)
     found: dict[str, Points] = {}
-    while wanted := [(name, sizes[name].pop(0)[0]) for name in sizes if name not in found and sizes[name]]:
+    while wanted := [
+        (name, sizes[name].pop(0)[0]) for name in sizes if name not in found and sizes[name]
+    ]:
         for name, data in store.read_overviews(run.pk, wanted).items():
             points = unpack(data).between(start_ns, end_ns)
             size = dict(wanted)[name]
@@ -96,7 +98,9 @@ def _from_samples(run: Run, names: list[str], start_ns: int, end_ns: int) -> dic
     if FRAMES not in names:
         streams = [s for s in streams if s != FRAMES]
     record = join(store.read_stretch(run.pk, streams, start_ns, end_ns))
-    found = {name: points.between(start_ns, end_ns) for name, points in counter_series(record).items()}
+    found = {
+        name: points.between(start_ns, end_ns) for name, points in counter_series(record).items()
+    }
     if FRAMES in names:
         journal = journal_of(run)
         shown = RunRecord(journal.stretches, journal.inputs, frames_ns=record.frames_ns)

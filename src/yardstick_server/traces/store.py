@@ -50,7 +50,9 @@ def streams_of(run: int) -> dict[str, int]:
     return dict(rows)
 
 
-def read_stretch(run: int, streams: list[str], start_ns: int, end_ns: int) -> dict[str, list[bytes]]:
+def read_stretch(
+    run: int, streams: list[str], start_ns: int, end_ns: int
+) -> dict[str, list[bytes]]:
     """Packed chunks of streams that touch a stretch of time, with one more on either side."""
     return _by_stream(
         _rows(

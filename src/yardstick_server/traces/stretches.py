@@ -117,7 +117,9 @@ class LineSerializer(serializers.Serializer):
     higher_is_better = serializers.BooleanField()
     values = serializers.ListField(child=serializers.FloatField(allow_null=True))
     words = serializers.ListField(child=serializers.CharField())
-    changes = ChangeSerializer(many=True, allow_null=True, help_text="against the first stretch")
+    changes = serializers.ListField(
+        child=ChangeSerializer(allow_null=True), help_text="against the first stretch"
+    )
 
 
 class SideSerializer(serializers.Serializer):

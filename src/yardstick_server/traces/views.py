@@ -33,7 +33,9 @@ AVERAGE_OVER = 25
 FROM = OpenApiParameter("from", float, description="start of the stretch, s since the run's start")
 TO = OpenApiParameter("to", float, description="end of the stretch, s")
 POINTS = OpenApiParameter("points", int, description="most points a series, at most 20,000")
-COUNTERS = OpenApiParameter("counters", str, description="which counters, by comma; all if not said")
+COUNTERS = OpenApiParameter(
+    "counters", str, description="which counters, by comma; all if not said"
+)
 
 
 class PointsSerializer(serializers.Serializer):

@@ -24,6 +24,8 @@ export type Decision = Schemas["Decision"];
 export type Changes = Schemas["Changes"];
 export type Trace = Schemas["Trace"];
 export type StretchReadings = Schemas["StretchReadings"];
+export type SideBySide = Schemas["SideBySide"];
+export type Laps = Schemas["Laps"];
 export type Session = Schemas["Session"];
 
 /** A request the server did not fulfil; `status` 0 means it could not be reached. */

@@ -109,18 +109,47 @@ export function useDistribution(id: number, stretch: string[], wanted: boolean) 
   });
 }
 
-export function useRun(id: number) {
-  return useQuery({
+export function runQuery(id: number) {
+  return {
     queryKey: keys.run(id),
     queryFn: () => got(api.GET("/api/runs/{run}", { params: { path: { run: id } } })),
+  };
+}
+
+export function useRun(id: number) {
+  return useQuery(runQuery(id));
+}
+
+/** A part of a run's trace as it is drawn. */
+export function traceQuery(
+  id: number,
+  query: { from: number; to: number; points: number; counters: string },
+) {
+  return {
+    queryKey: [...keys.run(id), "trace", query.from, query.to, query.points, query.counters],
+    queryFn: () => got(api.GET("/api/runs/{run}/trace", { params: { path: { run: id }, query } })),
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+  };
+}
+
+/** Stretches beside one another, each as RUN:FROM:TO; the first is what the others are held to. */
+export function useSideBySide(of: string[]) {
+  return useQuery({
+    queryKey: ["side-by-side", ...of],
+    queryFn: () => got(api.GET("/api/side-by-side", { params: { query: { of } } })),
+    enabled: of.length > 0,
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
   });
 }
 
-export function useTrace(id: number, from?: number, to?: number) {
+export function useLaps(id: number, from: number, to: number, wanted: boolean) {
   return useQuery({
-    queryKey: [...keys.run(id), "trace", from, to],
+    queryKey: [...keys.run(id), "laps", from, to],
     queryFn: () =>
-      got(api.GET("/api/runs/{run}/trace", { params: { path: { run: id }, query: { from, to } } })),
+      got(api.GET("/api/runs/{run}/laps", { params: { path: { run: id }, query: { from, to } } })),
+    enabled: wanted && to > from,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
   });

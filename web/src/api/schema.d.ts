@@ -358,6 +358,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/laps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Laps of a run laid over one another, and where its memory is going
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["runs_laps_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/left-out": {
         parameters: {
             query?: never;
@@ -558,6 +578,26 @@ export interface paths {
          * @description A view for persons; everything it looks up lies in `workspace`.
          */
         post: operations["session_sign_out_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/side-by-side": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stretches of one or several runs side by side
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["side_by_side_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1055,6 +1095,13 @@ export interface components {
          * @enum {string}
          */
         ButtonEnum: "left" | "middle" | "right";
+        Change: {
+            /** @description in the metric's own unit */
+            own: string;
+            percent: string;
+            times: string;
+            better: boolean | null;
+        };
         Changes: {
             question?: string;
             why?: string;
@@ -1099,6 +1146,15 @@ export interface components {
             by: string;
             /** Format: date-time */
             at: string;
+        };
+        Counter: {
+            at_s: number[];
+            low: number[];
+            high: number[];
+            mean: number[];
+            /** @description false where each point stands for several samples */
+            every: boolean;
+            unit: string;
         };
         Curve: {
             variant: number;
@@ -1155,13 +1211,14 @@ export interface components {
             shares: number[];
             curves: components["schemas"]["Curve"][];
         };
-        FrameLane: {
-            at_s: number[];
-            low_ms: number[];
-            high_ms: number[];
-            /** @description false where each point stands for several */
-            every_frame: boolean;
-            average: components["schemas"]["Series"];
+        FirstInput: {
+            /** Format: double */
+            at_s: number;
+            what: string;
+        };
+        Gaps: {
+            start_s: number[];
+            end_s: number[];
         };
         /** @description Whether memory grows over the runs of a variant, where they are long enough to say. */
         Growing: {
@@ -1211,12 +1268,11 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        Input: {
-            /** Format: double */
-            at_s: number;
-            /** Format: double */
-            late_ms: number;
-            what: string;
+        InputPoints: {
+            count: number;
+            at_s: number[];
+            what: string[];
+            late_ms: number[];
         };
         Invitation: {
             name: string;
@@ -1277,6 +1333,22 @@ export interface components {
          * @enum {string}
          */
         LadderReadingKindEnum: "growth" | "capacity";
+        Lap: {
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /** @description memory from start to end, evenly spaced */
+            curve_mib: number[];
+            /** Format: double */
+            crest_mib: number;
+            /** Format: double */
+            trough_mib: number;
+        };
+        Laps: {
+            laps: components["schemas"]["Lap"][];
+            outlook: components["schemas"]["Outlook"] | null;
+        };
         Limit: {
             metric: components["schemas"]["MetricEnum"];
             stretch: string[];
@@ -1285,6 +1357,16 @@ export interface components {
              * @description percent of the baseline, or the metric's unit; null: what matters
              */
             tolerance?: number | null;
+        };
+        Line: {
+            metric: string;
+            name: string;
+            definition: string;
+            higher_is_better: boolean;
+            values: (number | null)[];
+            words: string[];
+            /** @description against the first stretch */
+            changes: components["schemas"]["Change"][];
         };
         Look: {
             rounds: number;
@@ -1438,6 +1520,24 @@ export interface components {
          * @enum {string}
          */
         OutlineStretchKindEnum: "time" | "frames";
+        Outlook: {
+            /** @description no growth, grows, levels off, too short to say */
+            kind: string;
+            /**
+             * Format: double
+             * @description MiB/min
+             */
+            slope: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            after: components["schemas"]["Projection"][];
+            /** @description soonest and latest; null where it may never be */
+            full_after_h: (number | null)[] | null;
+            /** Format: double */
+            machine_mib: number | null;
+        };
         /** @description One candidate over all studies of the subject that compare it with the same baseline. */
         OverSessions: {
             candidate: number;
@@ -1530,6 +1630,14 @@ export interface components {
          * @enum {string}
          */
         PlanStateEnum: "ready" | "running" | "stopped" | "ended";
+        Points: {
+            at_s: number[];
+            low: number[];
+            high: number[];
+            mean: number[];
+            /** @description false where each point stands for several samples */
+            every: boolean;
+        };
         Problem: {
             line: number;
             column: number;
@@ -1559,6 +1667,16 @@ export interface components {
             name: string;
             sha256: string;
             size: number;
+        };
+        Projection: {
+            /** Format: double */
+            after_h: number;
+            /** Format: double */
+            mib: number;
+            /** Format: double */
+            low_mib: number;
+            /** Format: double */
+            high_mib: number;
         };
         Reason: {
             /** @description stays with the run and its numbers */
@@ -1711,9 +1829,19 @@ export interface components {
             cold_rounds: number;
             script_version: number;
             steps: string[];
+            /**
+             * Format: double
+             * @description how long its record is; 0 without one
+             */
+            record_s: number;
+            /** @description what its counters are drawn as */
+            counters: string[];
             stretches: components["schemas"]["Stretch"][];
             marks: components["schemas"]["Mark"][];
-            inputs: components["schemas"]["Input"][];
+            /** @description how many there are; the trace has them */
+            inputs: number;
+            /** @description to align runs at */
+            first_inputs: components["schemas"]["FirstInput"][];
             pictures: components["schemas"]["KeptPicture"][];
             readings: components["schemas"]["RunReading"][];
             facts: {
@@ -1840,10 +1968,6 @@ export interface components {
             width: number;
             height: number;
         };
-        Series: {
-            at_s: number[];
-            value: number[];
-        };
         Session: {
             name: string;
             role: string;
@@ -1856,6 +1980,23 @@ export interface components {
             question: string;
             factor_words: string;
         };
+        Side: {
+            run: number;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            frames: number;
+            quantiles_ms: number[];
+            /** @description share of the time in frames of each length */
+            bins: number[];
+        };
+        SideBySide: {
+            stretches: components["schemas"]["Side"][];
+            lines: components["schemas"]["Line"][];
+            shares: number[];
+            edges_ms: number[];
+        };
         /**
          * @description * `at most` - at most
          *     * `at least` - at least
@@ -1867,8 +2008,30 @@ export interface components {
             at_s: number;
             /** Format: double */
             ms: number;
-            /** @description the last input before it */
+            step: string;
+            /** @description the last input before it, if within a second */
             after: string;
+            /**
+             * Format: double
+             * @description from that input to the end of the frame
+             */
+            since_ms: number;
+            /**
+             * Format: double
+             * @description what other programs took around it
+             */
+            foreign_cores: number;
+            /**
+             * Format: double
+             * @description what the subject wrote to disk around it
+             */
+            disk_mib: number;
+        };
+        SpikePoints: {
+            /** @description in the stretch; the slowest of them follow */
+            count: number;
+            at_s: number[];
+            ms: number[];
         };
         Standing: {
             variant: number;
@@ -1953,6 +2116,8 @@ export interface components {
              */
             idle_s: number;
             readings: components["schemas"]["StretchReading"][];
+            spike_count: number;
+            /** @description the slowest of them, in order of time */
             spikes: components["schemas"]["Spike"][];
         };
         Study: {
@@ -2047,11 +2212,21 @@ export interface components {
             start_s: number;
             /** Format: double */
             end_s: number;
-            frames: components["schemas"]["FrameLane"];
-            spikes: components["schemas"]["Spike"][];
+            /**
+             * Format: double
+             * @description end of the run's record
+             */
+            whole_s: number;
+            frames: components["schemas"]["Points"];
+            spikes: components["schemas"]["SpikePoints"];
+            idle: components["schemas"]["Gaps"];
+            latency: components["schemas"]["Points"];
+            inputs: components["schemas"]["InputPoints"];
             counters: {
-                [key: string]: components["schemas"]["Series"];
+                [key: string]: components["schemas"]["Counter"];
             };
+            /** @description every counter the run has */
+            known: string[];
             cores: number;
         };
         TradeOff: {
@@ -2618,6 +2793,32 @@ export interface operations {
             };
         };
     };
+    runs_laps_retrieve: {
+        parameters: {
+            query?: {
+                /** @description start of the stretch, s since the run's start */
+                from?: number;
+                /** @description end of the stretch, s */
+                to?: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laps"];
+                };
+            };
+        };
+    };
     runs_left_out_create: {
         parameters: {
             query?: never;
@@ -2739,8 +2940,12 @@ export interface operations {
     runs_trace_retrieve: {
         parameters: {
             query?: {
+                /** @description which counters, by comma; all if not said */
+                counters?: string;
                 /** @description start of the stretch, s since the run's start */
                 from?: number;
+                /** @description most points a series, at most 20,000 */
+                points?: number;
                 /** @description end of the stretch, s */
                 to?: number;
             };
@@ -2883,6 +3088,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    side_by_side_retrieve: {
+        parameters: {
+            query: {
+                /** @description RUN:FROM:TO, times in s; two to eight, the first is compared with */
+                of: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySide"];
+                };
             };
         };
     };

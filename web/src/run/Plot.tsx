@@ -1,8 +1,8 @@
 /** One lane, drawn by uPlot: the axes fit all other lanes, dragging chooses a stretch. */
 import { useEffect, useRef } from "react";
 import uPlot from "uplot";
-import type { Span } from "./RunPage";
 import type { Lane, LaneSeries } from "./series";
+import type { Span } from "./span";
 
 export const LANE_LEFT = 46;
 export const LANE_RIGHT = 8;
@@ -53,7 +53,8 @@ function options(latest: Latest): uPlot.Options {
   const style = getComputedStyle(document.documentElement);
   const ink = style.getPropertyValue("--ink-2").trim();
   const line = style.getPropertyValue("--line").trim();
-  const ground = style.getPropertyValue("--brass-soft").trim();
+  const ground = `${style.getPropertyValue("--brass-from").trim()}88`;
+  const idle = style.getPropertyValue("--line-2").trim();
   return {
     width,
     height,
@@ -85,7 +86,13 @@ function options(latest: Latest): uPlot.Options {
     series: [{}, ...lane.series.map(oneSeries)],
     hooks: {
       init: [(u) => u.setScale("x", { min: view.from, max: view.to })],
-      drawClear: [(u) => shadeChosen(u, latest.current.chosen, ground)],
+      drawClear: [
+        (u) => {
+          const { lane, chosen } = latest.current;
+          for (const [from, to] of lane.gaps) shade(u, { from, to }, idle);
+          shade(u, chosen, ground);
+        },
+      ],
       setCursor: [
         (u) => {
           const left = u.cursor.left ?? -1;
@@ -118,45 +125,51 @@ function oneSeries(series: LaneSeries): uPlot.Series {
         ? { show: true, size: 6, fill: series.colour, stroke: series.colour, width: 0 }
         : { show: false },
     paths:
-      series.style === "stems"
-        ? stems
-        : series.style === "dots"
-          ? () => null
-          : uPlot.paths.linear?.(),
+      series.style === "band"
+        ? band
+        : series.style === "line"
+          ? uPlot.paths.linear?.()
+          : () => null,
   };
 }
 
-/** A thin stem from the ground for every frame, at most one a pixel column: the tallest. */
-const stems: uPlot.Series.PathBuilder = (u, index, first, last) => {
+/** A stem from the series before to this one, one a pixel column: the lowest to the tallest. */
+const band: uPlot.Series.PathBuilder = (u, index, first, last) => {
   const path = new Path2D();
   const times = u.data[0];
-  const values = u.data[index];
-  if (!values) return null;
-  const ground = u.valToPos(0, "y", true);
+  const [lows, highs] = [u.data[index - 1], u.data[index]];
+  if (!lows || !highs) return null;
   let column = -1;
+  let lowest = 0;
   let tallest = 0;
   const put = () => {
     if (column < 0) return;
-    path.moveTo(column, ground);
-    path.lineTo(column, u.valToPos(tallest, "y", true));
+    const top = u.valToPos(tallest, "y", true);
+    path.moveTo(column, Math.max(u.valToPos(lowest, "y", true), top + 1));
+    path.lineTo(column, top);
   };
   for (let n = first; n <= last; n++) {
-    const value = values[n];
-    if (value == null) continue;
+    const low = lows[n];
+    const high = highs[n];
+    if (low == null || high == null) continue;
     const at = Math.round(u.valToPos(times[n] as number, "x", true));
     if (at !== column) {
       put();
       column = at;
-      tallest = value;
-    } else tallest = Math.max(tallest, value);
+      lowest = low;
+      tallest = high;
+    } else {
+      lowest = Math.min(lowest, low);
+      tallest = Math.max(tallest, high);
+    }
   }
   put();
   return { stroke: path };
 };
 
-function shadeChosen(u: uPlot, chosen: Span, ground: string) {
-  const left = Math.max(u.bbox.left, u.valToPos(chosen.from, "x", true));
-  const right = Math.min(u.bbox.left + u.bbox.width, u.valToPos(chosen.to, "x", true));
+function shade(u: uPlot, part: Span, ground: string) {
+  const left = Math.max(u.bbox.left, u.valToPos(part.from, "x", true));
+  const right = Math.min(u.bbox.left + u.bbox.width, u.valToPos(part.to, "x", true));
   if (!(right > left)) return;
   u.ctx.save();
   u.ctx.fillStyle = ground;

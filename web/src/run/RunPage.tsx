@@ -1,22 +1,21 @@
-/** A run: steps, timings and lanes on one time axis, and the readings of any stretch. */
+/** A run, alone or beside others: lanes on one time axis, and the readings of any stretch. */
 import { useCallback, useMemo, useState } from "react";
-import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { Link, useParams } from "react-router";
 import type { RunDetail } from "../api/client";
-import { useRun, useStretch, useTrace } from "../api/queries";
+import { useRun, useStretch } from "../api/queries";
 import { Header } from "../app/Header";
-import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { VariantName } from "../parts/variants";
-import { duration, moment } from "../parts/words";
-import { Lanes } from "./Lanes";
-import { nearest } from "./nearest";
+import { counterpart } from "./aligned";
+import { AddRun, Together } from "./Beside";
+import { Lanes, useLanes } from "./Lanes";
+import { Ending, KeptPictures, RunHead } from "./RunHead";
+import { type Side, SideBySide } from "./SideBySide";
 import { StretchReadings } from "./StretchReadings";
-
-/** A stretch of a run's time, in seconds. */
-export interface Span {
-  from: number;
-  to: number;
-}
+import { colourOf, dashOf, type Shown } from "./series";
+import { type Span, same, spanOf } from "./span";
+import { heldFrom, heldOf, useRunKeys } from "./useRunKeys";
+import { type RunView, useRunView } from "./useRunView";
+import { useShown } from "./useShown";
 
 export function RunPage() {
   const id = Number(useParams().run);
@@ -40,94 +39,80 @@ export function RunPage() {
   );
 }
 
+/** The step whose frames a person most likely comes for: the first that has any. */
+function usualStretch(run: RunDetail, end: number): Span {
+  const steps = run.stretches.filter((stretch) => stretch.kind === "step");
+  const first = steps.find((step) =>
+    run.stretches.some((other) => other.kind === "frames" && other.path[0] === step.path[0]),
+  );
+  const start = first ?? steps[0];
+  return start ? spanOf(start) : { from: 0, to: end };
+}
+
 function RunBody(props: { run: RunDetail }) {
   const { run } = props;
   const id = run.run.id;
-  const [search, setSearch] = useSearchParams();
-  const end = Math.max(1, ...run.stretches.map((s) => s.end_s));
-  const steps = useMemo(() => run.stretches.filter((s) => s.kind === "step"), [run.stretches]);
-  const number = (name: string, fallback: number) => {
-    const value = Number(search.get(name) ?? Number.NaN);
-    return Number.isFinite(value) ? value : fallback;
-  };
-  const first = steps.find((s) =>
-    run.stretches.some((f) => f.kind === "frames" && f.path[0] === s.path[0]),
-  );
-  const start = first ?? steps[0];
-  const chosen: Span = {
-    from: number("from", start?.start_s ?? 0),
-    to: number("to", start?.end_s ?? end),
-  };
-  const view: Span = { from: number("left", 0), to: number("right", end * 1.01) };
+  const end = Math.max(1, run.record_s, ...run.stretches.map((stretch) => stretch.end_s));
+  const view = useRunView({ chosen: usualStretch(run, end), view: { from: 0, to: end * 1.01 } });
+  const { chosen } = view;
   const [cursor, setCursor] = useState<number | null>(null);
-
-  const set = useCallback(
-    (values: Record<string, number | null>) =>
-      setSearch(
-        (now) => {
-          for (const [name, value] of Object.entries(values))
-            if (value === null) now.delete(name);
-            else now.set(name, value.toFixed(4));
-          return now;
-        },
-        { replace: true },
-      ),
-    [setSearch],
+  const [hidden, setHidden] = useState<Set<number>>(new Set());
+  const hide = useCallback(
+    (number: number) =>
+      setHidden((now) => {
+        const next = new Set(now);
+        if (!next.delete(number)) next.add(number);
+        return next;
+      }),
+    [],
   );
-  const choose = useCallback((span: Span) => set({ from: span.from, to: span.to }), [set]);
-  const look = useCallback(
-    (span: Span | null) => set({ left: span?.from ?? null, right: span?.to ?? null }),
-    [set],
-  );
-  const trace = useTrace(
-    id,
-    view.from > 0 ? view.from : undefined,
-    search.get("right") ? view.to : undefined,
-  );
+  const { runs, error } = useShown(run, view, end, hidden);
+  const lanes = useLanes(runs, view.lanes, view.stacked);
   const readings = useStretch(id, chosen.from, chosen.to);
-  useRunKeys(run, steps, chosen, view, readings.data?.spikes ?? [], choose, look, setCursor);
-  const frames = trace.data?.frames.at_s ?? [];
-  const toFrame = (by: number) => {
-    const here = nearest(frames, cursor ?? chosen.from);
-    const next = frames[Math.max(0, Math.min(frames.length - 1, here + by))];
-    if (next !== undefined) setCursor(next);
-  };
-  useKeys("Frames", [
-    { keys: ",", does: "previous frame", act: () => toFrame(-1) },
-    { keys: ".", does: "next frame", act: () => toFrame(1) },
-  ]);
-
+  useRunKeys({
+    run,
+    runs,
+    view,
+    whole: end,
+    spikes: readings.data?.spikes ?? [],
+    cursor,
+    point: setCursor,
+    hide,
+  });
+  const sides = useSides(runs, view);
+  const every = runs.every((shown) => shown.trace?.frames.every !== false);
   return (
     <>
-      <RunHead run={run} />
-      {run.run.outcome && run.run.outcome !== "finished" && (
-        <p role="alert" className="border-b border-line bg-behind-ground px-6 py-2 text-behind">
-          <b>{run.run.outcome}</b>: {run.run.detail}. Everything measured until then is kept; this
-          run is counted, but not averaged with those that finished.
-        </p>
-      )}
-      {run.run.outcome === "finished" && run.run.detail && (
-        <p role="status" className="border-b border-line px-6 py-2 text-ink-2">
-          {run.run.detail}
-        </p>
-      )}
+      <RunHead run={run}>
+        <AddRun run={run} view={view} />
+      </RunHead>
+      <Ending run={run} />
+      <Together runs={runs} view={view} cursor={cursor} hide={hide} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_350px]">
         <div tabIndex={0} className="min-h-0 overflow-auto px-5 pt-2 pb-6">
-          <Pictures run={run} />
-          {trace.error && <Trouble what="The trace" error={trace.error} />}
-          {trace.data && run.stretches.length > 0 && (
+          <KeptPictures run={run} />
+          {Boolean(error) && <Trouble what="The trace" error={error} />}
+          {runs[0]?.trace && (
             <Lanes
-              run={run}
-              trace={trace.data}
-              view={view}
+              runs={runs}
+              lanes={lanes}
+              states={view.lanes}
+              view={view.view}
+              whole={end}
               chosen={chosen}
               cursor={cursor}
-              choose={choose}
-              look={look}
+              choose={view.choose}
+              look={view.look}
               point={setCursor}
-            />
+              arrange={view.arrange}
+            >
+              drag in a lane to choose a stretch, on the rule to pan · Ctrl and wheel to zoom ·{" "}
+              <kbd>?</kbd> all keys
+              {!every && " · each point stands for several frames, least to greatest"}
+            </Lanes>
           )}
-          {run.stretches.length === 0 && run.run.state !== "queued" && (
+          {sides.length > 1 && <SideBySide sides={sides} />}
+          {run.stretches.length === 0 && run.run.state !== "queued" && run.record_s === 0 && (
             <p className="py-6 text-ink-2">
               {run.run.state === "running"
                 ? "The run is under way. Its record appears here as its first chunks arrive."
@@ -145,118 +130,70 @@ function RunBody(props: { run: RunDetail }) {
             readings={readings.data}
             error={readings.error}
             point={setCursor}
-          />
+          >
+            <HoldButton run={run} view={view} />
+          </StretchReadings>
         </aside>
       </div>
     </>
   );
 }
 
-/** Pictures kept with the run: how the screen stood at its end, what was not as expected. */
-function Pictures(props: { run: RunDetail }) {
-  const { run, pictures } = props.run;
-  if (!pictures.length) return null;
-  return (
-    <section
-      aria-label="pictures kept"
-      className="flex flex-wrap gap-4 border-b border-line-2 py-2"
-    >
-      {pictures.map((picture) => (
-        <figure key={picture.name} className="w-[240px]">
-          <a href={`/api/runs/${run.id}/pictures/${picture.name}`} target="_blank" rel="noreferrer">
-            <img
-              src={`/api/runs/${run.id}/pictures/${picture.name}`}
-              alt={picture.what}
-              className="max-h-[150px] border border-line"
-            />
-          </a>
-          <figcaption className="text-[12px] text-ink-2">
-            {picture.what}, {duration(picture.at_s)}
-          </figcaption>
-        </figure>
-      ))}
-    </section>
-  );
+/** The stretches that are compared: the held one first, then the chosen one in every run shown. */
+function useSides(runs: Shown[], view: RunView): Side[] {
+  const { held, chosen } = view;
+  return useMemo(() => {
+    const main = runs[0];
+    if (!main) return [];
+    const several = runs.length > 1;
+    const sides: Side[] = runs
+      .filter((run) => run.visible)
+      .map((run) => ({
+        run: run.detail.run.id,
+        ...counterpart(main.detail, run.detail, chosen, run.shift),
+        name: `${run.detail.variant_name}, run ${run.detail.run.id}`,
+        colour: colourOf(run),
+        dash: several ? dashOf(run) : undefined,
+      }));
+    const kept = heldFrom(held);
+    if (!kept) return sides;
+    const first = {
+      run: kept.run,
+      ...kept.span,
+      name: `held: run ${kept.run}`,
+      colour: "var(--brass)",
+      dash: [5, 3],
+    };
+    const rest = sides.filter((side) => !(side.run === kept.run && same(side, kept.span)));
+    return [first, ...rest].slice(0, 8);
+  }, [runs, held, chosen]);
 }
 
-function RunHead(props: { run: RunDetail }) {
-  const { run } = props;
-  const place = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth"];
-  const many = place[run.variants - 1];
-  const count = ["one", "two", "three", "four", "five", "six", "seven", "eight"][run.variants - 1];
+function HoldButton(props: { run: RunDetail; view: RunView }) {
+  const { view } = props;
+  const mine = heldOf(props.run.run.id, view.chosen);
+  if (view.held === mine)
+    return (
+      <p className="mt-1 text-[12px] text-ink-2">
+        Held. Choose another stretch, here or in another run, to see both side by side.{" "}
+        <button type="button" className="text-brass" onClick={() => view.say({ held: null })}>
+          Let it go
+        </button>
+      </p>
+    );
   return (
-    <div className="flex h-[45px] shrink-0 items-center gap-3 border-b border-line bg-brass-soft px-6">
-      <h1 className="text-[17px] font-semibold">Run {run.run.id}</h1>
-      <VariantName index={run.run.variant} name={run.variant_name} />
-      <span>
-        {run.run.cold ? "cold round" : `round ${run.run.round - run.cold_rounds + 1}`}
-        {run.run.level && `, at ${run.run.level}`}
-        {many && !run.run.level && place[run.run.place] && `, ${place[run.run.place]} of ${count}`}
-      </span>
-      <span className="flex-1 text-ink-2">
-        {run.run.rig ?? "no rig yet"} · {run.run.cold ? "cold" : "warm"} · session v
-        {run.script_version} · {moment(run.run.started ?? null)}
-      </span>
-      <span className="text-ink-2">same round:</span>
-      {run.beside.map((other) => (
-        <Link key={other} to={`/runs/${other}`} className="plain">
-          run {other}
-        </Link>
-      ))}
-      <Link to={`/studies/${run.study}/read`} className="button-quiet py-1">
-        Read the study
-      </Link>
-    </div>
+    <p className="mt-1 text-[12px]">
+      <button type="button" className="text-brass" onClick={() => view.say({ held: mine })}>
+        Hold it to compare <kbd>h</kbd>
+      </button>
+      {view.held && (
+        <>
+          {" · "}
+          <button type="button" className="text-brass" onClick={() => view.say({ held: null })}>
+            let the held one go <kbd>H</kbd>
+          </button>
+        </>
+      )}
+    </p>
   );
-}
-
-function useRunKeys(
-  run: RunDetail,
-  steps: RunDetail["stretches"],
-  chosen: Span,
-  view: Span,
-  spikes: { at_s: number }[],
-  choose: (span: Span) => void,
-  look: (span: Span | null) => void,
-  point: (at: number) => void,
-) {
-  const navigate = useNavigate();
-  const [spike, setSpike] = useState(-1);
-  const place = steps.findIndex((s) => Math.abs(s.start_s - chosen.from) < 1e-3);
-  const step = (by: number) => {
-    const next = steps[Math.max(0, Math.min(steps.length - 1, place + by))];
-    if (next) choose({ from: next.start_s, to: next.end_s });
-  };
-  const toSpike = (by: number) => {
-    const inOrder = [...spikes].sort((a, b) => a.at_s - b.at_s);
-    const next = (spike + by + inOrder.length) % Math.max(1, inOrder.length);
-    setSpike(next);
-    if (inOrder[next]) point(inOrder[next].at_s);
-  };
-  const zoom = (factor: number) => {
-    const middle = (view.from + view.to) / 2;
-    const half = ((view.to - view.from) / 2) * factor;
-    look({ from: Math.max(0, middle - half), to: middle + half });
-  };
-  const pan = (share: number) => {
-    const by = Math.max((view.to - view.from) * share, -view.from);
-    look({ from: view.from + by, to: view.to + by });
-  };
-  useKeys("Run", [
-    { keys: "[", does: "previous step", act: () => step(-1) },
-    { keys: "]", does: "next step", act: () => step(1) },
-    { keys: "n", does: "next spike", act: () => toSpike(1) },
-    { keys: "N", does: "previous spike", act: () => toSpike(-1) },
-    { keys: "+", does: "zoom in", act: () => zoom(0.5) },
-    { keys: "-", does: "zoom out", act: () => zoom(2) },
-    { keys: "ArrowLeft", does: "earlier", act: () => pan(-0.25) },
-    { keys: "ArrowRight", does: "later", act: () => pan(0.25) },
-    { keys: "f", does: "zoom to the chosen stretch", act: () => look(chosen) },
-    { keys: "0", does: "the whole run", act: () => look(null) },
-    {
-      keys: "Escape",
-      does: "back to the study",
-      act: () => navigate(`/studies/${run.study}/read`),
-    },
-  ]);
 }

@@ -2,7 +2,7 @@
 import type { StretchReadings as Readings, RunDetail } from "../api/client";
 import { Trouble } from "../parts/Trouble";
 import { count, duration, significant, THIN } from "../parts/words";
-import type { Span } from "./RunPage";
+import { type Span, same, spanOf } from "./span";
 
 export function StretchReadings(props: {
   run: RunDetail;
@@ -10,11 +10,10 @@ export function StretchReadings(props: {
   readings: Readings | undefined;
   error: unknown;
   point: (at: number) => void;
+  children?: React.ReactNode;
 }) {
   const { run, span, readings } = props;
-  const named = run.stretches.find(
-    (s) => Math.abs(s.start_s - span.from) < 2e-3 && Math.abs(s.end_s - span.to) < 2e-3,
-  );
+  const named = run.stretches.find((stretch) => same(spanOf(stretch), span));
   const worst = [...(readings?.spikes ?? [])].sort((a, b) => b.ms - a.ms);
   return (
     <>
@@ -26,6 +25,7 @@ export function StretchReadings(props: {
           {THIN}s
         </span>
       </h2>
+      {props.children}
       {Boolean(props.error) && <Trouble what="The readings" error={props.error} />}
       {readings && (
         <>
@@ -54,14 +54,15 @@ export function StretchReadings(props: {
           <h3 className="mt-4 font-semibold">
             Spikes{" "}
             <span className="font-normal text-ink-2">
-              {count(worst.length, "in this stretch", "in this stretch")} · <kbd>n</kbd> next
+              {count(readings.spike_count, "in this stretch", "in this stretch")} · <kbd>n</kbd>{" "}
+              next
             </span>
           </h3>
           {worst.slice(0, 8).map((spike) => (
             <button
               type="button"
               key={spike.at_s}
-              className="grid w-full grid-cols-[70px_80px_1fr] py-0.5 text-left hover:bg-brass-soft"
+              className="grid w-full grid-cols-[64px_68px_1fr] py-0.5 text-left hover:bg-brass-soft"
               onClick={() => props.point(spike.at_s)}
             >
               <span className="font-mono text-[12px]">{spike.at_s.toFixed(3)}</span>
@@ -69,7 +70,7 @@ export function StretchReadings(props: {
                 {significant(spike.ms)}
                 {THIN}ms
               </span>
-              <span className="pl-3 text-ink-2">{spike.after && `after ${spike.after}`}</span>
+              <span className="pl-3 text-ink-2">{circumstances(spike)}</span>
             </button>
           ))}
         </>
@@ -77,6 +78,18 @@ export function StretchReadings(props: {
       <Machine run={run} />
     </>
   );
+}
+
+/** What happened around a spike, in few words. */
+function circumstances(spike: Readings["spikes"][number]): string {
+  return [
+    spike.after && `${significant(spike.since_ms)}${THIN}ms after ${spike.after}`,
+    spike.foreign_cores > 0 && `others took ${significant(spike.foreign_cores, 2)}${THIN}cores`,
+    spike.disk_mib > 0 && `${significant(spike.disk_mib, 2)}${THIN}MiB written`,
+    !spike.after && spike.step && `in ${spike.step}`,
+  ]
+    .filter(Boolean)
+    .join(", ");
 }
 
 function Line(props: { name: string; words: string; title?: string; doubtful?: boolean }) {

@@ -1,8 +1,8 @@
 /** The steps of a run as segments on a ruled time axis, its timings below, inputs as fine ticks. */
 import type { RunDetail } from "../api/client";
+import { nearbyTicks } from "../parts/ticks";
 import { duration } from "../parts/words";
-import { nearbyTicks } from "../study/read/ticks";
-import type { Span } from "./RunPage";
+import { type Span, same, spanOf } from "./span";
 
 const BAND = 26;
 const AXIS = 24;
@@ -15,6 +15,8 @@ export function TimeBand(props: {
   view: Span;
   chosen: Span;
   choose: (span: Span) => void;
+  /** Move the view by a share of its width. */
+  pan: (share: number) => void;
 }) {
   const { run, width, x, view, chosen } = props;
   const steps = run.stretches.filter((s) => s.kind === "step");
@@ -31,15 +33,14 @@ export function TimeBand(props: {
       {steps.map((s) => {
         const left = inside(x(s.start_s));
         const right = inside(x(s.end_s));
-        const here =
-          Math.abs(s.start_s - chosen.from) < 2e-3 && Math.abs(s.end_s - chosen.to) < 2e-3;
+        const here = same(spanOf(s), chosen);
         if (right - left < 2) return null;
         return (
           <button
             type="button"
             key={s.path[0]}
             title={`${s.path[0]}: ${duration(s.end_s - s.start_s)}`}
-            onClick={() => props.choose({ from: s.start_s, to: s.end_s })}
+            onClick={() => props.choose(spanOf(s))}
             className={`absolute truncate px-1.5 text-left font-dense text-[12px] font-semibold ${
               here ? "bg-head text-head-ink" : "bg-line-2 hover:bg-brass-soft"
             }`}
@@ -57,8 +58,12 @@ export function TimeBand(props: {
       <svg
         width={width}
         height={AXIS + TIMINGS}
-        className="absolute left-0"
+        className="absolute left-0 cursor-grab touch-none active:cursor-grabbing"
         style={{ top: BAND }}
+        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+        onPointerMove={(event) => {
+          if (event.buttons) props.pan(-event.movementX / (x(view.to) - x(view.from)));
+        }}
         role="img"
         aria-label="time since the run's start, s"
       >

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { nearbyTicks } from "../study/read/ticks";
+import { nearbyTicks } from "../parts/ticks";
 import { nearest } from "./nearest";
 import { broken } from "./series";
 

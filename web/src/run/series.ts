@@ -1,5 +1,17 @@
-/** What each lane of a run draws, from the trace the server sent. */
-import type { Trace } from "../api/client";
+/** What each lane draws of the runs shown, from the traces the server sent. */
+import type { RunDetail, Trace } from "../api/client";
+import { lookOf } from "../parts/variants";
+import { LANES } from "./lanes";
+
+/** A run on the page: its time is moved by `shift` seconds to lie on the main run's axis. */
+export interface Shown {
+  detail: RunDetail;
+  trace: Trace | undefined;
+  shift: number;
+  /** How many runs of the same variant stand before it: they share its colour. */
+  twin: number;
+  visible: boolean;
+}
 
 export interface LaneSeries {
   name: string;
@@ -7,41 +19,47 @@ export interface LaneSeries {
   values: (number | null)[];
   colour: string;
   width: number;
-  style: "line" | "stems" | "dots";
+  /** A band reaches from the series before it, which is not drawn, to this one. */
+  style: "line" | "band" | "floor" | "dots";
   dash?: number[];
   fill?: string;
 }
 
 export interface Lane {
+  id: string;
   name: string;
   hint: string;
   unit: string;
   top: number;
   series: LaneSeries[];
+  /** Start and end of what was cut out, s. */
+  gaps: [number, number][];
 }
 
-const IDLE_MS = 250;
+const IDLE_S = 0.25;
+const TWINS = [undefined, [7, 3], [2, 2], [9, 3, 2, 3]];
 
-function colourOf(variant: number): string {
-  return getComputedStyle(document.documentElement)
-    .getPropertyValue(`--v${variant % 8}`)
-    .trim();
-}
-
-function token(name: string): string {
+export function token(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 }
+
+export function colourOf(shown: Shown): string {
+  return token(`--c${lookOf(shown.detail.run.variant, shown.detail.baseline) % 8}`);
+}
+
+export const dashOf = (shown: Shown): number[] | undefined => TWINS[shown.twin % TWINS.length];
 
 /** Break a line where nothing was drawn for longer than a quarter of a second. */
 export function broken(
   at: number[],
   values: number[],
+  longest = IDLE_S,
 ): { at: number[]; values: (number | null)[] } {
   const times: number[] = [];
   const kept: (number | null)[] = [];
   at.forEach((t, n) => {
     const before = at[n - 1];
-    if (before !== undefined && t - before > IDLE_MS / 1000) {
+    if (before !== undefined && t - before > longest) {
       times.push((before + t) / 2);
       kept.push(null);
     }
@@ -51,95 +69,148 @@ export function broken(
   return { at: times, values: kept };
 }
 
-export function frameLane(trace: Trace, variant: number): Lane {
-  const colour = colourOf(variant);
-  const average = broken(trace.frames.average.at_s, trace.frames.average.value);
-  const highest = trace.frames.high_ms.reduce((most, ms) => Math.max(most, ms), 10);
-  return {
-    name: "frame time",
-    hint: "ms; line: mean of 25 neighbours; dots: slower than 2.5 × their neighbourhood; gaps: no picture was wanted",
-    unit: "ms",
-    top: highest * 1.06,
-    series: [
-      {
-        name: "every frame",
-        at: trace.frames.at_s,
-        values: trace.frames.high_ms,
-        colour: `${colour}66`,
-        width: 1,
-        style: "stems",
-      },
-      { name: "average", ...average, colour: token("--ink"), width: 1.5, style: "line" },
-      {
-        name: "spikes",
-        at: trace.spikes.map((spike) => spike.at_s),
-        values: trace.spikes.map((spike) => spike.ms),
-        colour: token("--behind"),
-        width: 0,
-        style: "dots",
-      },
-    ],
-  };
+const most = (values: number[], least: number) =>
+  values.reduce((highest, value) => Math.max(highest, value), least);
+
+/** One lane of all the runs shown; none where none of them has anything for it. */
+export function laneOf(id: string, runs: Shown[]): Lane | null {
+  const kind = LANES.find((one) => one.id === id);
+  if (!kind) return null;
+  const there = runs.filter((run) => run.visible && run.trace);
+  const several = runs.length > 1;
+  const series =
+    id === "frames"
+      ? there.flatMap((run) => frameSeries(run, several))
+      : id === "latency"
+        ? there.flatMap(latencySeries)
+        : there.flatMap((run) => counterSeries(run, id, several));
+  const highest = series.reduce(
+    (top, one) => Math.max(top, most(one.values as number[], 0)),
+    id === "frames" ? 10 : id === "memory" ? 16 : 1,
+  );
+  const cores = Math.max(...there.map((run) => run.trace?.cores ?? 0), 0);
+  const only = !several ? there[0] : undefined;
+  const gaps = (id === "frames" && only && gapsOf(only)) || [];
+  const unit = id === "other" ? unitOf(there) : kind.unit;
+  const hint = id === "processor" ? `${kind.hint} (of ${cores} cores)` : kind.hint;
+  const top = id === "processor" ? Math.max(highest, cores) * 1.05 : highest * 1.08;
+  return { id, name: kind.name, hint, unit, top, series, gaps };
 }
 
-export function processorLane(trace: Trace, variant: number): Lane {
-  const colour = colourOf(variant);
-  const subject = trace.counters["subject.processor"];
-  const foreign = trace.counters["machine.foreign"];
-  return {
-    name: "processor",
-    hint: `cores in use, of ${trace.cores}; dotted: everything else on the machine`,
-    unit: "cores",
-    top: Math.max(1, trace.cores) * 1.05,
-    series: [
-      {
-        name: "subject",
-        at: subject?.at_s ?? [],
-        values: subject?.value ?? [],
-        colour,
-        width: 1.5,
-        style: "line",
-        fill: `${colour}2e`,
-      },
-      {
-        name: "everything else",
-        at: foreign?.at_s ?? [],
-        values: (foreign?.value ?? []).map((v) => Math.max(0, v)),
-        colour: token("--ink-3"),
-        width: 1,
-        style: "line",
-        dash: [2, 3],
-      },
-    ],
-  };
+function unitOf(runs: Shown[]): string {
+  const units = new Set(
+    runs
+      .flatMap((run) => Object.entries(run.trace?.counters ?? {}))
+      .flatMap(([name, counter]) =>
+        LANES.find((kind) => kind.id === "other")?.counters([name]).length ? [counter.unit] : [],
+      ),
+  );
+  return units.size === 1 ? ([...units][0] ?? "") : "";
 }
 
-export function memoryLane(trace: Trace, variant: number): Lane {
-  const resident = trace.counters["subject.resident"];
-  const proportional = trace.counters["subject.proportional"];
-  const highest = Math.max(16, ...(resident?.value ?? []));
-  return {
-    name: "memory",
-    hint: "MiB resident, children included; thin: shared pages divided among those who share them",
-    unit: "MiB",
-    top: highest * 1.1,
-    series: [
+function gapsOf(run: Shown): [number, number][] {
+  const idle = run.trace?.idle;
+  return (idle?.start_s ?? []).map((start, n) => [
+    start + run.shift,
+    (idle?.end_s[n] ?? start) + run.shift,
+  ]);
+}
+
+const moved = (at: number[], shift: number) => (shift ? at.map((t) => t + shift) : at);
+
+function frameSeries(run: Shown, several: boolean): LaneSeries[] {
+  const { frames, spikes } = run.trace as Trace;
+  const colour = colourOf(run);
+  const at = moved(frames.at_s, run.shift);
+  const average = broken(at, frames.mean);
+  const floor = frames.every ? frames.low.map(() => 0) : frames.low;
+  const name = `run ${run.detail.run.id}`;
+  return [
+    { name: `${name}, least`, at, values: floor, colour, width: 0, style: "floor" },
+    {
+      name: frames.every ? `${name}, every frame` : `${name}, least to greatest`,
+      at,
+      values: frames.high,
+      colour: `${colour}${several ? "33" : "66"}`,
+      width: 1,
+      style: "band",
+    },
+    {
+      name: `${name}, mean`,
+      ...average,
+      colour: several ? colour : token("--ink"),
+      width: 1.5,
+      style: "line",
+      dash: several ? dashOf(run) : undefined,
+    },
+    {
+      name: `${name}, spikes`,
+      at: moved(spikes.at_s, run.shift),
+      values: spikes.ms,
+      colour: several ? colour : token("--behind"),
+      width: 0,
+      style: "dots",
+    },
+  ];
+}
+
+function latencySeries(run: Shown): LaneSeries[] {
+  const { latency } = run.trace as Trace;
+  return [
+    {
+      name: `run ${run.detail.run.id}, key to picture`,
+      at: moved(latency.at_s, run.shift),
+      values: latency.high,
+      colour: colourOf(run),
+      width: 0,
+      style: "dots",
+    },
+  ];
+}
+
+/** How the counters of a lane look, in their order: the first is the lane's own. */
+const LOOKS: Pick<LaneSeries, "width" | "dash">[] = [
+  { width: 1.6 },
+  { width: 1, dash: [2, 3] },
+  { width: 1, dash: [6, 3] },
+  { width: 1, dash: [1, 2] },
+];
+
+function counterSeries(run: Shown, id: string, several: boolean): LaneSeries[] {
+  const counters = (run.trace as Trace).counters;
+  const kind = LANES.find((one) => one.id === id);
+  const names = kind?.counters(Object.keys(counters)) ?? [];
+  const colour = colourOf(run);
+  return names.flatMap((name, place) => {
+    const counter = counters[name];
+    if (!counter) return [];
+    if (several && place > 0 && id !== "cores") return [];
+    const looks = LOOKS[place % LOOKS.length] as (typeof LOOKS)[number];
+    const at = moved(counter.at_s, run.shift);
+    const label = `run ${run.detail.run.id}, ${name}`;
+    const own = place === 0 || id === "cores" || several;
+    const line: LaneSeries = {
+      name: label,
+      at,
+      values: name === "machine.foreign" ? counter.mean.map((v) => Math.max(0, v)) : counter.mean,
+      colour: own ? colour : token("--ink-3"),
+      width: id === "memory" && name === "subject.proportional" ? 1 : looks.width,
+      dash: several ? dashOf(run) : name === "subject.proportional" ? undefined : looks.dash,
+      fill: id === "processor" && place === 0 && !several ? `${colour}2e` : undefined,
+      style: "line",
+    };
+    if (counter.every || place > 0) return [line];
+    return [
+      { name: `${label}, least`, at, values: counter.low, colour, width: 0, style: "floor" },
       {
-        name: "resident",
-        at: resident?.at_s ?? [],
-        values: resident?.value ?? [],
-        colour: colourOf(variant),
-        width: 1.6,
-        style: "line",
-      },
-      {
-        name: "proportional",
-        at: proportional?.at_s ?? [],
-        values: proportional?.value ?? [],
-        colour: token("--ink-3"),
+        name: `${label}, least to greatest`,
+        at,
+        values: counter.high,
+        colour: `${colour}44`,
         width: 1,
-        style: "line",
+        style: "band",
       },
-    ],
-  };
+      line,
+    ];
+  });
 }

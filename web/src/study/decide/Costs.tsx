@@ -1,8 +1,8 @@
 /** What a gain in time costs: seconds gained against processor seconds and memory. */
 import { Link } from "react-router";
 import type { Decision, Schemas, Study } from "../../api/client";
+import { nearbyTicks } from "../../parts/ticks";
 import { VariantMark, variantColour } from "../../parts/variants";
-import { nearbyTicks } from "../read/ticks";
 import { readLink } from "./links";
 
 const WIDTH = 330;

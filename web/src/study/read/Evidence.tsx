@@ -3,10 +3,10 @@ import { Link } from "react-router";
 import type { Board, Difference, Row, Study } from "../../api/client";
 import { useDistribution, useTerm } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
+import { QuantileCurves } from "../../parts/QuantileCurves";
 import { Verdict } from "../../parts/Verdict";
-import { VariantName } from "../../parts/variants";
+import { VariantName, variantColour } from "../../parts/variants";
 import { count, significant, THIN } from "../../parts/words";
-import { QuantileCurves } from "./QuantileCurves";
 import { RunsInOrder } from "./RunsInOrder";
 
 const OF_FRAMES = /rate|frame|low|stutter|spikes|evenness|on_target|steadiness/;
@@ -56,7 +56,15 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
       {frames && distribution.data && distribution.data.curves.length > 0 && (
         <>
           <h2 className="mt-3 font-semibold">Share of frames done within</h2>
-          <QuantileCurves distribution={distribution.data} />
+          <QuantileCurves
+            shares={distribution.data.shares}
+            curves={distribution.data.curves.map((curve) => ({
+              key: String(curve.variant),
+              colour: variantColour(curve.variant),
+              ms: curve.ms,
+            }))}
+            note="mean of the runs' curves"
+          />
         </>
       )}
       <dl className="mt-3 grid grid-cols-[92px_1fr] gap-y-1.5 border-t border-line pt-3">

@@ -1,8 +1,8 @@
 /** Along the ladder: each timing against the load, both on log scales, and what that says. */
 import type { Board } from "../../api/client";
+import { logTicks } from "../../parts/logTicks";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { duration, significant, THIN } from "../../parts/words";
-import { logTicks } from "./logTicks";
 
 type Reading = Board["ladders"][number];
 

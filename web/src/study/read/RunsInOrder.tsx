@@ -1,10 +1,10 @@
 /** Every run's reading in the order taken, so that drift and wild values show. */
 import { useNavigate } from "react-router";
 import type { Row, Study } from "../../api/client";
+import { nearbyTicks } from "../../parts/ticks";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { significant } from "../../parts/words";
 import { coldRoundsOf } from "../measure/looks";
-import { nearbyTicks } from "./ticks";
 
 const WIDTH = 334;
 const HEIGHT = 132;

@@ -1,7 +1,13 @@
-/** What share of a stretch's frames was done within a time, one curve a variant. */
-import type { Schemas } from "../../api/client";
-import { variantColour } from "../../parts/variants";
-import { significant } from "../../parts/words";
+/** What share of a stretch's frames was done within a time, one curve a variant or stretch. */
+import { significant } from "./words";
+
+export interface Curve {
+  key: string;
+  colour: string;
+  dash?: string;
+  /** Frame time at each share, ms. */
+  ms: number[];
+}
 
 const WIDTH = 334;
 const HEIGHT = 118;
@@ -9,8 +15,8 @@ const LEFT = 44;
 const BOTTOM = 30;
 const MS = [1, 2, 4, 8, 16, 33, 66, 133, 266, 533];
 
-export function QuantileCurves(props: { distribution: Schemas["Distribution"] }) {
-  const { shares, curves } = props.distribution;
+export function QuantileCurves(props: { shares: number[]; curves: Curve[]; note?: string }) {
+  const { shares, curves } = props;
   const all = curves.flatMap((curve) => curve.ms).filter((ms) => ms > 0);
   const low = Math.log(Math.min(...all) * 0.9);
   const high = Math.log(Math.max(...all) * 1.1);
@@ -58,13 +64,14 @@ export function QuantileCurves(props: { distribution: Schemas["Distribution"] })
         </g>
       ))}
       <text x={WIDTH - 4} y={HEIGHT - 3} fontSize={10.5} textAnchor="end" fill="var(--ink-3)">
-        frame time, ms (log), mean of the runs' curves
+        frame time, ms (log){props.note && `, ${props.note}`}
       </text>
       {curves.map((curve) => (
         <polyline
-          key={curve.variant}
+          key={curve.key}
           fill="none"
-          stroke={variantColour(curve.variant)}
+          stroke={curve.colour}
+          strokeDasharray={curve.dash}
           strokeWidth={1.6}
           points={curve.ms.map((ms, n) => `${x(ms)},${y(shares[n] ?? 0)}`).join(" ")}
         />
