@@ -13,6 +13,7 @@ from yardstick_server.inventory.views import (
 )
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
+from yardstick_server.runs.findings import FindingPictureView, FindingsView, FindingView
 from yardstick_server.runs.pictures import PutRunPicture, RunPictureView
 from yardstick_server.runs.rehearsals import (
     HandsView,
@@ -86,6 +87,9 @@ api = [
     path("runs/<int:run>/left-out", LeaveOutView.as_view()),
     path("runs/<int:run>/repeat", RepeatView.as_view()),
     path("runs/<int:run>/pictures/<str:name>", RunPictureView.as_view()),
+    path("runs/<int:run>/findings", FindingsView.as_view()),
+    path("findings/<int:finding>", FindingView.as_view()),
+    path("findings/<int:finding>/picture", FindingPictureView.as_view()),
     path("runs/<int:run>/trace", TraceView.as_view()),
     path("runs/<int:run>/stretch", StretchView.as_view()),
     path("runs/<int:run>/laps", LapsView.as_view()),

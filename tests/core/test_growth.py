@@ -210,3 +210,14 @@ def test_cores_need_a_stretch_to_speak_of():
     assert processor.cores_busy([counter], 0, S // 10) is None
     assert processor.cores_busy([], 0, S) is None
     assert processor.cores_busy([counter], 0, S) == 1
+
+
+def test_a_long_series_has_the_same_error_as_worked_out_lag_by_lag(monkeypatch):
+    rng = np.random.default_rng(4)
+    seconds = np.arange(0, 400, 0.5)
+    values = 100 + 0.05 * seconds + hanging_together(rng, len(seconds), 2)
+    one_by_one = growth.slope(seconds, values)
+    monkeypatch.setattr(growth, "_FEW", 10)
+    at_once = growth.slope(seconds, values)
+    assert at_once.low == pytest.approx(one_by_one.low, rel=1e-9)
+    assert at_once.high == pytest.approx(one_by_one.high, rel=1e-9)

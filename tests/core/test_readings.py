@@ -104,6 +104,9 @@ def test_no_gap_is_idle_where_pictures_are_wanted_all_the_time():
     times = frame_times(instants([10, 10, 2000, 10]), 0, 3 * S)
     assert cut_idle(*times, NO_INPUT, [(0, 3 * S)]).times_ms.tolist() == [10, 10, 2000, 10]
     assert cut_idle(*times, NO_INPUT, [(2100 * MS, 3 * S)]).idle_s == 2
+    begun = cut_idle(*times, NO_INPUT, [(1900 * MS, 3 * S)])
+    assert begun.times_ms.tolist() == [10, 10, 120, 10]
+    assert begun.idle_ns.tolist() == [[20 * MS, 1900 * MS]]
 
 
 def test_a_short_gap_is_never_idle():

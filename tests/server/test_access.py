@@ -24,6 +24,7 @@ def api_routes() -> list[str]:
             "<int:sequence>": "0",
             "<str:name>": "loft",
             "<int:rehearsal>": "1",
+            "<int:finding>": "1",
             "<str:stream>": "frames",
             "<str:sha256>": "0" * 64,
         }.items():

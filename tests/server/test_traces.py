@@ -174,6 +174,7 @@ def test_laps_come_with_an_outlook(world):
     body = world.owner.get(f"/api/runs/{number}/laps").json()
     assert [lap["crest_mib"] for lap in body["laps"]] == [50] * 4
     assert body["outlook"]["kind"] == "too short to say"
+    assert body["outlook"]["words"].startswith("too short to say: 0")
     assert body["outlook"]["after"] == []
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -22,6 +23,7 @@ from yardstick_core.readings.growth import (
     projected,
     seconds_until,
 )
+from yardstick_core.readings.laps import Outlook
 from yardstick_core.readings.memory import END_MEMORY
 
 HOURS = (8, 24)
@@ -87,6 +89,27 @@ def _words(
     )
     full = _full(line, machine) if machine else ""
     return f"{name}: grows, {rate} {limits}. If it goes on so: {full}{said}"
+
+
+def outlook_words(outlook: Outlook, machine: float | None) -> str:
+    """Where the memory of one run goes, in words."""
+    rate = words.signed(GROWTH, outlook.slope)
+    low, high = (words.signed(GROWTH, v).split(words.THIN)[0] for v in (outlook.low, outlook.high))
+    text = f"{outlook.kind}: {rate} ({low} to {high})"
+    if not outlook.after:
+        return text
+    full = ""
+    if outlook.full_after_h is not None and machine:
+        soonest, latest = outlook.full_after_h
+        until = f" to {_duration(latest * 3600)}" if math.isfinite(latest) else " at the soonest"
+        of = f"the {_mib(machine)} of this machine"
+        full = f"; {of} are full after {_duration(soonest * 3600)}{until}"
+    said = "; ".join(
+        f"{_mib(p.value)} ({_mib(p.low)} to {_mib(p.high)}) after "
+        f"{p.after_s / 3600:.0f}{words.THIN}h"
+        for p in outlook.after
+    )
+    return f"{text}. If it goes on so: {said}{full}"
 
 
 def _full(line: Slope, machine: float) -> str:

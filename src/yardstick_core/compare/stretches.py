@@ -102,17 +102,18 @@ def histogram(stretches: list[NDArray[np.float64]]) -> Histogram:
     """Share of the time spent in frames of each length, the same bins for all stretches.
 
     By time and not by number: a second of slow frames weighs as much as a second of quick ones.
-    The last bin holds all that is longer as well.
+    Bins are evenly spaced on logs; the last holds all that is longer as well.
     """
     there = [times for times in stretches if len(times) > 2]
     if not there:
         return Histogram(np.empty(0), [np.empty(0) for _ in stretches])
     longest = max(float(np.quantile(times, _SHOWN)) for times in there)
     shortest = min(float(times.min()) for times in there)
-    edges = np.linspace(shortest, max(longest, shortest + 1e-3), BINS + 1)
+    shortest = max(shortest, 1e-3)
+    edges = np.geomspace(shortest, max(longest, shortest * 1.01), BINS + 1)
     shares = []
     for times in stretches:
-        clipped = np.minimum(times, edges[-1])
+        clipped = np.clip(times, edges[0], edges[-1])
         spent, _ = np.histogram(clipped, edges, weights=times)
         shares.append(spent / max(float(times.sum()), 1e-9))
     return Histogram(edges, shares)

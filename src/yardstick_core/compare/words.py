@@ -53,7 +53,7 @@ def signed(metric: Metric, value: float) -> str:
     """A change in the metric's own unit, with its sign; a share changes by points."""
     factor, unit = unit_scale(metric, value)
     unit = "pt" if unit == "%" else unit
-    text = significant(value * factor)
+    text = number(metric, value * factor)
     plus = "" if text.startswith(MINUS) or text == "0" else "+"
     return plus + text + (THIN + unit if unit else "")
 

@@ -18,6 +18,7 @@ from yardstick_core.readings.metric import define
 Array = NDArray[np.float64]
 
 FEWEST_SAMPLES = 30
+_FEW = 20_000
 SHORTEST_S = 60.0
 NO_GROWTH, GROWS, LEVELS_OFF, TOO_SHORT = (
     "no growth", "grows", "levels off", "too short to say",
@@ -72,8 +73,9 @@ def slope(seconds: Array, values: Array) -> Slope:
     count = len(seconds)
     centred = seconds - seconds.mean()
     spread = float(centred @ centred)
-    found = float(centred @ values) / spread
-    residuals = values - values.mean() - found * centred
+    above = values - values.mean()
+    found = float(centred @ above) / spread
+    residuals = above - found * centred
     scores = centred * residuals
     lags = min(count - 1, int(4 * count ** (1 / 3)))
     hanging = _products(scores, lags)
@@ -87,6 +89,8 @@ def slope(seconds: Array, values: Array) -> Slope:
 
 def _products(values: Array, lags: int) -> Array:
     """Sums of the products of values with those so many places before, for every lag from 1."""
+    if len(values) <= _FEW:
+        return np.array([float(values[lag:] @ values[:-lag]) for lag in range(1, lags + 1)])
     size = fft.next_fast_len(len(values) + lags, real=True)
     spectrum = fft.rfft(values, size)
     return np.asarray(fft.irfft(np.abs(spectrum) ** 2, size))[1 : lags + 1]

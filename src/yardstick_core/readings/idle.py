@@ -53,21 +53,25 @@ def cut_idle(
 
     A gap longer than 250 ms is idle until the first input in it: the frame that ends it is counted
     from that input. A gap without any input is idle as a whole and no frame ends it. In the
-    stretches `wanted`, start and end in ns, pictures are wanted all the time: no gap there is idle.
+    stretches `wanted`, start and end in ns, pictures are wanted all the time: a gap that ends there
+    is idle only as far as it lies before.
     """
     long = np.flatnonzero(times_ms > IDLE_GAP_MS)
-    for start, end in wanted or ():
-        long = long[(ends_ns[long] <= start) | (ends_ns[long] > end)]
-    if not len(long):
-        return Worked(ends_ns, times_ms, np.empty((0, 2), np.int64))
     ends = ends_ns[long]
     starts = ends - np.rint(times_ms[long] * 1e6).astype(np.int64)
     first = np.searchsorted(inputs_ns, starts, side="left")
     asked_at = np.append(inputs_ns, np.iinfo(np.int64).max)[first]
+    for start, end in wanted or ():
+        inside = (ends > start) & (ends <= end)
+        asked_at[inside] = np.minimum(asked_at[inside], np.maximum(starts[inside], start))
+    idle = asked_at > starts
+    long, ends, starts, asked_at = long[idle], ends[idle], starts[idle], asked_at[idle]
+    if not len(long):
+        return Worked(ends_ns, times_ms, np.empty((0, 2), np.int64))
     unasked = asked_at > ends
     times = times_ms.copy()
     times[long[~unasked]] = (ends - asked_at)[~unasked] / 1e6
     kept = np.ones(len(times), bool)
     kept[long[unasked]] = False
-    idle = np.stack([starts, np.minimum(asked_at, ends)], axis=1)
-    return Worked(ends_ns[kept], times[kept], idle)
+    gaps = np.stack([starts, np.minimum(asked_at, ends)], axis=1)
+    return Worked(ends_ns[kept], times[kept], gaps)

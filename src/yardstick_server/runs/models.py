@@ -145,6 +145,26 @@ class RunPicture(models.Model):
         constraints = [models.UniqueConstraint(fields=["run", "name"], name="run_picture_once")]
 
 
+FINDING_KINDS = ["crash", "artefact", "wrong result", "feel", "remark"]
+
+
+class Finding(models.Model):
+    """A person's note on a moment or stretch of a run, perhaps with a picture (PNG)."""
+
+    run = models.ForeignKey(Run, models.CASCADE, related_name="findings")
+    at_ns = models.BigIntegerField()
+    until_ns = models.BigIntegerField(null=True)
+    kind = models.CharField(max_length=12, choices=[(kind, kind) for kind in FINDING_KINDS])
+    text = models.TextField()
+    picture = models.BinaryField(default=b"")
+    by = models.CharField(max_length=150)
+    created = models.DateTimeField(auto_now_add=True)
+    withdrawn = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["at_ns", "id"]
+
+
 class Rehearsal(models.Model):
     """A script played once to see whether it works, or drafted; never a measurement."""
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from django.db import transaction
 
+from yardstick_core import CORE_VERSION
 from yardstick_core.readings.derive import worked_frames
 from yardstick_core.readings.drawn import (
     FRAMES,
@@ -37,7 +38,14 @@ def keep_overviews(run: Run, record: RunRecord) -> None:
         for size in _sizes(name, len(series)):
             points = series if size == 1 else summarise(series.end_ns, series.low, size)
             made.append(
-                Overview(run=run, series=name, size=size, points=len(points), data=pack(points))
+                Overview(
+                    run=run,
+                    series=name,
+                    size=size,
+                    points=len(points),
+                    data=pack(points),
+                    core_version=CORE_VERSION,
+                )
             )
     with transaction.atomic():
         run.overviews.all().delete()
@@ -67,7 +75,7 @@ def series_between(
         every = drawn_series(run_record(run))
         found = {name: every[name].between(start_ns, end_ns) for name in names if name in every}
     else:
-        if not run.overviews.exists():
+        if not run.overviews.filter(core_version=CORE_VERSION).exists():
             keep_overviews(run, run_record(run))
         found = _from_zooms(run, names, start_ns, end_ns)
     return {name: narrow(points, most) for name, points in found.items()}

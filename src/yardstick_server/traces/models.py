@@ -39,6 +39,7 @@ class Overview(models.Model):
     size = models.IntegerField()
     points = models.IntegerField()
     data = models.BinaryField()
+    core_version = models.CharField(max_length=20)
 
     class Meta:
         constraints = [

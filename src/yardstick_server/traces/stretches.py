@@ -14,6 +14,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.compare.growing import outlook_words
 from yardstick_core.compare.stretches import QUANTILES, histogram, quantile_curve, side_by_side
 from yardstick_core.compare.words import quantity
 from yardstick_core.readings import METRICS
@@ -217,6 +218,7 @@ class ProjectionSerializer(serializers.Serializer):
 
 class OutlookSerializer(serializers.Serializer):
     kind = serializers.CharField(help_text="no growth, grows, levels off, too short to say")
+    words = serializers.CharField()
     slope = serializers.FloatField(help_text="MiB/min")
     low = serializers.FloatField()
     high = serializers.FloatField()
@@ -268,6 +270,7 @@ def laps_body(record: RunRecord, start: int, end: int, machine: float | None) ->
         if where is None
         else {
             "kind": where.kind,
+            "words": outlook_words(where, machine),
             "slope": where.slope,
             "low": where.low,
             "high": where.high,

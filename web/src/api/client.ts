@@ -26,6 +26,8 @@ export type Trace = Schemas["Trace"];
 export type StretchReadings = Schemas["StretchReadings"];
 export type SideBySide = Schemas["SideBySide"];
 export type Laps = Schemas["Laps"];
+export type Finding = Schemas["Finding"];
+export type NewFinding = Schemas["NewFinding"];
 export type Session = Schemas["Session"];
 
 /** A request the server did not fulfil; `status` 0 means it could not be reached. */
@@ -65,6 +67,23 @@ function reason(status: number, error: unknown): string {
   if (status === 400) return words(error).join(" ") || "The server could not use what was sent.";
   if (status >= 500) return "The server failed at this; nothing was changed. Try again.";
   return `The server refused this (${status}).`;
+}
+
+/** Send a file as it is. Throws Failure where it is not taken. */
+export async function put(path: string, file: Blob): Promise<unknown> {
+  const headers = {
+    "Content-Type": file.type || "application/octet-stream",
+    "X-CSRFToken": cookie("csrftoken"),
+  };
+  let response: Response;
+  try {
+    response = await fetch(path, { method: "PUT", body: file, headers });
+  } catch {
+    throw new Failure(0, "The server cannot be reached. The file was not kept.");
+  }
+  const said: unknown = await response.json().catch(() => null);
+  if (!response.ok) throw new Failure(response.status, reason(response.status, said));
+  return said;
 }
 
 /** The data of an answer. Throws Failure where there is none. */

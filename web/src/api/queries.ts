@@ -109,65 +109,6 @@ export function useDistribution(id: number, stretch: string[], wanted: boolean) 
   });
 }
 
-export function runQuery(id: number) {
-  return {
-    queryKey: keys.run(id),
-    queryFn: () => got(api.GET("/api/runs/{run}", { params: { path: { run: id } } })),
-  };
-}
-
-export function useRun(id: number) {
-  return useQuery(runQuery(id));
-}
-
-/** A part of a run's trace as it is drawn. */
-export function traceQuery(
-  id: number,
-  query: { from: number; to: number; points: number; counters: string },
-) {
-  return {
-    queryKey: [...keys.run(id), "trace", query.from, query.to, query.points, query.counters],
-    queryFn: () => got(api.GET("/api/runs/{run}/trace", { params: { path: { run: id }, query } })),
-    placeholderData: keepPreviousData,
-    staleTime: 60_000,
-  };
-}
-
-/** Stretches beside one another, each as RUN:FROM:TO; the first is what the others are held to. */
-export function useSideBySide(of: string[]) {
-  return useQuery({
-    queryKey: ["side-by-side", ...of],
-    queryFn: () => got(api.GET("/api/side-by-side", { params: { query: { of } } })),
-    enabled: of.length > 0,
-    placeholderData: keepPreviousData,
-    staleTime: 60_000,
-  });
-}
-
-export function useLaps(id: number, from: number, to: number, wanted: boolean) {
-  return useQuery({
-    queryKey: [...keys.run(id), "laps", from, to],
-    queryFn: () =>
-      got(api.GET("/api/runs/{run}/laps", { params: { path: { run: id }, query: { from, to } } })),
-    enabled: wanted && to > from,
-    placeholderData: keepPreviousData,
-    staleTime: 60_000,
-  });
-}
-
-export function useStretch(id: number, from: number, to: number) {
-  return useQuery({
-    queryKey: [...keys.run(id), "stretch", from, to],
-    queryFn: () =>
-      got(
-        api.GET("/api/runs/{run}/stretch", { params: { path: { run: id }, query: { from, to } } }),
-      ),
-    placeholderData: keepPreviousData,
-    enabled: to > from,
-    staleTime: 60_000,
-  });
-}
-
 /** A request that changes something of a study; all that is shown of it is fetched anew. */
 function useChange<Asked, Answer>(study: number, send: (asked: Asked) => Promise<Answer>) {
   const queries = useQueryClient();

@@ -174,6 +174,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/findings/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change a finding, take it back or restore it
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        patch: operations["findings_partial_update"];
+        trace?: never;
+    };
+    "/api/findings/{finding}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The picture of a finding
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["findings_picture_retrieve"];
+        /**
+         * Give a finding a picture: PNG, JPEG or WebP of at most 12 MB
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        put: operations["findings_picture_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals/{rehearsal}/hands": {
         parameters: {
             query?: never;
@@ -352,6 +396,30 @@ export interface paths {
          * @description A view for persons; everything it looks up lies in `workspace`.
          */
         post: operations["runs_abort_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Findings of a run
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["runs_findings_list"];
+        put?: never;
+        /**
+         * Pin a finding
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["runs_findings_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1211,6 +1279,23 @@ export interface components {
             shares: number[];
             curves: components["schemas"]["Curve"][];
         };
+        Finding: {
+            id: number;
+            run: number;
+            /** Format: double */
+            at_s: number;
+            /** Format: double */
+            until_s: number | null;
+            kind: components["schemas"]["KindA19Enum"];
+            text: string;
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** @description taken back; may be restored */
+            withdrawn: boolean;
+            /** @description whether it has one */
+            picture: boolean;
+        };
         FirstInput: {
             /** Format: double */
             at_s: number;
@@ -1311,6 +1396,15 @@ export interface components {
             /** Format: double */
             at_s: number;
         };
+        /**
+         * @description * `crash` - crash
+         *     * `artefact` - artefact
+         *     * `wrong result` - wrong result
+         *     * `feel` - feel
+         *     * `remark` - remark
+         * @enum {string}
+         */
+        KindA19Enum: "crash" | "artefact" | "wrong result" | "feel" | "remark";
         /**
          * @description * `play` - play
          *     * `draft` - draft
@@ -1451,6 +1545,22 @@ export interface components {
             /** @default  */
             source: string;
         };
+        NewFinding: {
+            /** Format: double */
+            at_s: number;
+            /**
+             * Format: double
+             * @description end of the stretch it is about; null for a moment
+             */
+            until_s?: number | null;
+            kind: components["schemas"]["KindA19Enum"];
+            text: string;
+            /**
+             * @description name of a picture the agent kept with the run, to go with it
+             * @default
+             */
+            kept_picture: string;
+        };
         NewRehearsal: {
             /**
              * @description play the script, or let a person work and draft one from that
@@ -1523,6 +1633,7 @@ export interface components {
         Outlook: {
             /** @description no growth, grows, levels off, too short to say */
             kind: string;
+            words: string;
             /**
              * Format: double
              * @description MiB/min
@@ -1556,6 +1667,11 @@ export interface components {
             /** Format: double */
             share: number | null;
             only_in: string;
+        };
+        PatchedFindingChange: {
+            kind?: components["schemas"]["KindA19Enum"];
+            text?: string;
+            withdrawn?: boolean;
         };
         PatchedPlanValues: {
             stop?: components["schemas"]["StopEnum"];
@@ -2564,6 +2680,77 @@ export interface operations {
             };
         };
     };
+    findings_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedFindingChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"];
+                };
+            };
+        };
+    };
+    findings_picture_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+        };
+    };
+    findings_picture_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/*": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"];
+                };
+            };
+        };
+    };
     rehearsals_hands_create: {
         parameters: {
             query?: never;
@@ -2789,6 +2976,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+        };
+    };
+    runs_findings_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
+                };
+            };
+        };
+    };
+    runs_findings_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFinding"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"];
                 };
             };
         };

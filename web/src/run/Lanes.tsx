@@ -1,8 +1,9 @@
 /** The lanes of the runs shown, on one ruled time axis with one cursor. */
 import { useEffect, useMemo, useRef, useState } from "react";
+import type { Finding } from "../api/client";
 import { Cursor } from "./Cursor";
 import { LaneHead } from "./LaneHead";
-import { changed, type LaneState, moved } from "./lanes";
+import { changed, LANES, type LaneState, moved } from "./lanes";
 import { LANE_LEFT, LANE_RIGHT, Plot } from "./Plot";
 import { type Lane, laneOf, type Shown } from "./series";
 import { panned, type Span, zoomed } from "./span";
@@ -16,7 +17,7 @@ export function useLanes(runs: Shown[], states: LaneState[], stacked: boolean): 
         const groups = stacked && runs.length > 1 ? runs.map((run) => [run]) : [runs];
         return groups.flatMap((group) => {
           const lane = laneOf(state.id, group);
-          if (!lane?.series.some((series) => series.at.length)) return [];
+          if (!lane || !(state.folded ? could(state.id, group) : drawn(lane))) return [];
           const only = groups.length > 1 ? group[0] : undefined;
           if (only && !only.visible) return [];
           return [only ? { ...lane, name: `${lane.name}, run ${only.detail.run.id}` } : lane];
@@ -24,6 +25,15 @@ export function useLanes(runs: Shown[], states: LaneState[], stacked: boolean): 
       }),
     [runs, states, stacked],
   );
+}
+
+const drawn = (lane: Lane) => lane.series.some((series) => series.at.length > 0);
+
+/** Whether a folded lane would have something to show. */
+function could(id: string, runs: Shown[]): boolean {
+  const kind = LANES.find((one) => one.id === id);
+  if (id === "latency") return runs.some((run) => run.detail.inputs > 0);
+  return id === "frames" || runs.some((run) => kind?.counters(run.detail.counters).length);
 }
 
 export function Lanes(props: {
@@ -38,6 +48,8 @@ export function Lanes(props: {
   look: (span: Span) => void;
   point: (at: number | null) => void;
   arrange: (states: LaneState[]) => void;
+  findings: Finding[];
+  show: (finding: Finding) => void;
   children?: React.ReactNode;
 }) {
   const { runs, lanes, states, view, chosen, cursor } = props;
@@ -66,6 +78,8 @@ export function Lanes(props: {
         chosen={chosen}
         choose={props.choose}
         pan={(share) => props.look(panned(view, share))}
+        findings={props.findings}
+        show={props.show}
       />
       {lanes.map((lane) => {
         const state = states.find((one) => one.id === lane.id) as LaneState;

@@ -11,8 +11,8 @@ const TOP = 4;
 /** Put series with times of their own on one shared list of times, as uPlot wants them. */
 export function joined(series: LaneSeries[]): uPlot.AlignedData {
   const parts = series.map((s) => [s.at, s.values] as uPlot.AlignedData);
-  const keepGaps = series.map(() => [0, 1]);
-  return uPlot.join(parts, keepGaps as never);
+  const expandGaps = series.map(() => [0, 2]);
+  return uPlot.join(parts, expandGaps as never);
 }
 
 export function Plot(props: {
@@ -53,8 +53,8 @@ function options(latest: Latest): uPlot.Options {
   const style = getComputedStyle(document.documentElement);
   const ink = style.getPropertyValue("--ink-2").trim();
   const line = style.getPropertyValue("--line").trim();
-  const ground = `${style.getPropertyValue("--brass-from").trim()}88`;
-  const idle = style.getPropertyValue("--line-2").trim();
+  const ground = style.getPropertyValue("--brass-soft").trim();
+  const idle = `${style.getPropertyValue("--line").trim()}88`;
   return {
     width,
     height,
@@ -89,8 +89,8 @@ function options(latest: Latest): uPlot.Options {
       drawClear: [
         (u) => {
           const { lane, chosen } = latest.current;
-          for (const [from, to] of lane.gaps) shade(u, { from, to }, idle);
           shade(u, chosen, ground);
+          for (const [from, to] of lane.gaps) shade(u, { from, to }, idle);
         },
       ],
       setCursor: [

@@ -1,18 +1,22 @@
 /** A run, alone or beside others: lanes on one time axis, and the readings of any stretch. */
 import { useCallback, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
-import type { RunDetail } from "../api/client";
-import { useRun, useStretch } from "../api/queries";
+import type { Finding, RunDetail } from "../api/client";
+import { useFindings, useRun, useStretch } from "../api/runs";
 import { Header } from "../app/Header";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { counterpart } from "./aligned";
 import { AddRun, Together } from "./Beside";
+import { Findings } from "./Findings";
 import { Lanes, useLanes } from "./Lanes";
+import { LaneTable } from "./LaneTable";
+import { Laps } from "./Laps";
 import { Ending, KeptPictures, RunHead } from "./RunHead";
 import { type Side, SideBySide } from "./SideBySide";
 import { StretchReadings } from "./StretchReadings";
 import { colourOf, dashOf, type Shown } from "./series";
-import { type Span, same, spanOf } from "./span";
+import { panned, type Span, same, spanOf } from "./span";
+import { TakeAlong } from "./TakeAlong";
 import { heldFrom, heldOf, useRunKeys } from "./useRunKeys";
 import { type RunView, useRunView } from "./useRunView";
 import { useShown } from "./useShown";
@@ -79,6 +83,14 @@ function RunBody(props: { run: RunDetail }) {
     point: setCursor,
     hide,
   });
+  const findings = useFindings(id);
+  const show = (finding: Finding) => {
+    if (finding.until_s == null) setCursor(finding.at_s);
+    else view.choose({ from: finding.at_s, to: finding.until_s });
+    const { from, to } = view.view;
+    if (finding.at_s < from || finding.at_s > to)
+      view.look(panned(view.view, (finding.at_s - (from + to) / 2) / (to - from)));
+  };
   const sides = useSides(runs, view);
   const every = runs.every((shown) => shown.trace?.frames.every !== false);
   return (
@@ -105,13 +117,20 @@ function RunBody(props: { run: RunDetail }) {
               look={view.look}
               point={setCursor}
               arrange={view.arrange}
+              findings={findings.data ?? []}
+              show={show}
             >
               drag in a lane to choose a stretch, on the rule to pan · Ctrl and wheel to zoom ·{" "}
               <kbd>?</kbd> all keys
               {!every && " · each point stands for several frames, least to greatest"}
+              <TakeAlong runs={runs} lanes={lanes} states={view.lanes} view={view} />
             </Lanes>
           )}
+          {runs[0]?.trace && view.table && (
+            <LaneTable run={runs[0]} view={view.view} point={setCursor} />
+          )}
           {sides.length > 1 && <SideBySide sides={sides} />}
+          <Laps run={run} span={lapsIn(run, chosen, end)} choose={view.choose} />
           {run.stretches.length === 0 && run.run.state !== "queued" && run.record_s === 0 && (
             <p className="py-6 text-ink-2">
               {run.run.state === "running"
@@ -133,10 +152,18 @@ function RunBody(props: { run: RunDetail }) {
           >
             <HoldButton run={run} view={view} />
           </StretchReadings>
+          <Findings run={run} chosen={chosen} cursor={cursor} show={show} />
         </aside>
       </div>
     </>
   );
+}
+
+/** Where laps are looked at: in the chosen stretch if it holds several, else in the whole run. */
+function lapsIn(run: RunDetail, chosen: Span, end: number): Span {
+  const laps = run.stretches.filter((stretch) => stretch.kind === "lap");
+  const inside = laps.filter((lap) => lap.start_s >= chosen.from && lap.end_s <= chosen.to);
+  return laps.length > 1 && inside.length < 2 ? { from: 0, to: end } : chosen;
 }
 
 /** The stretches that are compared: the held one first, then the chosen one in every run shown. */

@@ -1,6 +1,6 @@
 /** Stretches side by side: readings, what changes from the first, how their frames spread. */
 import type { SideBySide as Sides } from "../api/client";
-import { useSideBySide } from "../api/queries";
+import { useSideBySide } from "../api/runs";
 import { QuantileCurves } from "../parts/QuantileCurves";
 import { Trouble } from "../parts/Trouble";
 import { duration, significant, THIN } from "../parts/words";
@@ -36,23 +36,27 @@ export function SideBySide(props: { sides: Side[]; children?: React.ReactNode })
         <span className="ml-auto">{props.children}</span>
       </div>
       {fit && (
-        <div className="mt-2 grid grid-cols-[minmax(0,1fr)_344px] gap-6">
-          <Lines data={data} sides={sides} />
-          <div>
-            <h3 className="text-[12px] font-semibold">Share of frames done within</h3>
-            <QuantileCurves
-              shares={data.shares}
-              curves={data.stretches.map((stretch, n) => ({
-                key: `${n}`,
-                colour: sides[n]?.colour ?? "",
-                dash: sides[n]?.dash?.join(" "),
-                ms: stretch.quantiles_ms,
-              }))}
-            />
-            <h3 className="mt-2 text-[12px] font-semibold">Share of the time in frames of</h3>
-            <Bins data={data} sides={sides} />
+        <>
+          <div className="my-2 flex flex-wrap gap-x-8 gap-y-2">
+            <div>
+              <h3 className="text-[12px] font-semibold">Share of frames done within</h3>
+              <QuantileCurves
+                shares={data.shares}
+                curves={data.stretches.map((stretch, n) => ({
+                  key: `${n}`,
+                  colour: sides[n]?.colour ?? "",
+                  dash: sides[n]?.dash?.join(" "),
+                  ms: stretch.quantiles_ms,
+                }))}
+              />
+            </div>
+            <div>
+              <h3 className="text-[12px] font-semibold">Share of the time in frames of</h3>
+              <Bins data={data} sides={sides} />
+            </div>
           </div>
-        </div>
+          <Lines data={data} sides={sides} />
+        </>
       )}
     </section>
   );
@@ -82,7 +86,7 @@ function Lines(props: { data: Sides; sides: Side[] }) {
         <tbody>
           {data.lines.map((line) => (
             <tr key={line.metric} className="border-b border-line-2" title={line.definition}>
-              <th scope="row" className="py-0.5 text-left font-normal text-ink-2">
+              <th scope="row" className="py-0.5 pr-2 text-left font-normal text-ink-2">
                 {line.name}
               </th>
               {line.words.map((text, n) => {
@@ -91,9 +95,14 @@ function Lines(props: { data: Sides; sides: Side[] }) {
                   <td key={asked(sides[n] as Side)} className="py-0.5 pl-3 text-right">
                     <span className="whitespace-nowrap">{text || "—"}</span>
                     {change && (
-                      <span className="block text-[11.5px] whitespace-nowrap text-ink-2">
-                        {[change.own, change.percent, change.times].filter(Boolean).join(" · ")}
-                        {change.better !== null && (change.better ? " · better" : " · worse")}
+                      <span className="block text-[11.5px] text-ink-2">
+                        <span className="whitespace-nowrap">
+                          {[change.own, change.percent].filter(Boolean).join(" · ")}
+                        </span>{" "}
+                        <span className="whitespace-nowrap">
+                          {change.times}
+                          {change.better !== null && (change.better ? " better" : " worse")}
+                        </span>
                       </span>
                     )}
                   </td>
@@ -119,7 +128,8 @@ function Bins(props: { data: Sides; sides: Side[] }) {
   const [first, last] = [edges[0], edges.at(-1)];
   if (first === undefined || last === undefined) return <p className="text-ink-2">No frames.</p>;
   const top = Math.max(...data.stretches.flatMap((stretch) => stretch.bins), 0.01);
-  const x = (ms: number) => LEFT + ((ms - first) / (last - first)) * (WIDTH - LEFT - 8);
+  const x = (ms: number) =>
+    LEFT + (Math.log(ms / first) / Math.log(last / first)) * (WIDTH - LEFT - 8);
   const y = (share: number) => HEIGHT - BOTTOM - (share / top) * (HEIGHT - BOTTOM - 8);
   return (
     <svg width={WIDTH} height={HEIGHT} role="img" aria-label="share of the time by frame time, ms">
@@ -131,7 +141,7 @@ function Bins(props: { data: Sides; sides: Side[] }) {
           </text>
         </g>
       ))}
-      {[first, (first + last) / 2, last].map((ms, n) => (
+      {[first, Math.sqrt(first * last), last].map((ms, n) => (
         <text
           key={ms}
           x={x(ms)}
@@ -145,7 +155,7 @@ function Bins(props: { data: Sides; sides: Side[] }) {
         </text>
       ))}
       <text x={WIDTH - 4} y={HEIGHT - 2} fontSize={10.5} textAnchor="end" fill="var(--ink-3)">
-        frame time, ms
+        frame time, ms (log)
       </text>
       {data.stretches.map((stretch, n) => {
         const side = sides[n] as Side;

@@ -1,5 +1,5 @@
 /** The steps of a run as segments on a ruled time axis, its timings below, inputs as fine ticks. */
-import type { RunDetail } from "../api/client";
+import type { Finding, RunDetail } from "../api/client";
 import { nearbyTicks } from "../parts/ticks";
 import { duration } from "../parts/words";
 import { type Span, same, spanOf } from "./span";
@@ -17,6 +17,8 @@ export function TimeBand(props: {
   choose: (span: Span) => void;
   /** Move the view by a share of its width. */
   pan: (share: number) => void;
+  findings: Finding[];
+  show: (finding: Finding) => void;
 }) {
   const { run, width, x, view, chosen } = props;
   const steps = run.stretches.filter((s) => s.kind === "step");
@@ -100,7 +102,35 @@ export function TimeBand(props: {
           </g>
         ))}
       </svg>
+      {props.findings
+        .filter((one) => one.at_s >= view.from && one.at_s <= view.to)
+        .map((finding) => (
+          <Flag key={finding.id} finding={finding} x={x} show={props.show} />
+        ))}
     </div>
+  );
+}
+
+/** A finding: a flag at its moment, a bar under its stretch. */
+function Flag(props: {
+  finding: Finding;
+  x: (at: number) => number;
+  show: (finding: Finding) => void;
+}) {
+  const { finding, x } = props;
+  const at = x(finding.at_s);
+  const to = finding.until_s == null ? at : x(finding.until_s);
+  return (
+    <button
+      type="button"
+      title={`${finding.kind}: ${finding.text}`}
+      aria-label={`${finding.kind} at ${finding.at_s.toFixed(2)} s`}
+      className="absolute h-[13px] border-l-2 border-brass text-left text-[11px] leading-[11px] text-brass"
+      style={{ left: at - 1, width: Math.max(14, to - at), top: BAND + AXIS - 12 }}
+      onClick={() => props.show(finding)}
+    >
+      <span className="block w-full border-t-2 border-brass">⚑</span>
+    </button>
   );
 }
 

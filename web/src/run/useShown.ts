@@ -2,7 +2,7 @@
 import { useQueries } from "@tanstack/react-query";
 import { useMemo, useRef } from "react";
 import type { RunDetail } from "../api/client";
-import { runQuery, traceQuery } from "../api/queries";
+import { runQuery, traceQuery } from "../api/runs";
 import { shiftOf } from "./aligned";
 import { LANES } from "./lanes";
 import type { Shown } from "./series";
