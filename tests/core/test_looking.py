@@ -118,6 +118,7 @@ def test_a_change_is_in_the_own_unit_in_percent_and_as_factor():
     assert found.times == f"1.33{THIN}× as fast"
     assert found.better is True
     assert change(METRICS["duration"], None, 1.0) is None
+    assert change(METRICS["on_target_60"], 100.0, 100 - 1e-12).own == f"0{THIN}pt"
     share = change(METRICS["stutter_share"], 1.0, 3.0)
     assert (share.own, share.percent, share.better) == (f"+2.00{THIN}pt", "", False)
 

@@ -28,6 +28,7 @@ QUANTILES = tuple(
     )
 )
 BINS = 48
+_DUST = 1e-9
 #: The histogram reaches from the quickest frames to this share of the slowest stretch's.
 _SHOWN = 0.995
 
@@ -55,6 +56,8 @@ def change(metric: Metric, first: float | None, other: float | None) -> Change |
     if first is None or other is None:
         return None
     difference = other - first
+    if abs(difference) < _DUST * max(abs(first), abs(other)):
+        difference, other = 0.0, first
     better = None if difference == 0 else (difference > 0) == metric.higher_is_better
     if not metric.on_logs or first <= 0 or other <= 0:
         return Change(words.signed(metric, difference), "", "", better)

@@ -107,7 +107,7 @@ function RunBody(props: { run: RunDetail }) {
           {runs[0]?.trace && (
             <Lanes
               runs={runs}
-              lanes={lanes}
+              lanes={view.table ? [] : lanes}
               states={view.lanes}
               view={view.view}
               whole={end}

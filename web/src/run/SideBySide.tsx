@@ -100,8 +100,13 @@ function Lines(props: { data: Sides; sides: Side[] }) {
                           {[change.own, change.percent].filter(Boolean).join(" · ")}
                         </span>{" "}
                         <span className="whitespace-nowrap">
-                          {change.times}
-                          {change.better !== null && (change.better ? " better" : " worse")}
+                          {[
+                            "",
+                            change.times,
+                            change.better === null ? "" : change.better ? "better" : "worse",
+                          ]
+                            .filter((part, n) => n === 0 || part)
+                            .join(" · ")}
                         </span>
                       </span>
                     )}
