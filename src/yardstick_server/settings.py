@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "yardstick_server.runs",
     "yardstick_server.traces",
     "yardstick_server.analysis",
+    "yardstick_server.logs",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -72,6 +73,9 @@ X_FRAME_OPTIONS = "DENY"
 #: The largest body an agent or a browser may send.
 MOST_UPLOAD_BYTES = 64 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_UPLOAD_BYTES
+
+#: Where log files that were brought wait until they are kept; API and workers share it.
+UPLOADS = os.environ.get("YARDSTICK_UPLOADS", str(PROJECT / ".yardstick" / "uploads"))
 
 REST_FRAMEWORK = {
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],

@@ -11,6 +11,15 @@ from yardstick_server.inventory.views import (
     RigDetail,
     RigList,
 )
+from yardstick_server.logs.views import (
+    KeepView,
+    LetInView,
+    LogsView,
+    LogView,
+    LookView,
+    MappingsView,
+    ReadView,
+)
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
 from yardstick_server.runs.findings import FindingPictureView, FindingsView, FindingView
@@ -46,6 +55,7 @@ from yardstick_server.studies.views import (
     StudyDetail,
     StudyList,
 )
+from yardstick_server.traces.exports import ExportView
 from yardstick_server.traces.ingest import PutChunk
 from yardstick_server.traces.stretches import LapsView, SideBySideView, StretchView
 from yardstick_server.traces.views import TraceView
@@ -77,6 +87,14 @@ api = [
     path("studies/<int:study>/claims", ClaimsView.as_view()),
     path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
+    path("studies/<int:study>/logs", LogsView.as_view()),
+    path("logs/<int:log>", LogView.as_view()),
+    path("logs/<int:log>/look", LookView.as_view()),
+    path("logs/<int:log>/read", ReadView.as_view()),
+    path("logs/<int:log>/keep", KeepView.as_view()),
+    path("mappings", MappingsView.as_view()),
+    path("runs/<int:run>/let-in", LetInView.as_view()),
+    path("runs/<int:run>/export", ExportView.as_view()),
     path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
     path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/step", StepRehearsal.as_view()),

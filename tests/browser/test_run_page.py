@@ -142,7 +142,9 @@ def test_laps_lie_over_one_another_and_say_where_memory_goes(owner):
     expect(laps).to_contain_text(re.compile(r"grows: \+\d+\s?MiB/min .* after 8\s?h"))
     expect(laps).to_contain_text("of this machine are full after")
     laps.get_by_role("button", name="3", exact=True).click()
-    expect(owner.get_by_role("complementary").get_by_role("heading").first).to_contain_text("lap")
+    expect(owner.get_by_role("complementary").get_by_role("heading").first).to_contain_text(
+        "Open and close / draft"
+    )
 
 
 def test_a_finding_is_pinned_with_a_picture_seen_on_the_rule_and_taken_back(owner, tmp_path):

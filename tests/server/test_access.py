@@ -25,6 +25,7 @@ def api_routes() -> list[str]:
             "<str:name>": "loft",
             "<int:rehearsal>": "1",
             "<int:finding>": "1",
+            "<int:log>": "1",
             "<str:stream>": "frames",
             "<str:sha256>": "0" * 64,
         }.items():

@@ -21,7 +21,7 @@ from yardstick_core.script import parse, unequal_work
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.records import run_record
-from yardstick_server.runs.models import Run
+from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.studies.models import Study
 from yardstick_server.traces.drawing import keep_overviews
 
@@ -92,7 +92,22 @@ def machine_mib(study: Study) -> float | None:
 def with_unequal_work(study: Study, notes: tuple[str, ...]) -> list[str]:
     """What is not equal in the work of the variants, and then what else cannot be concluded."""
     tags = {part.variant.name: frozenset(part.variant.tags) for part in study.variants}
-    return [*unequal_work(parse(study.script.text), tags), *notes]
+    return [*unequal_work(parse(study.script.text), tags), *brought_in(study), *notes]
+
+
+def brought_in(study: Study) -> list[str]:
+    """The reservation under which runs that were brought in stand beside the measured ones."""
+    runs = study.runs.filter(origin=BROUGHT_IN, left_out="", state="read").select_related("variant")
+    found = []
+    for run in runs.order_by("id"):
+        unknown = ", ".join(run.came_from.get("unknown", []))
+        known = f"nothing is known of {unknown}" if unknown else "its machine is stated in its file"
+        found.append(
+            f"run {run.pk} of {run.variant.variant.name} was brought in from "
+            f"“{run.came_from.get('file', 'a file')}”, not measured here: {known}. "
+            f"Let in: {run.let_in}"
+        )
+    return found
 
 
 def names_of(study: Study) -> list[str]:

@@ -11,6 +11,8 @@ from yardstick_core.record import OUTCOMES
 
 LEASE = timedelta(seconds=30)
 WATCHED_FOR = timedelta(seconds=60)
+#: How a run's record came to be.
+MEASURED, BROUGHT_IN, BY_HAND = ORIGINS = ("measured", "brought in", "timed by hand")
 
 
 class Run(models.Model):
@@ -41,6 +43,15 @@ class Run(models.Model):
     progress = models.JSONField(default=dict)
     level = models.CharField(max_length=60, blank=True, help_text="of the script's ladder")
     repeats = models.ForeignKey("self", models.SET_NULL, null=True, related_name="repeated_by")
+    origin = models.CharField(
+        max_length=14, choices=[(origin, origin) for origin in ORIGINS], default=MEASURED
+    )
+    came_from = models.JSONField(default=dict, help_text="of a run that was brought in: its file")
+    let_in = models.CharField(
+        max_length=450,
+        blank=True,
+        help_text="why a run that was brought in counts, and who says so",
+    )
     left_out = models.CharField(max_length=300, blank=True, help_text="why it does not count")
     left_out_by = models.CharField(max_length=150, blank=True)
 

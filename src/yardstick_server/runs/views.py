@@ -16,7 +16,7 @@ from yardstick_core.script import outline, parse
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.live.notify import notify
-from yardstick_server.runs.models import Run
+from yardstick_server.runs.models import ORIGINS, Run
 from yardstick_server.traces.drawing import counters_drawn
 from yardstick_server.traces.store import streams_of
 
@@ -39,6 +39,8 @@ class RunSummarySerializer(serializers.Serializer):
     ended = serializers.DateTimeField(allow_null=True)
     progress = serializers.DictField()
     repeats = serializers.IntegerField(allow_null=True, help_text="the run it takes the place of")
+    origin = serializers.ChoiceField(choices=ORIGINS)
+    let_in = serializers.CharField(help_text="why a run that was brought in counts")
     left_out = serializers.CharField(help_text="why it does not count; empty where it does")
     left_out_by = serializers.CharField()
 
@@ -60,6 +62,8 @@ def summary(run: Run) -> dict[str, Any]:
         "ended": run.ended,
         "progress": run.progress,
         "repeats": run.repeats_id,
+        "origin": run.origin,
+        "let_in": run.let_in,
         "left_out": run.left_out,
         "left_out_by": run.left_out_by,
     }
@@ -122,6 +126,7 @@ class RunDetailSerializer(serializers.Serializer):
     first_inputs = FirstInputSerializer(many=True, help_text="to align runs at")
     pictures = KeptPictureSerializer(many=True)
     readings = RunReadingSerializer(many=True)
+    came_from = serializers.DictField(help_text="of a run that was brought in: file and mapping")
     facts = serializers.DictField(allow_null=True)
     observer = serializers.DictField(allow_null=True)
     beside = serializers.ListField(
@@ -188,7 +193,8 @@ class RunDetail(MemberView):
                 }
                 for reading in found.readings.order_by("id")
             ],
-            "facts": found.facts.facts if found.facts else None,
+            "came_from": found.came_from,
+            "facts": found.facts.facts if found.facts else found.came_from.get("machine"),
             "observer": observer[-1] if observer else None,
             "beside": list(
                 found.study.runs.filter(round=found.round)

@@ -9,7 +9,7 @@ from django.utils import timezone
 from yardstick_core.compare.study import Judgement
 from yardstick_core.compare.verdict import OPEN
 from yardstick_core.plan import FIXED, next_step
-from yardstick_server.runs.models import Run
+from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.runs.views import end_early
 from yardstick_server.studies.models import Study, StudyPlan
 
@@ -108,7 +108,7 @@ def _look(done: int, judgement: Judgement) -> dict[str, object]:
 
 def warm_rounds_done(study: Study) -> int:
     """Warm rounds of which nothing is to come any more and something was measured."""
-    warm = study.runs.filter(cold=False)
+    warm = study.runs.filter(cold=False).exclude(origin=BROUGHT_IN)
     to_come = set(warm.filter(TO_COME).values_list("round", flat=True))
     read = set(warm.filter(state="read").values_list("round", flat=True))
     return len(read - to_come)

@@ -12,7 +12,7 @@ from rest_framework.response import Response
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.live.notify import notify
-from yardstick_server.runs.models import Run
+from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.runs.views import RunSummarySerializer, summary
 from yardstick_server.studies import planning
 
@@ -65,6 +65,8 @@ class LeaveOutView(DecidedRunView):
     @extend_schema(responses=RunSummarySerializer, summary="Let a run count again")
     def delete(self, request: Request, run: int) -> Response:
         found = self.run_of(run)
+        if found.origin == BROUGHT_IN and not found.let_in:
+            raise ValidationError("it was brought in: to let it count takes a reason")
         found.left_out = found.left_out_by = ""
         found.save(update_fields=["left_out", "left_out_by"])
         return self.answer(found)

@@ -64,6 +64,15 @@ def counters_drawn(streams: Iterable[str]) -> dict[str, str]:
     return {drawn_name(stream): drawn_unit(stream) for stream in counters}
 
 
+def units_said(record: RunRecord) -> dict[str, str]:
+    """Units of the columns of a log that was brought in, by what they are drawn as."""
+    return {
+        drawn_name(entry["stream"]): str(entry.get("unit", ""))
+        for entry in record.journal
+        if entry["kind"] == "column"
+    }
+
+
 def series_between(
     run: Run, names: list[str], start_ns: int, end_ns: int, most: int
 ) -> dict[str, Points]:

@@ -21,7 +21,7 @@ from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.answers import SeriesRenderer
-from yardstick_server.traces.drawing import counters_drawn, series_between
+from yardstick_server.traces.drawing import counters_drawn, series_between, units_said
 from yardstick_server.traces.store import streams_of
 
 MOST_POINTS = 20_000
@@ -118,7 +118,8 @@ class TraceView(MemberView):
         whole = run_end_ns(streams)
         start, end = stretch_asked(request, whole)
         most = points_asked(request)
-        known = counters_drawn(streams)
+        journal = journal_of(found)
+        known = counters_drawn(streams) | units_said(journal)
         asked = request.query_params.get("counters")
         counters = list(known) if asked is None else [n for n in asked.split(",") if n in known]
         names = [FRAMES, SPIKES, IDLE, LATENCY, "machine.cores", *counters]
@@ -132,7 +133,7 @@ class TraceView(MemberView):
             "spikes": spike_points(series.get(SPIKES, _NOTHING), start, end),
             "idle": gaps(series.get(IDLE, _NOTHING), start, end),
             "latency": as_body(series.get(LATENCY, _NOTHING)),
-            "inputs": input_points(journal_of(found), start, end),
+            "inputs": input_points(journal, start, end),
             "counters": {
                 name: as_body(series[name]) | {"unit": known[name]}
                 for name in counters

@@ -27,6 +27,10 @@ export type StretchReadings = Schemas["StretchReadings"];
 export type SideBySide = Schemas["SideBySide"];
 export type Laps = Schemas["Laps"];
 export type Finding = Schemas["Finding"];
+export type Log = Schemas["Log"];
+export type LogMapping = Schemas["Mapping"];
+export type LogColumn = Schemas["Column"];
+export type Preview = Schemas["Preview"];
 export type NewFinding = Schemas["NewFinding"];
 export type Session = Schemas["Session"];
 
@@ -45,6 +49,9 @@ function cookie(name: string): string {
   return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
 }
 
+/** What shows the server that a change is asked for by its own page. */
+export const token = () => cookie("csrftoken");
+
 export const api = createClient<paths>({ baseUrl: "/", credentials: "same-origin" });
 
 api.use({
@@ -61,7 +68,7 @@ function words(said: unknown): string[] {
   return [];
 }
 
-function reason(status: number, error: unknown): string {
+export function reasonOf(status: number, error: unknown): string {
   if (status === 404) return "This does not exist here, or belongs to another workspace.";
   if (error && typeof error === "object" && "detail" in error) return String(error.detail);
   if (status === 400) return words(error).join(" ") || "The server could not use what was sent.";
@@ -82,7 +89,7 @@ export async function put(path: string, file: Blob): Promise<unknown> {
     throw new Failure(0, "The server cannot be reached. The file was not kept.");
   }
   const said: unknown = await response.json().catch(() => null);
-  if (!response.ok) throw new Failure(response.status, reason(response.status, said));
+  if (!response.ok) throw new Failure(response.status, reasonOf(response.status, said));
   return said;
 }
 
@@ -97,6 +104,6 @@ export async function got<T>(
     throw new Failure(0, "The server cannot be reached. What you see is the last it sent.");
   }
   if (settled.data === undefined)
-    throw new Failure(settled.response.status, reason(settled.response.status, settled.error));
+    throw new Failure(settled.response.status, reasonOf(settled.response.status, settled.error));
   return settled.data;
 }

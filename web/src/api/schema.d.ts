@@ -218,6 +218,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logs/{log}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A log that was brought
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["logs_retrieve"];
+        put?: never;
+        post?: never;
+        /**
+         * Throw a log away; runs made of it stay
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        delete: operations["logs_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logs/{log}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make runs of a log that has been read through; its mapping may be kept too
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["logs_keep_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logs/{log}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The first rows of a log as a mapping understands them; nothing is kept
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["logs_look_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logs/{log}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a log through by a mapping, to say what is in it; nothing is kept
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["logs_read_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mappings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mappings kept, and the units there are
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["mappings_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals/{rehearsal}/hands": {
         parameters: {
             query?: never;
@@ -402,6 +506,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A run or a stretch of it as a file: record, captions, or spans
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["runs_export_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/findings": {
         parameters: {
             query?: never;
@@ -465,6 +589,26 @@ export interface paths {
          * @description A view that changes how one measured run counts.
          */
         delete: operations["runs_left_out_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/let-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let a run that was brought in count among the measured ones
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["runs_let_in_create"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -840,6 +984,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/logs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Logs brought and not yet kept
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["studies_logs_list"];
+        put?: never;
+        /**
+         * Bring a log: the file as it is; nothing of it is in the study yet
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["studies_logs_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/plan": {
         parameters: {
             query?: never;
@@ -1198,6 +1366,11 @@ export interface components {
             statement: string;
             because: string;
         };
+        Column: {
+            name: string;
+            role: components["schemas"]["RoleEnum"];
+            unit: string;
+        };
         ComingRound: {
             number: number;
             cold: boolean;
@@ -1386,8 +1559,20 @@ export interface components {
          * @enum {string}
          */
         JudgementEnum: "borne out" | "contradicted" | "not shown";
+        Keep: {
+            /** @description by part, the position of its variant; −1 leaves a part */
+            variants: number[];
+            /** @description what the whole of a part is called: step, and name of its frames */
+            stretch: string[];
+            /** @default  */
+            save_as: string;
+        };
         Kept: {
             kept: boolean;
+        };
+        KeptMapping: {
+            name: string;
+            mapping: components["schemas"]["Mapping"];
         };
         KeptPicture: {
             name: string;
@@ -1443,6 +1628,10 @@ export interface components {
             laps: components["schemas"]["Lap"][];
             outlook: components["schemas"]["Outlook"] | null;
         };
+        LetIn: {
+            /** @description why it may be compared */
+            reason: string;
+        };
         Limit: {
             metric: components["schemas"]["MetricEnum"];
             stretch: string[];
@@ -1462,6 +1651,34 @@ export interface components {
             /** @description against the first stretch */
             changes: components["schemas"]["Change"][];
         };
+        Log: {
+            id: number;
+            study: number;
+            name: string;
+            size: number;
+            state: components["schemas"]["LogStateEnum"];
+            problem: string;
+            mapping: components["schemas"]["Mapping"];
+            doubts: string[];
+            /** @description the first rows as they stand in the file */
+            rows: string[][];
+            /** @description what was found in all of it, once read through */
+            summary: {
+                [key: string]: unknown;
+            };
+            /** Format: date-time */
+            created: string;
+        };
+        /**
+         * @description * `new` - to be looked at
+         *     * `reading` - is read through
+         *     * `read` - has been read through
+         *     * `keeping` - becomes runs
+         *     * `kept` - has become runs
+         *     * `failed` - could not be read
+         * @enum {string}
+         */
+        LogStateEnum: "new" | "reading" | "read" | "keeping" | "kept" | "failed";
         Look: {
             rounds: number;
             /** @description main differences still open */
@@ -1470,11 +1687,37 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        Mapped: {
+            mapping: components["schemas"]["Mapping"];
+        };
+        Mapping: {
+            kind: string;
+            columns: components["schemas"]["Column"][];
+            separator: string;
+            decimal: string;
+            header: number;
+            frames: string;
+            markers: components["schemas"]["MarkersEnum"];
+            cores: number;
+            encoding: string;
+            /**
+             * @description a run that went out from here: all about it is known
+             * @default false
+             */
+            record: boolean;
+        };
         Mark: {
             /** Format: double */
             at_s: number;
             name: string;
         };
+        /**
+         * @description * `moments` - moments
+         *     * `steps` - steps
+         *     * `runs` - runs
+         * @enum {string}
+         */
+        MarkersEnum: "moments" | "steps" | "runs";
         Median: {
             /** Format: double */
             value: number;
@@ -1597,6 +1840,13 @@ export interface components {
          * @enum {string}
          */
         OrderEnum: "balanced" | "alternating";
+        /**
+         * @description * `measured` - measured
+         *     * `brought in` - brought in
+         *     * `timed by hand` - timed by hand
+         * @enum {string}
+         */
+        OriginEnum: "measured" | "brought in" | "timed by hand";
         OtherVariant: {
             id: number;
             name: string;
@@ -1754,6 +2004,18 @@ export interface components {
             /** @description false where each point stands for several samples */
             every: boolean;
         };
+        Preview: {
+            columns: components["schemas"]["SeenColumn"][];
+            series: components["schemas"]["SeenSeries"][];
+            broken: {
+                [key: string]: unknown;
+            }[];
+            rows: number;
+            /** Format: double */
+            seconds: number;
+            marked: string[];
+            doubts: string[];
+        };
         Problem: {
             line: number;
             column: number;
@@ -1887,6 +2149,18 @@ export interface components {
          * @enum {string}
          */
         RigStateEnum: "idle" | "running" | "draining" | "paused" | "silent" | "revoked" | "never seen";
+        /**
+         * @description * `skip` - skip
+         *     * `time` - time
+         *     * `frame time` - frame time
+         *     * `rate` - rate
+         *     * `processor` - processor
+         *     * `memory` - memory
+         *     * `marker` - marker
+         *     * `other` - other
+         * @enum {string}
+         */
+        RoleEnum: "skip" | "time" | "frame time" | "rate" | "processor" | "memory" | "marker" | "other";
         Rounds: {
             /** @default 1 */
             count: number;
@@ -1960,6 +2234,10 @@ export interface components {
             first_inputs: components["schemas"]["FirstInput"][];
             pictures: components["schemas"]["KeptPicture"][];
             readings: components["schemas"]["RunReading"][];
+            /** @description of a run that was brought in: file and mapping */
+            came_from: {
+                [key: string]: unknown;
+            };
             facts: {
                 [key: string]: unknown;
             } | null;
@@ -2004,6 +2282,9 @@ export interface components {
             };
             /** @description the run it takes the place of */
             repeats: number | null;
+            origin: components["schemas"]["OriginEnum"];
+            /** @description why a run that was brought in counts */
+            let_in: string;
             /** @description why it does not count; empty where it does */
             left_out: string;
             left_out_by: string;
@@ -2075,6 +2356,18 @@ export interface components {
             facts: {
                 [key: string]: unknown;
             };
+        };
+        SeenColumn: {
+            name: string;
+            role: string;
+            unit: string;
+            cells: string[];
+        };
+        SeenSeries: {
+            name: string;
+            unit: string;
+            at_s: number[];
+            value: number[];
         };
         SeenWindow: {
             title: string;
@@ -2357,6 +2650,12 @@ export interface components {
             cost_words: string;
             per_second: string;
             sentence: string;
+        };
+        Units: {
+            units: {
+                [key: string]: string[];
+            };
+            kept: components["schemas"]["KeptMapping"][];
         };
         Unsettled: {
             stretch: string[];
@@ -2751,6 +3050,141 @@ export interface operations {
             };
         };
     };
+    logs_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+        };
+    };
+    logs_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    logs_keep_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+        };
+    };
+    logs_look_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mapped"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+        };
+    };
+    logs_read_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                log: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mapped"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+        };
+    };
+    mappings_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Units"];
+                };
+            };
+        };
+    };
     rehearsals_hands_create: {
         parameters: {
             query?: never;
@@ -2980,6 +3414,33 @@ export interface operations {
             };
         };
     };
+    runs_export_retrieve: {
+        parameters: {
+            query: {
+                /** @description start of the stretch, s since the run's start */
+                from?: number;
+                kind: "captions" | "csv" | "jsonl" | "parquet" | "spans";
+                /** @description end of the stretch, s */
+                to?: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     runs_findings_list: {
         parameters: {
             query?: never;
@@ -3087,6 +3548,30 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    runs_let_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetIn"];
+            };
+        };
         responses: {
             /** @description No response body */
             204: {
@@ -3569,6 +4054,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Distribution"];
+                };
+            };
+        };
+    };
+    studies_logs_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"][];
+                };
+            };
+        };
+    };
+    studies_logs_create: {
+        parameters: {
+            query: {
+                /** @description name of the file */
+                name: string;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
                 };
             };
         };

@@ -4,6 +4,7 @@ import { Failure } from "../api/client";
 import { LiveContext, useLiveConnection } from "../api/live";
 import { useSession } from "../api/queries";
 import { Home } from "../home/Home";
+import { BringIn } from "../logs/BringIn";
 import { KeyboardProvider, useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { RunPage } from "../run/RunPage";
@@ -29,6 +30,7 @@ export function App() {
         <Routes>
           <Route path="/" element={<Home />} />
           <Route path="/studies/:study" element={<StudyPage />} />
+          <Route path="/studies/:study/bring-in" element={<BringIn />} />
           <Route path="/studies/:study/:notch" element={<StudyPage />} />
           <Route path="/runs/:run" element={<RunPage />} />
           <Route path="*" element={<Lost />} />

@@ -104,7 +104,7 @@ export function Together(props: {
             type="button"
             aria-pressed={run.visible}
             title={`${run.visible ? "hide" : "show"} it (${place + 1})`}
-            className={`flex items-center gap-1.5 ${run.visible ? "" : "opacity-40"}`}
+            className={`flex items-center gap-1.5 ${run.visible ? "" : "line-through decoration-2"}`}
             onClick={() => props.hide(run.detail.run.id)}
           >
             <svg width="20" height="6" aria-hidden="true">

@@ -16,16 +16,24 @@ export function RunHead(props: { run: RunDetail; children?: React.ReactNode }) {
       <h1 className="text-[17px] font-semibold whitespace-nowrap">Run {run.run.id}</h1>
       <VariantName index={run.run.variant} name={run.variant_name} />
       <span className="whitespace-nowrap">
-        {run.run.cold ? "cold round" : `round ${run.run.round - run.cold_rounds + 1}`}
+        {run.run.origin === "brought in"
+          ? "brought in"
+          : run.run.cold
+            ? "cold round"
+            : `round ${run.run.round - run.cold_rounds + 1}`}
+        {run.run.origin === "timed by hand" && ", timed by hand"}
         {run.run.level && `, at ${run.run.level}`}
         {many &&
+          run.run.origin !== "brought in" &&
           !run.run.level &&
           PLACES[run.run.place] &&
           `, ${PLACES[run.run.place]} of ${count}`}
       </span>
       <span className="min-w-0 flex-1 truncate text-ink-2">
-        {run.run.rig ?? "no rig yet"} · {run.run.cold ? "cold" : "warm"} · session v
-        {run.script_version} · {moment(run.run.started ?? null)}
+        {run.run.origin === "measured"
+          ? `${run.run.rig ?? "no rig yet"} · ${run.run.cold ? "cold" : "warm"} · session v${run.script_version}`
+          : (run.came_from as { file?: string }).file}{" "}
+        · {moment(run.run.started ?? null)}
       </span>
       {props.children}
       <Link to={`/studies/${run.study}/read`} className="button-quiet py-1 whitespace-nowrap">

@@ -11,6 +11,7 @@ import { Findings } from "./Findings";
 import { Lanes, useLanes } from "./Lanes";
 import { LaneTable } from "./LaneTable";
 import { Laps } from "./Laps";
+import { Origin } from "./Origin";
 import { Ending, KeptPictures, RunHead } from "./RunHead";
 import { type Side, SideBySide } from "./SideBySide";
 import { StretchReadings } from "./StretchReadings";
@@ -99,6 +100,7 @@ function RunBody(props: { run: RunDetail }) {
         <AddRun run={run} view={view} />
       </RunHead>
       <Ending run={run} />
+      <Origin run={run} />
       <Together runs={runs} view={view} cursor={cursor} hide={hide} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_350px]">
         <div tabIndex={0} className="min-h-0 overflow-auto px-5 pt-2 pb-6">

@@ -6,6 +6,15 @@ import type { LaneState } from "./lanes";
 import type { Lane, Shown } from "./series";
 import type { RunView } from "./useRunView";
 
+/** Files a run goes out as; what they hold is said in docs/logs.md. */
+const EXPORTS = [
+  ["csv", "CSV"],
+  ["jsonl", "JSON Lines"],
+  ["parquet", "Parquet"],
+  ["captions", "captions"],
+  ["spans", "spans"],
+] as const;
+
 export function TakeAlong(props: {
   runs: Shown[];
   lanes: Lane[];
@@ -51,6 +60,19 @@ export function TakeAlong(props: {
           </button>
         ))}
         <span role="status">{said}</span>
+      </span>
+      <span>
+        take the chosen stretch along as{" "}
+        {EXPORTS.map(([kind, name]) => (
+          <a
+            key={kind}
+            className="mr-2 text-brass underline underline-offset-2"
+            href={`/api/runs/${runs[0]?.detail.run.id}/export?kind=${kind}&from=${view.chosen.from}&to=${view.chosen.to}`}
+            download
+          >
+            {name}
+          </a>
+        ))}
       </span>
       <button
         type="button"

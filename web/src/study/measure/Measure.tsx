@@ -71,6 +71,17 @@ export function Measure(props: { study: Study }) {
             start as soon as one is.
           </p>
         )}
+        <p className="mt-1 text-[12px] text-ink-2">
+          Measured elsewhere?{" "}
+          <Link className="plain" to={`/studies/${study.id}/bring-in`}>
+            Bring in a log
+          </Link>
+          . No script can drive it?{" "}
+          <Link className="plain" to={`/studies/${study.id}/by-hand`}>
+            Time it by hand
+          </Link>
+          .
+        </p>
         <PlanPanel study={study} />
         <SoFar study={study} />
         <Rounds study={study} />
@@ -87,7 +98,7 @@ export function Measure(props: { study: Study }) {
 
 function heading(study: Study, left: number): string {
   const rounds = Map.groupBy(
-    study.runs.filter((run) => run.state === "read" && !run.cold),
+    study.runs.filter((run) => run.state === "read" && !run.cold && run.round >= 0),
     (run) => run.round,
   );
   const open = new Set(study.runs.filter((run) => run.ended === null).map((run) => run.round));

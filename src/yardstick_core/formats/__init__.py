@@ -1,0 +1,1 @@
+"""Records from and to files: logs of other instruments come in, runs go out."""

@@ -1,0 +1,386 @@
+"""Turns the rows of a log into the record of one or more runs, block by block."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yardstick_core.formats.mapping import (
+    DATE,
+    FRAME_TIME,
+    MARKER,
+    MEMORY,
+    MEMORY_UNITS,
+    MOMENTS,
+    OTHER,
+    PROCESSOR,
+    PROCESSOR_UNITS,
+    RATE,
+    RUNS,
+    STEPS,
+    TIME,
+    TIME_UNITS,
+    Mapping,
+)
+from yardstick_core.formats.source import Source
+from yardstick_core.formats.tables import Broken, Rows, rows
+from yardstick_core.streams.chunk import TICK_NS, Instants, Values
+
+SHOWN_BROKEN = 200
+#: Where the time of a row jumps ahead of the sum of frame times by more than this, some are missing.
+DRIFT_NS = 50_000_000
+#: A gap is this many times the usual step between rows, and longer than a second.
+GAP_FACTOR = 20
+GAP_NS = 1_000_000_000
+MOST_PARTS = 400
+MOST_MARKS = 20_000
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """Samples of one stream of a part: instants (ns since the part's start) and values.
+
+    Frames have no values.
+    """
+
+    part: int
+    stream: str
+    instants: Instants
+    values: Values | None = None
+
+
+@dataclass(slots=True)
+class Part:
+    """What becomes one run: the name it is marked with, and its steps and marks (ns)."""
+
+    name: str
+    first_line: int
+    rows: int = 0
+    start_ns: int = 0
+    end_ns: int = 0
+    frames: int = 0
+    steps: list[tuple[str, int, int]] = field(default_factory=list)
+    marks: list[tuple[int, str]] = field(default_factory=list)
+
+    @property
+    def seconds(self) -> float:
+        return (self.end_ns - self.start_ns) / 1e9
+
+
+@dataclass(slots=True)
+class Summary:
+    """What was found in a whole log."""
+
+    rows: int = 0
+    broken: int = 0
+    first_broken: list[Broken] = field(default_factory=list)
+    between: int = 0
+    repeats: int = 0
+    gaps: int = 0
+    longest_gap_s: float = 0.0
+    drift_s: float = 0.0
+    missing: dict[str, int] = field(default_factory=dict)
+    parts: list[Part] = field(default_factory=list)
+    more_parts: int = 0
+
+    def as_dict(self) -> dict[str, Any]:
+        return {
+            "rows": self.rows,
+            "broken": self.broken,
+            "first_broken": [
+                {"line": one.line, "why": one.why, "text": one.text} for one in self.first_broken
+            ],
+            "between": self.between,
+            "repeats": self.repeats,
+            "gaps": self.gaps,
+            "longest_gap_s": self.longest_gap_s,
+            "drift_s": self.drift_s,
+            "missing": self.missing,
+            "more_parts": self.more_parts,
+            "parts": [
+                {
+                    "name": part.name,
+                    "first_line": part.first_line,
+                    "rows": part.rows,
+                    "seconds": part.seconds,
+                    "frames": part.frames,
+                    "steps": len(part.steps),
+                    "marks": len(part.marks),
+                }
+                for part in self.parts
+            ],
+        }
+
+
+def stream_of(name: str, taken: set[str]) -> str:
+    """Name of the stream of another column: `log.` and what of its name a stream may be called."""
+    plain = re.sub(r"[^a-z0-9_]+", "_", name.lower()).strip("_")[:48] or "column"
+    found, number = f"log.{plain}", 2
+    while found in taken:
+        found, number = f"log.{plain}_{number}", number + 1
+    return found
+
+
+def streams_of(mapping: Mapping) -> dict[int, str]:
+    """Stream that each counted column of a mapping becomes, by its place."""
+    found: dict[int, str] = {}
+    for place, column in enumerate(mapping.columns):
+        if column.role == PROCESSOR:
+            found[place] = "subject.processor_seconds"
+        elif column.role == MEMORY:
+            found[place] = "subject.resident"
+        elif column.role in (RATE, OTHER):
+            found[place] = stream_of(column.name, set(found.values()))
+    return found
+
+
+class LogReader:
+    """Reads one log. `pieces` may be gone through once; then `summary` is whole.
+
+    Rows whose time goes back, repeats (for frames) or is missing are broken, counted and listed.
+    """
+
+    def __init__(self, source: Source, mapping: Mapping) -> None:
+        self.source, self.mapping, self.summary = source, mapping, Summary()
+        self._streams = streams_of(mapping)
+        self._origin: float | None = None
+        self._last_ns = self._last_time = -1
+        self._sum_ns = 0.0
+        self._offset = self._apart = 0.0
+        self._marker = ""
+        self._part: Part | None = None
+        self._seconds = 0.0
+        self._used_until: int | None = None
+        self._steps: list[int] = []
+
+    def pieces(self) -> Iterator[Piece]:
+        """The record in the order of the file. Raises NotALog where it turns out to be none."""
+        for some in rows(self.source, self.mapping):
+            self._note(some.broken)
+            yield from self._block(some)
+        self._end_step()
+
+    def of_rows(self, some: Rows) -> Iterator[Piece]:
+        """The record of some rows alone, as if the log ended there."""
+        self._note(some.broken)
+        yield from self._block(some)
+        self._end_step()
+
+    # -- a block -----------------------------------------------------------------
+
+    def _note(self, broken: list[Broken]) -> None:
+        self.summary.broken += len(broken)
+        room = SHOWN_BROKEN - len(self.summary.first_broken)
+        self.summary.first_broken += broken[: max(0, room)]
+
+    def _refuse(self, some: Rows, kept: NDArray[np.bool_], why: str) -> None:
+        wrong = np.flatnonzero(~kept)
+        self.summary.broken += len(wrong)
+        room = max(0, SHOWN_BROKEN - len(self.summary.first_broken))
+        self.summary.first_broken += [Broken(int(some.lines[n]), why) for n in wrong[:room]]
+
+    def _block(self, some: Rows) -> Iterator[Piece]:
+        some, at, frames = self._timed(some)
+        if not len(some):
+            return
+        at = at // TICK_NS * TICK_NS
+        self.summary.rows += len(some)
+        self._gaps(at)
+        for first, last, text in self._spans(some):
+            yield from self._span(some, at, frames, first, last, text)
+        self._last_ns = int(at[-1])
+
+    def _timed(self, some: Rows) -> tuple[Rows, Instants, NDArray[np.bool_]]:
+        """Rows with the instant of each, ns since the log's start, and which of them are frames."""
+        mapping = self.mapping
+        time_at, frame_at = mapping.only(TIME), mapping.only(FRAME_TIME)
+        lengths: NDArray[np.float64] | None = None
+        if mapping.frames == FRAME_TIME and frame_at is not None:
+            lengths = some.numbers[frame_at] * TIME_UNITS[mapping.columns[frame_at].unit]
+            if time_at is None:
+                some, (lengths,) = self._only(some, lengths > 0, "no frame time above 0", lengths)
+        if time_at is None:
+            assert lengths is not None
+            ends = self._sum_ns + np.cumsum(lengths)
+            self._sum_ns = float(ends[-1]) if len(ends) else self._sum_ns
+            return some, np.rint(ends).astype(np.int64), np.ones(len(some), bool)
+        unit = mapping.columns[time_at].unit
+        values = some.numbers[time_at] * (1e9 if unit == DATE else TIME_UNITS[unit])
+        kept = np.isfinite(values)
+        extra = [values] if lengths is None else [values, lengths]
+        some, found = self._only(some, kept, "no time", *extra)
+        values, lengths = found[0], found[1] if len(found) > 1 else None
+        if not len(some):
+            return some, np.empty(0, np.int64), np.empty(0, bool)
+        if self._origin is None:
+            begins = float(lengths[0]) if lengths is not None and lengths[0] > 0 else 0.0
+            self._origin = float(values[0]) - begins
+        at = np.rint(values - self._origin).astype(np.int64)
+        before = np.maximum.accumulate(np.append(self._last_time, at))[:-1]
+        again = at == before
+        wrong = at < before if mapping.frames != TIME else at <= before
+        self.summary.repeats += int(again.sum())
+        why = "the time goes back" if mapping.frames != TIME else "the time does not go on"
+        some, left = self._only(some, ~wrong, why, at, *([] if lengths is None else [lengths]))
+        instants: Instants = left[0].astype(np.int64)
+        if len(instants):
+            self._last_time = int(instants[-1])
+        if lengths is None:
+            return some, instants, np.full(len(instants), mapping.frames == TIME)
+        shown = self._anchored(instants, left[1]) if len(instants) else instants
+        return some, shown, left[1] > 0
+
+    def _only(
+        self, some: Rows, kept: NDArray[np.bool_], why: str, *arrays: NDArray[Any]
+    ) -> tuple[Rows, list[NDArray[Any]]]:
+        if kept.all():
+            return some, list(arrays)
+        self._refuse(some, kept, why)
+        places = np.flatnonzero(kept).tolist()
+        left = Rows(
+            some.lines[kept],
+            {place: values[kept] for place, values in some.numbers.items()},
+            {place: [cells[n] for n in places] for place, cells in some.texts.items()},
+        )
+        return left, [array[kept] for array in arrays]
+
+    def _anchored(self, at: Instants, lengths: NDArray[np.float64]) -> Instants:
+        """Ends of frames from their lengths; where the time jumps ahead of them, frames are missing.
+
+        What the two part by slowly is not made up for, for it would show as frames that never were:
+        the summary says how much it is.
+        """
+        sums = self._sum_ns + np.cumsum(np.where(lengths > 0, lengths, 0.0))
+        apart = at - sums
+        steps = np.diff(apart, prepend=self._apart)
+        held = self._offset + np.cumsum(np.where(steps > DRIFT_NS, steps, 0.0))
+        found = np.rint(sums + held).astype(np.int64)
+        self._sum_ns, self._offset = float(sums[-1]), float(held[-1])
+        self._apart = float(apart[-1])
+        self.summary.drift_s = (self._apart - self._offset) / 1e9
+        return np.maximum.accumulate(np.maximum(found, 0))
+
+    def _gaps(self, at: Instants) -> None:
+        steps = np.diff(at, prepend=max(self._last_ns, 0))
+        if len(steps) > 2:
+            usual = float(np.median(steps))
+            wide = steps[steps > max(GAP_NS, GAP_FACTOR * usual)]
+            self.summary.gaps += len(wide)
+            if len(wide):
+                longest = float(wide.max()) / 1e9
+                self.summary.longest_gap_s = max(self.summary.longest_gap_s, longest)
+
+    # -- marked stretches ----------------------------------------------------------
+
+    def _spans(self, some: Rows) -> list[tuple[int, int, str]]:
+        """Runs of rows with the same marker: first, one past the last, and the marker."""
+        place = self.mapping.only(MARKER)
+        if place is None:
+            return [(0, len(some), "")]
+        texts = np.array(some.texts[place], object)
+        edges = np.flatnonzero(texts[1:] != texts[:-1]) + 1
+        starts = [0, *edges.tolist()]
+        return [
+            (first, last, str(texts[first]))
+            for first, last in zip(starts, [*starts[1:], len(texts)], strict=True)
+        ]
+
+    def _span(
+        self, some: Rows, at: Instants, frames: NDArray[np.bool_], first: int, last: int, text: str
+    ) -> Iterator[Piece]:
+        changed = text != self._marker
+        means = self.mapping.markers if self.mapping.only(MARKER) is not None else MOMENTS
+        if means == RUNS:
+            if changed or (text and self._part is None):
+                self._part = None
+            if not text:
+                self.summary.between += last - first
+                self._marker = text
+                return
+        if self._part is None:
+            part = self._begin(text if means == RUNS else "", int(some.lines[first]), at, first)
+            if part is None:
+                self._marker = text
+                return
+            yield from self._opening()
+        part = self._part
+        assert part is not None
+        if changed and means == STEPS:
+            self._end_step()
+            if text:
+                began = part.end_ns if part.rows else int(at[first])
+                self._steps = [began - part.start_ns]
+        if changed and text and means == MOMENTS and len(part.marks) < MOST_MARKS:
+            part.marks.append((int(at[first]) - part.start_ns, text[:200]))
+        self._marker = text
+        part.rows += last - first
+        part.end_ns = int(at[last - 1])
+        yield from self._samples(some, at, frames, first, last)
+
+    def _begin(self, name: str, line: int, at: Instants, first: int) -> Part | None:
+        if len(self.summary.parts) >= MOST_PARTS:
+            self.summary.more_parts += 1
+            return None
+        start = int(at[first])
+        if self.mapping.frames == FRAME_TIME:
+            start = int(at[first - 1]) if first else max(self._last_ns, 0)
+        self._part = Part(name[:200], line, start_ns=start, end_ns=start)
+        self._seconds, self._used_until = 0.0, None
+        self.summary.parts.append(self._part)
+        return self._part
+
+    def _opening(self) -> Iterator[Piece]:
+        """The instant the first frame of a part is counted from."""
+        if self.mapping.frames == FRAME_TIME:
+            yield Piece(len(self.summary.parts) - 1, "frames", np.zeros(1, np.int64))
+
+    def _end_step(self) -> None:
+        if self._steps and self._part is not None:
+            end = self._part.end_ns - self._part.start_ns
+            self._part.steps.append((self._marker[:200], self._steps[0], end))
+        self._steps = []
+
+    # -- samples -------------------------------------------------------------------
+
+    def _samples(
+        self, some: Rows, at: Instants, frames: NDArray[np.bool_], first: int, last: int
+    ) -> Iterator[Piece]:
+        part = self._part
+        assert part is not None
+        number = len(self.summary.parts) - 1
+        instants = at[first:last] - part.start_ns
+        if self.mapping.frames:
+            shown = instants[frames[first:last]]
+            part.frames += len(shown)
+            if len(shown):
+                yield Piece(number, "frames", shown)
+        for place, stream in self._streams.items():
+            column = self.mapping.columns[place]
+            values = some.numbers[place][first:last]
+            there = np.isfinite(values)
+            if not there.all():
+                missing = self.summary.missing
+                missing[column.name] = missing.get(column.name, 0) + int((~there).sum())
+            if not there.any():
+                continue
+            if column.role == PROCESSOR:
+                yield Piece(number, stream, instants, self._used(instants, values, column.unit))
+                continue
+            factor = MEMORY_UNITS[column.unit] if column.role == MEMORY else 1.0
+            yield Piece(number, stream, instants[there], values[there] * factor)
+
+    def _used(self, instants: Instants, values: Values, unit: str) -> Values:
+        """Processor seconds so far, from the use that each row says of the time before it."""
+        cores = np.nan_to_num(values) * PROCESSOR_UNITS[unit]
+        if unit == "% of the machine":
+            cores = cores * self.mapping.cores
+        before = int(instants[0]) if self._used_until is None else self._used_until
+        steps = np.diff(instants, prepend=before) / 1e9
+        used = self._seconds + np.cumsum(cores * steps)
+        self._seconds, self._used_until = float(used[-1]), int(instants[-1])
+        return used

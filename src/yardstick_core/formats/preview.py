@@ -1,0 +1,92 @@
+"""The first rows of a log as a mapping understands them, and what they would draw."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from yardstick_core.formats.log import LogReader
+from yardstick_core.formats.mapping import MARKER, SKIP, Mapping
+from yardstick_core.formats.source import Source
+from yardstick_core.formats.tables import rows
+from yardstick_core.streams.counters import drawn, drawn_name, drawn_unit
+
+SHOWN_ROWS = 12
+DRAWN_SAMPLES = 1500
+#: Drift between frame times and times worth a word.
+_WORTH = 0.02
+
+
+def preview(source: Source, mapping: Mapping) -> dict[str, Any]:
+    """What the beginning of a file comes to: cells, series to plot, broken lines, doubts.
+
+    Reads one block. Raises NotALog where that is none.
+    """
+    some = next(iter(rows(source, mapping)), None)
+    reader = LogReader(source, mapping)
+    pieces = [] if some is None else list(reader.of_rows(some))
+    summary = reader.summary
+    return {
+        "columns": _columns(some, mapping),
+        "series": _series(pieces, mapping),
+        "broken": [asdict(one) for one in summary.first_broken[:20]],
+        "rows": summary.rows,
+        "seconds": sum(part.seconds for part in summary.parts),
+        "marked": [part.name for part in summary.parts if part.name][:40],
+        "doubts": _doubts(summary),
+    }
+
+
+def _columns(some: Any, mapping: Mapping) -> list[dict[str, Any]]:
+    found = []
+    for place, column in enumerate(mapping.columns):
+        cells: list[str] = []
+        if some is not None and column.role == MARKER:
+            cells = some.texts[place][:SHOWN_ROWS]
+        elif some is not None and column.role != SKIP:
+            cells = [
+                f"{v:.9g}" if np.isfinite(v) else "—" for v in some.numbers[place][:SHOWN_ROWS]
+            ]
+        found.append(
+            {"name": column.name, "role": column.role, "unit": column.unit, "cells": cells}
+        )
+    return found
+
+
+def _series(pieces: list[Any], mapping: Mapping) -> list[dict[str, Any]]:
+    """What the first part draws, a few samples of each stream."""
+    found: list[dict[str, Any]] = []
+    for stream in dict.fromkeys(piece.stream for piece in pieces if piece.part == 0):
+        mine = [p for p in pieces if p.part == 0 and p.stream == stream]
+        at = np.concatenate([p.instants for p in mine])[: DRAWN_SAMPLES + 1]
+        if stream == "frames":
+            name, unit, values = "frame time", "ms", np.diff(at) / 1e6
+            at = at[1:]
+        else:
+            held = np.concatenate([p.values for p in mine])[: DRAWN_SAMPLES + 1]
+            name, unit = drawn_name(stream), drawn_unit(stream)
+            at, values = drawn(stream, at, held)
+        found.append({"name": name, "unit": unit, "at_s": at / 1e9, "value": values})
+    return found
+
+
+def _doubts(summary: Any) -> list[str]:
+    found = []
+    if summary.repeats:
+        found.append(f"{summary.repeats} rows have the same time as the row before")
+    if summary.gaps:
+        found.append(
+            f"{summary.gaps} gaps in the time, the longest {summary.longest_gap_s:.3g} s: the "
+            "record has nothing there"
+        )
+    seconds = sum(part.seconds for part in summary.parts)
+    if seconds and abs(summary.drift_s) > _WORTH * seconds:
+        found.append(
+            f"frame times and times part by {abs(summary.drift_s):.3g} s over {seconds:.3g} s: one "
+            "of the units may be wrong"
+        )
+    for name, count in summary.missing.items():
+        found.append(f"{count} values of “{name}” are missing")
+    return found

@@ -1,0 +1,332 @@
+"""Rows of a log, block by block, as columns of numbers and text; broken lines with their number.
+
+Blocks of text are parsed at once by Arrow. Only where one does not fit (a line with too few values,
+a word among numbers) that block is read line by line, so that every broken line is found and named.
+"""
+
+from __future__ import annotations
+
+import itertools
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.csv
+import pyarrow.json
+import pyarrow.parquet
+from numpy.typing import NDArray
+
+from yardstick_core.formats.mapping import (
+    DATE,
+    MARKER,
+    MOST_COLUMNS,
+    SKIP,
+    TIME,
+    Mapping,
+)
+from yardstick_core.formats.source import MOST_UNPACKED, NotALog, Source, blocks
+from yardstick_core.formats.values import cells_of, dates, numbers
+
+ROWS_AT_ONCE = 131_072
+SHOWN_OF_A_LINE = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Broken:
+    """A line that was not understood: its number in the file, from 1, and why."""
+
+    line: int
+    why: str
+    text: str = ""
+
+
+@dataclass(slots=True)
+class Rows:
+    """Some rows of a file: line numbers, shape (n,), and by place of the column its values.
+
+    Numbers are float64 with NaN for an empty cell; dates are seconds since 1970.
+    """
+
+    lines: NDArray[np.int64]
+    numbers: dict[int, NDArray[np.float64]]
+    texts: dict[int, list[str]]
+    broken: list[Broken] = field(default_factory=list)
+
+    def __len__(self) -> int:
+        return len(self.lines)
+
+
+def rows(source: Source, mapping: Mapping) -> Iterator[Rows]:
+    """All rows of a file. Raises NotALog where it turns out to be none."""
+    if mapping.kind == "parquet":
+        yield from _parquet_rows(source.path, mapping)
+        return
+    read = _Separated(mapping) if mapping.kind == "separated" else _JsonLines(mapping)
+    line = 1
+    for block in blocks(source):
+        yield read.block(block, line)
+        line += block.count(b"\n")
+
+
+def _wanted(mapping: Mapping) -> list[int]:
+    return [place for place, column in enumerate(mapping.columns) if column.role != SKIP]
+
+
+def _dated(mapping: Mapping, place: int) -> bool:
+    column = mapping.columns[place]
+    return column.role == TIME and column.unit == DATE
+
+
+# -- separated text ----------------------------------------------------------------
+
+_EMPTY = ["", "NaN", "nan", "null", "NULL", "None", "-", "N/A", "n/a", "NA"]
+
+
+class _Separated:
+    """Reads blocks of separated text."""
+
+    def __init__(self, mapping: Mapping) -> None:
+        self.mapping, self.places = mapping, _wanted(mapping)
+        self.names = [f"c{n}" for n in range(len(mapping.columns))]
+        kinds = {}
+        for place in self.places:
+            kind = pa.float64()
+            if mapping.columns[place].role == MARKER:
+                kind = pa.string()
+            elif _dated(mapping, place):
+                kind = pa.timestamp("us")
+            kinds[self.names[place]] = kind
+        self.convert = pa.csv.ConvertOptions(
+            column_types=kinds,
+            include_columns=[self.names[place] for place in self.places],
+            decimal_point=mapping.decimal,
+            null_values=_EMPTY,
+            strings_can_be_null=False,
+        )
+        self.parse = pa.csv.ParseOptions(delimiter=mapping.separator)
+
+    def block(self, data: bytes, first_line: int) -> Rows:
+        skipped = max(0, self.mapping.header - first_line + 1)
+        count = data.count(b"\n")
+        if skipped >= count:
+            return Rows(np.empty(0, np.int64), *self._nothing())
+        for _ in range(skipped):
+            data = data[data.index(b"\n") + 1 :]
+        first_line, count = first_line + skipped, count - skipped
+        if b"\n\n" in data or b"\n\r\n" in data or data[:1] in (b"\n", b"\r"):
+            return self._line_by_line(data, first_line)
+        try:
+            options = pa.csv.ReadOptions(column_names=self.names, block_size=max(len(data), 1024))
+            table = pa.csv.read_csv(
+                pa.BufferReader(data),
+                read_options=options,
+                parse_options=self.parse,
+                convert_options=self.convert,
+            )
+        except pa.ArrowInvalid:
+            return self._line_by_line(data, first_line)
+        if table.num_rows != count:
+            return self._line_by_line(data, first_line)
+        return _of_table(table, self.mapping, self.places, self.names, first_line)
+
+    def _nothing(self) -> tuple[dict[int, NDArray[np.float64]], dict[int, list[str]]]:
+        texts = [p for p in self.places if self.mapping.columns[p].role == MARKER]
+        plain = [p for p in self.places if p not in texts]
+        return {p: np.empty(0) for p in plain}, {p: [] for p in texts}
+
+    def _line_by_line(self, data: bytes, first_line: int) -> Rows:
+        width, decimal = len(self.mapping.columns), self.mapping.decimal
+        good: list[tuple[int, list[str]]] = []
+        broken = []
+        text = data.decode("utf-8", "replace")
+        for number, line in enumerate(text.split("\n"), first_line):
+            if not line.strip():
+                continue
+            cells = cells_of(line, self.mapping.separator)
+            if len(cells) == width:
+                good.append((number, cells))
+            else:
+                why = f"{len(cells)} values where {width} were expected"
+                broken.append(Broken(number, why, line[:SHOWN_OF_A_LINE]))
+        lines = np.array([number for number, _ in good], np.int64)
+        columns, texts = self._nothing()
+        kept = np.ones(len(good), bool)
+        for place in self.places:
+            cells = [row[place].strip() for _, row in good]
+            if place in texts:
+                texts[place] = cells
+                continue
+            values = dates(cells) if _dated(self.mapping, place) else numbers(cells, decimal)
+            columns[place] = values
+            for n in np.flatnonzero(~np.isfinite(values) & kept).tolist():
+                if cells[n] not in _EMPTY:
+                    kept[n] = False
+                    why = f"“{cells[n][:40]}” in {self.mapping.columns[place].name} is no number"
+                    broken.append(
+                        Broken(int(lines[n]), why, ",".join(good[n][1])[:SHOWN_OF_A_LINE])
+                    )
+        places = np.flatnonzero(kept).tolist()
+        return Rows(
+            lines[kept],
+            {place: values[kept] for place, values in columns.items()},
+            {place: [cells[n] for n in places] for place, cells in texts.items()},
+            sorted(broken, key=lambda one: one.line),
+        )
+
+
+def _of_table(
+    table: Any, mapping: Mapping, places: list[int], names: list[str], first_line: int
+) -> Rows:
+    columns, texts = {}, {}
+    for place in places:
+        column = table.column(names[place]).combine_chunks()
+        if mapping.columns[place].role == MARKER:
+            texts[place] = [str(text or "").strip() for text in column.to_pylist()]
+        else:
+            columns[place] = _floats(column, dated=_dated(mapping, place))
+    lines = np.arange(first_line, first_line + table.num_rows, dtype=np.int64)
+    return Rows(lines, columns, texts)
+
+
+def _floats(column: Any, *, dated: bool) -> NDArray[np.float64]:
+    """An Arrow column as float64, NaN for what is missing."""
+    if pa.types.is_timestamp(column.type):
+        micros = column.cast(pa.timestamp("us")).cast(pa.int64())
+        found = micros.cast(pa.float64()).to_numpy(zero_copy_only=False) / 1e6
+    elif dated:
+        found = dates([str(text or "") for text in column.to_pylist()])
+    elif pa.types.is_string(column.type) or pa.types.is_large_string(column.type):
+        found = numbers([str(text or "") for text in column.to_pylist()])
+    else:
+        found = column.cast(pa.float64(), safe=False).to_numpy(zero_copy_only=False)
+    return np.asarray(found, np.float64)
+
+
+# -- JSON Lines --------------------------------------------------------------------
+
+
+class _JsonLines:
+    """Reads blocks of one JSON object a line."""
+
+    def __init__(self, mapping: Mapping) -> None:
+        self.mapping, self.places = mapping, _wanted(mapping)
+        self.names = [column.name for column in mapping.columns]
+        self.schema = pa.schema(
+            [
+                (
+                    self.names[place],
+                    pa.string()
+                    if mapping.columns[place].role == MARKER or _dated(mapping, place)
+                    else pa.float64(),
+                )
+                for place in self.places
+            ]
+        )
+
+    def block(self, data: bytes, first_line: int) -> Rows:
+        try:
+            table = pa.json.read_json(
+                pa.BufferReader(data),
+                read_options=pa.json.ReadOptions(block_size=max(len(data), 1024)),
+                parse_options=pa.json.ParseOptions(
+                    explicit_schema=self.schema, unexpected_field_behavior="ignore"
+                ),
+            )
+        except pa.ArrowInvalid:
+            return self._line_by_line(data, first_line)
+        if table.num_rows != data.count(b"\n"):
+            return self._line_by_line(data, first_line)
+        return _of_table(table, self.mapping, self.places, self.names, first_line)
+
+    def _line_by_line(self, data: bytes, first_line: int) -> Rows:
+        good: list[tuple[int, dict[str, Any]]] = []
+        broken = []
+        for number, line in enumerate(data.decode("utf-8", "replace").split("\n"), first_line):
+            if not line.strip():
+                continue
+            try:
+                found = json.loads(line)
+            except ValueError:
+                found = None
+            if isinstance(found, dict):
+                good.append((number, found))
+            else:
+                broken.append(Broken(number, "no JSON object", line[:SHOWN_OF_A_LINE]))
+        kept = np.ones(len(good), bool)
+        columns: dict[int, NDArray[np.float64]] = {}
+        texts: dict[int, list[str]] = {}
+        for place in self.places:
+            column = self.mapping.columns[place]
+            cells = [row.get(column.name) for _, row in good]
+            if column.role == MARKER:
+                texts[place] = ["" if cell is None else str(cell) for cell in cells]
+                continue
+            written = ["" if cell is None else str(cell) for cell in cells]
+            values = dates(written) if _dated(self.mapping, place) else numbers(written)
+            columns[place] = values
+            for n in np.flatnonzero(~np.isfinite(values) & kept).tolist():
+                if written[n] not in _EMPTY:
+                    kept[n] = False
+                    why = f"“{written[n][:40]}” in {column.name} is no number"
+                    broken.append(Broken(good[n][0], why, json.dumps(good[n][1])[:SHOWN_OF_A_LINE]))
+        lines = np.array([number for number, _ in good], np.int64)
+        places = np.flatnonzero(kept).tolist()
+        return Rows(
+            lines[kept],
+            {place: values[kept] for place, values in columns.items()},
+            {place: [cells[n] for n in places] for place, cells in texts.items()},
+            sorted(broken, key=lambda one: one.line),
+        )
+
+
+# -- Parquet -----------------------------------------------------------------------
+
+
+def _open_parquet(path: Path) -> Any:
+    try:
+        file = pa.parquet.ParquetFile(path)
+    except (pa.ArrowInvalid, OSError) as error:
+        raise NotALog(f"the Parquet file is damaged: {error}") from error
+    if file.metadata.num_columns > MOST_COLUMNS:
+        raise NotALog(
+            f"it has {file.metadata.num_columns:,} columns; a log has at most {MOST_COLUMNS:,}"
+        )
+    groups = range(file.metadata.num_row_groups)
+    unpacked = sum(file.metadata.row_group(n).total_byte_size for n in groups)
+    if unpacked > MOST_UNPACKED:
+        raise NotALog("it unpacks to more than 32 GiB")
+    return file
+
+
+def parquet_head(path: Path, most: int) -> tuple[list[str], list[list[str]]]:
+    """Names of the columns of a Parquet file and its first rows as text."""
+    file = _open_parquet(path)
+    names = list(file.schema_arrow.names)
+    found: list[list[str]] = []
+    for batch in itertools.islice(file.iter_batches(batch_size=most), 1):
+        table = batch.to_pydict()
+        for n in range(batch.num_rows):
+            cells = [table[name][n] for name in names]
+            found.append(["" if cell is None else str(cell) for cell in cells])
+    return names, found
+
+
+def _parquet_rows(path: Path, mapping: Mapping) -> Iterator[Rows]:
+    file, places = _open_parquet(path), _wanted(mapping)
+    names = [column.name for column in mapping.columns]
+    missing = [names[place] for place in places if names[place] not in file.schema_arrow.names]
+    if missing:
+        raise NotALog(f"it has no column {', '.join(missing)}")
+    line = 1
+    wanted = [names[place] for place in places]
+    for batch in file.iter_batches(batch_size=ROWS_AT_ONCE, columns=wanted):
+        table = pa.Table.from_batches([batch])
+        try:
+            yield _of_table(table, mapping, places, names, line)
+        except pa.ArrowInvalid as error:
+            raise NotALog(f"a column holds something else than was said: {error}") from error
+        line += batch.num_rows

@@ -1,0 +1,250 @@
+"""Reads a log through, and makes runs of it: in the worker, in bounded memory."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+from django.db.models import Min
+from django.utils import timezone
+
+from yardstick_core.formats.log import LogReader, streams_of
+from yardstick_core.formats.mapping import Mapping, mapping_from
+from yardstick_core.formats.record_table import RecordReader
+from yardstick_core.formats.source import NotALog, look_at
+from yardstick_core.streams import chunk
+from yardstick_server.logs.models import LogFile
+from yardstick_server.runs.models import BROUGHT_IN, Run
+from yardstick_server.traces.models import Chunk
+
+SAMPLES = 16_384
+KEPT_APART = "brought in: kept apart until somebody lets it in"
+#: Chunks are stored so many at a time.
+_AT_ONCE = 200
+_FEW_PIECES = 50
+
+
+class _Stream:
+    """One stream of one run: gathers samples and stores them as chunks."""
+
+    def __init__(self, keep: Callable[[Chunk], None], run: int, name: str) -> None:
+        self.keep, self.run, self.name = keep, run, name
+        self.at: list[np.ndarray] = []
+        self.values: list[np.ndarray] = []
+        self.waiting = self.sequence = self.samples = 0
+        self.before = chunk.NO_FRAME
+
+    def take(self, at: np.ndarray, values: np.ndarray | None) -> None:
+        self.at.append(at)
+        if values is not None:
+            self.values.append(values)
+        self.waiting += len(at)
+        if self.waiting >= SAMPLES:
+            self.store(whole=False)
+
+    def store(self, *, whole: bool) -> None:
+        """Store full chunks, and with `whole` the rest too."""
+        if not self.waiting:
+            return
+        at = np.concatenate(self.at)
+        values = np.concatenate(self.values) if self.values else None
+        place = 0
+        while len(at) - place >= SAMPLES or (whole and place < len(at)):
+            place += self._chunk(at, values, place)
+        self.at, self.waiting = [at[place:]], len(at) - place
+        self.values = [] if values is None else [values[place:]]
+
+    def _chunk(self, at: np.ndarray, values: np.ndarray | None, place: int) -> int:
+        part = _alike(at[place : place + SAMPLES])
+        if values is None:
+            wide = np.flatnonzero(np.diff(part) > 200 * 10**9)
+            part = part[: int(wide[0]) + 1] if len(wide) else part
+            data = chunk.encode_frames(part, self.before)
+            self.before = int(part[-1])
+        else:
+            data = chunk.encode_counter(part, values[place : place + len(part)])
+        self._put(data, len(part), int(part[0]), int(part[-1]))
+        return len(part)
+
+    def _put(self, data: bytes, samples: int, first: int, last: int) -> None:
+        self.keep(
+            Chunk(
+                run_id=self.run, stream=self.name, sequence=self.sequence, samples=samples,
+                first_ns=first, last_ns=last, sha256=hashlib.sha256(data).hexdigest(), data=data,
+            )
+        )  # fmt: skip
+        self.sequence += 1
+        self.samples += samples
+
+    def entries(self, journal: list[dict[str, Any]]) -> None:
+        """Store the journal."""
+        for first in range(0, len(journal), SAMPLES):
+            part = journal[first : first + SAMPLES]
+            at = [int(entry.get("at", 0)) for entry in part]
+            self._put(chunk.encode_journal(part), len(part), at[0], at[-1])
+
+
+def _alike(at: np.ndarray) -> np.ndarray:
+    """As many of the first instants as one chunk holds exactly: those whole ticks apart.
+
+    A record that went out is made of pieces that are. Where nearly none are, they are rounded down.
+    """
+    uneven = np.flatnonzero(np.diff(at % chunk.TICK_NS))
+    if not len(uneven):
+        return at
+    if len(uneven) > len(at) // _FEW_PIECES:
+        return at // chunk.TICK_NS * chunk.TICK_NS
+    return at[: int(uneven[0]) + 1]
+
+
+def reader_of(log: LogFile) -> LogReader | RecordReader:
+    """What reads a log by its mapping. Raises NotALog or MappingError."""
+    source = look_at(log.path)
+    if log.mapping.get("record"):
+        from yardstick_core.formats.record_table import record_mapping
+
+        return RecordReader(source, record_mapping(log.mapping["kind"], source.encoding))
+    return LogReader(source, mapping_from(log.mapping))
+
+
+def read_through(log: LogFile) -> dict[str, Any]:
+    """Read a whole log and store nothing but what was found in it."""
+    reader = reader_of(log)
+    last = 0
+    for piece in reader.pieces():
+        if len(piece.instants):
+            last = max(last, int(piece.instants[-1]))
+    if isinstance(reader, RecordReader):
+        return record_summary(reader, last)
+    return reader.summary.as_dict()
+
+
+def record_summary(reader: RecordReader, last_ns: int) -> dict[str, Any]:
+    steps = [entry for entry in reader.journal if entry["kind"] == "step"]
+    part = {
+        "name": "", "first_line": 1, "rows": reader.rows, "seconds": last_ns / 1e9, "frames": 0,
+        "steps": len(steps), "marks": 0,
+    }  # fmt: skip
+    return {
+        "rows": reader.rows, "broken": len(reader.broken),
+        "first_broken": [
+            {"line": one.line, "why": one.why, "text": one.text} for one in reader.broken[:200]
+        ],
+        "between": 0, "repeats": 0, "gaps": 0, "longest_gap_s": 0.0, "drift_s": 0.0, "missing": {},
+        "more_parts": 0, "parts": [part],
+    }  # fmt: skip
+
+
+def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
+    """Make a run of every part of a log that is to be kept; their numbers.
+
+    `variants`: by part, the position of the variant it belongs to, −1 for a part that is left.
+    `stretch` names what the whole of a part is called in readings. All or nothing is kept.
+    """
+    with transaction.atomic():
+        rows: list[Chunk] = []
+
+        def put(made: Chunk) -> None:
+            rows.append(made)
+            if len(rows) >= _AT_ONCE:
+                Chunk.objects.bulk_create(rows)
+                rows.clear()
+
+        reader = reader_of(log)
+        runs: dict[int, Run] = {}
+        streams: dict[tuple[int, str], _Stream] = {}
+        places = iter(range(10**6))
+        for piece in reader.pieces():
+            wanted = variants[piece.part] if piece.part < len(variants) else -1
+            if wanted < 0:
+                continue
+            if piece.part not in runs:
+                runs[piece.part] = _run(log, wanted, next(places))
+            key = piece.part, piece.stream
+            if key not in streams:
+                streams[key] = _Stream(put, runs[piece.part].pk, piece.stream)
+            streams[key].take(piece.instants, piece.values)
+        for stream in streams.values():
+            stream.store(whole=True)
+        for part, run in runs.items():
+            journal = _journal(reader, part, stretch)
+            _Stream(put, run.pk, "journal").entries(journal)
+            _describe(run, log, reader, part, journal)
+        Chunk.objects.bulk_create(rows)
+        if not runs:
+            raise NotALog("no part of it was chosen to be kept, or none has a sample")
+        return [run.pk for run in runs.values()]
+
+
+def _run(log: LogFile, variant: int, place: int) -> Run:
+    """A run of its own round: those brought in take no turns with others."""
+    study = log.study
+    least = study.runs.aggregate(least=Min("round"))["least"] or 0
+    run: Run = study.runs.create(
+        variant=study.study_variants.get(position=variant), script=study.script,
+        round=min(least, 0) - 1, place=place, state="running", origin=BROUGHT_IN,
+        left_out=KEPT_APART, started=log.created,
+    )  # fmt: skip
+    return run
+
+
+def _journal(
+    reader: LogReader | RecordReader, number: int, stretch: list[str]
+) -> list[dict[str, Any]]:
+    if isinstance(reader, RecordReader):
+        return reader.journal
+    part = reader.summary.parts[number]
+    end = part.end_ns - part.start_ns
+    entries: list[dict[str, Any]] = [
+        {"kind": "mark", "at": at, "name": name} for at, name in part.marks
+    ]
+    whole = [(stretch[0], 0, end)] if not part.steps else part.steps
+    for name, start, stop in whole:
+        entries.append({"kind": "step", "at": stop, "path": [name], "start": start, "end": stop})
+        if part.frames:
+            path = [name, *stretch[1:]] if len(stretch) > 1 else [name, "frames"]
+            entries.append(
+                {"kind": "frames", "at": stop, "path": path, "start": start, "end": stop}
+            )
+    for place, stream in streams_of(reader.mapping).items():
+        column = reader.mapping.columns[place]
+        if stream.startswith("log."):
+            entries.append(
+                {"kind": "column", "at": 0, "stream": stream, "name": column.name,
+                 "unit": column.unit}
+            )  # fmt: skip
+    entries.append({"kind": "outcome", "at": end, "outcome": "finished", "detail": ""})
+    return entries
+
+
+def _describe(
+    run: Run, log: LogFile, reader: LogReader | RecordReader, part: int,
+    journal: list[dict[str, Any]],
+) -> None:  # fmt: skip
+    """What is said of where a run came from, and that it is whole."""
+    facts = next((e["facts"] for e in journal if e["kind"] == "facts" and "facts" in e), None)
+    outcome = [entry for entry in journal if entry["kind"] == "outcome"]
+    mapping: Mapping = reader.mapping
+    name, line = "", 1
+    if isinstance(reader, LogReader):
+        name, line = reader.summary.parts[part].name, reader.summary.parts[part].first_line
+    run.came_from = {
+        "file": log.name, "sha256": log.sha256, "size": log.size, "by": log.by,
+        "part": name, "first_line": line, "mapping": mapping.as_dict(),
+        "broken": log.summary.get("broken", 0),
+        "machine": facts,
+        "unknown": [] if facts else UNKNOWN,
+    }  # fmt: skip
+    run.state, run.ended = "measured", timezone.now()
+    run.outcome = outcome[-1]["outcome"] if outcome else "finished"
+    run.detail = str(outcome[-1].get("detail", "")) if outcome else ""
+    run.save()
+
+
+#: What no log says of the machine it was taken on.
+UNKNOWN = [
+    "processor", "memory", "system", "display", "what else was running", "what the session was",
+]  # fmt: skip

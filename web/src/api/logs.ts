@@ -1,0 +1,110 @@
+/** What the interface asks the server about logs that are brought in. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, Failure, got, type Log, type LogMapping, reasonOf, token } from "./client";
+import { keys } from "./queries";
+
+const key = (log: number) => ["log", log] as const;
+
+export function useMappings() {
+  return useQuery({ queryKey: ["mappings"], queryFn: () => got(api.GET("/api/mappings")) });
+}
+
+export function useLogs(study: number) {
+  return useQuery({
+    queryKey: [...keys.study(study), "logs"],
+    queryFn: () => got(api.GET("/api/studies/{study}/logs", { params: { path: { study } } })),
+  });
+}
+
+/** A log; asked for again while the worker is at it. */
+export function useLog(log: number) {
+  return useQuery({
+    queryKey: key(log),
+    queryFn: () => got(api.GET("/api/logs/{log}", { params: { path: { log } } })),
+    enabled: log > 0,
+    refetchInterval: (query) =>
+      ["reading", "keeping"].includes(query.state.data?.state ?? "") ? 400 : false,
+  });
+}
+
+/** Send a file; `told` hears how much of it has gone, from 0 to 1. */
+export function bring(study: number, file: File, told: (share: number) => void): Promise<Log> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", `/api/studies/${study}/logs?name=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader("X-CSRFToken", token());
+    request.setRequestHeader("Content-Type", "application/octet-stream");
+    request.responseType = "json";
+    request.upload.onprogress = (event) => told(event.loaded / Math.max(1, event.total));
+    request.onerror = () =>
+      reject(new Failure(0, "The server cannot be reached. The file was not taken."));
+    request.onload = () =>
+      request.status === 201
+        ? resolve(request.response as Log)
+        : reject(new Failure(request.status, reasonOf(request.status, request.response)));
+    request.send(file);
+  });
+}
+
+/** The first rows as a mapping understands them. */
+export function usePreview(log: number, mapping: LogMapping) {
+  return useQuery({
+    queryKey: [...key(log), "look", JSON.stringify(mapping)],
+    queryFn: () =>
+      got(api.POST("/api/logs/{log}/look", { params: { path: { log } }, body: { mapping } })),
+    retry: false,
+    staleTime: 60_000,
+  });
+}
+
+function useChange<Body>(log: number, change: (body: Body) => Promise<Log>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: change,
+    onSuccess: (data) => queries.setQueryData(key(log), data),
+    onSettled: () => queries.invalidateQueries({ queryKey: key(log) }),
+  });
+}
+
+export function useReadThrough(log: number) {
+  return useChange(log, (mapping: LogMapping) =>
+    got(api.POST("/api/logs/{log}/read", { params: { path: { log } }, body: { mapping } })),
+  );
+}
+
+export function useKeepLog(log: number) {
+  return useChange(log, (body: { variants: number[]; stretch: string[]; save_as: string }) =>
+    got(api.POST("/api/logs/{log}/keep", { params: { path: { log } }, body })),
+  );
+}
+
+export function useThrowAway(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (log: number) => {
+      const { response } = await api.DELETE("/api/logs/{log}", { params: { path: { log } } });
+      if (!response.ok) throw new Failure(response.status, "It could not be thrown away.");
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: [...keys.study(study), "logs"] }),
+  });
+}
+
+/** Let a run that was brought in count among the measured ones. */
+export function useLetIn(run: number, study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (reason: string) => {
+      const { response, error } = await api.POST("/api/runs/{run}/let-in", {
+        params: { path: { run } },
+        body: { reason },
+      });
+      if (!response.ok) throw new Failure(response.status, reasonOf(response.status, error));
+    },
+    onSettled: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: keys.run(run) }),
+        queries.invalidateQueries({ queryKey: keys.study(study) }),
+        queries.invalidateQueries({ queryKey: keys.board(study) }),
+      ]),
+  });
+}

@@ -1,0 +1,250 @@
+/** Bring in a log: drop a file, see how it is understood, correct that, keep it as runs. */
+import { useRef, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import type { Log, LogMapping, Study } from "../api/client";
+import { bring, useLog, useLogs, useReadThrough, useThrowAway } from "../api/logs";
+import { useStudy } from "../api/queries";
+import { Header } from "../app/Header";
+import { Trouble, Waiting } from "../parts/Trouble";
+import { Looks } from "../parts/variants";
+import { moment, significant, THIN } from "../parts/words";
+import { Keeping } from "./Keeping";
+import { Understood } from "./Understood";
+
+export function BringIn() {
+  const id = Number(useParams().study);
+  const study = useStudy(id);
+  const [search] = useSearchParams();
+  const chosen = Number(search.get("log") ?? 0);
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <Header>
+        {study.data && (
+          <>
+            {study.data.subject} <span className="px-1">/</span>{" "}
+            <Link to={`/studies/${id}/measure`} className="font-semibold text-head-ink">
+              {study.data.question}
+            </Link>
+          </>
+        )}
+      </Header>
+      {study.isPending && <Waiting what="the study" />}
+      {study.error && <Trouble what="This study" error={study.error} />}
+      {study.data && (
+        <Looks baseline={study.data.baseline} className="contents">
+          <main className="min-h-0 flex-1 overflow-auto px-6 py-4">
+            {chosen ? <OneLog study={study.data} id={chosen} /> : <Choose study={study.data} />}
+          </main>
+        </Looks>
+      )}
+    </div>
+  );
+}
+
+const size = (bytes: number) =>
+  bytes < 1e6
+    ? `${significant(bytes / 1024)}${THIN}KiB`
+    : `${significant(bytes / 2 ** 20)}${THIN}MiB`;
+
+function Choose(props: { study: Study }) {
+  const { study } = props;
+  const navigate = useNavigate();
+  const waiting = useLogs(study.id);
+  const throwAway = useThrowAway(study.id);
+  const file = useRef<HTMLInputElement>(null);
+  const [share, setShare] = useState<number | null>(null);
+  const [trouble, setTrouble] = useState("");
+  const [over, setOver] = useState(false);
+  const take = async (given: File | undefined) => {
+    if (!given) return;
+    setTrouble("");
+    setShare(0);
+    try {
+      const log = await bring(study.id, given, setShare);
+      navigate(`/studies/${study.id}/bring-in?log=${log.id}`);
+    } catch (error) {
+      setTrouble((error as Error).message);
+    } finally {
+      setShare(null);
+    }
+  };
+  return (
+    <>
+      <h1 className="text-[20px] font-semibold">Bring in a log</h1>
+      <p className="mt-1 max-w-[760px] text-ink-2">
+        What another instrument wrote: frame times, counters, one long log with stretches marked on
+        it; as CSV, TSV, JSON Lines or Parquet, packed with gzip or zstd if you like, up to
+        {THIN}1{THIN}GiB. Or a run that went out from here. Nothing of it comes into the study
+        before you have seen how it is understood and said so.
+      </p>
+      <section
+        aria-label="drop a file here"
+        className={`mt-4 max-w-[760px] border-2 border-dashed p-8 text-center ${
+          over ? "border-brass bg-brass-soft" : "border-line bg-card"
+        }`}
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(event) => {
+          event.preventDefault();
+          setOver(false);
+          take(event.dataTransfer.files[0]);
+        }}
+      >
+        <input
+          ref={file}
+          type="file"
+          aria-label="a log file"
+          className="hidden"
+          onChange={(event) => take(event.target.files?.[0])}
+        />
+        {share === null ? (
+          <>
+            <button type="button" className="button" onClick={() => file.current?.click()}>
+              Choose a file
+            </button>
+            <span className="ml-3 text-ink-2">or drop it here</span>
+          </>
+        ) : (
+          <p role="status">
+            {share < 1 ? `sending, ${Math.round(share * 100)}${THIN}%` : "looking at it …"}
+            <progress className="ml-3 align-middle" value={share} max={1} aria-label="sent" />
+          </p>
+        )}
+      </section>
+      {trouble && (
+        <p role="alert" className="mt-3 max-w-[760px] border-l-4 border-behind bg-card p-3">
+          {trouble} Nothing was kept of it.
+        </p>
+      )}
+      {(waiting.data ?? []).length > 0 && (
+        <section aria-label="waiting" className="mt-6 max-w-[760px]">
+          <h2 className="font-semibold">Brought and not yet kept</h2>
+          {waiting.data?.map((log) => (
+            <p key={log.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
+              <Link to={`/studies/${study.id}/bring-in?log=${log.id}`} className="plain">
+                {log.name}
+              </Link>
+              <span className="text-ink-2">
+                {size(log.size)} · {moment(log.created)} · {log.problem || STATES[log.state]}
+              </span>
+              <button
+                type="button"
+                className="ml-auto text-ink-2 hover:text-behind"
+                onClick={() => throwAway.mutate(log.id)}
+              >
+                throw away
+              </button>
+            </p>
+          ))}
+        </section>
+      )}
+    </>
+  );
+}
+
+const STATES: Record<Log["state"], string> = {
+  new: "to be looked at",
+  reading: "is read through",
+  read: "has been read through",
+  keeping: "becomes runs",
+  kept: "has become runs",
+  failed: "could not be read",
+};
+
+function OneLog(props: { study: Study; id: number }) {
+  const log = useLog(props.id);
+  if (log.isPending) return <Waiting what="the log" />;
+  if (log.error) return <Trouble what="This log" error={log.error} />;
+  return <Steps key={props.id} study={props.study} log={log.data} />;
+}
+
+/** The three steps on one page: how it is understood, what is in all of it, what becomes of it. */
+function Steps(props: { study: Study; log: Log }) {
+  const { study, log } = props;
+  const [mapping, setMapping] = useState<LogMapping>(log.mapping);
+  const read = useReadThrough(log.id);
+  const changed = JSON.stringify(mapping) !== JSON.stringify(log.mapping);
+  const whole = log.state === "read" && !changed;
+  return (
+    <>
+      <div className="flex items-baseline gap-3">
+        <h1 className="text-[20px] font-semibold">{log.name}</h1>
+        <span className="text-ink-2">{size(log.size)}</span>
+        <Link to={`/studies/${study.id}/bring-in`} className="plain ml-auto">
+          another file
+        </Link>
+      </div>
+      {log.state === "kept" ? (
+        <Kept log={log} study={study} />
+      ) : (
+        <>
+          {log.mapping.record ? (
+            <p className="mt-2 max-w-[760px]">
+              This is a run that went out from here: its steps, timings, frames, counters and the
+              facts of its machine come in unchanged.
+            </p>
+          ) : (
+            <Understood log={log} mapping={mapping} change={setMapping} />
+          )}
+          {log.state === "failed" && !changed && (
+            <p role="alert" className="mt-3 border-l-4 border-behind bg-card p-3">
+              It could not be read: {log.problem}. Nothing was kept of it.
+            </p>
+          )}
+          {read.error && (
+            <p role="alert" className="mt-3 text-behind">
+              {read.error.message}
+            </p>
+          )}
+          {!whole && (
+            <p className="mt-4 flex items-center gap-3">
+              <button
+                type="button"
+                className="button"
+                disabled={read.isPending || log.state === "reading"}
+                onClick={() => read.mutate(mapping)}
+              >
+                Read it through
+              </button>
+              <span role="status" className="text-ink-2">
+                {log.state === "reading"
+                  ? "reading all of it …"
+                  : "to see what is in all of it; nothing is kept yet"}
+              </span>
+            </p>
+          )}
+          {(whole || log.state === "keeping") && <Keeping study={study} log={log} />}
+        </>
+      )}
+    </>
+  );
+}
+
+function Kept(props: { log: Log; study: Study }) {
+  const runs = (props.log.summary as { runs?: number[] }).runs ?? [];
+  return (
+    <section aria-label="kept" className="mt-4 max-w-[760px]">
+      <p>
+        It has become{" "}
+        {runs.map((run, n) => (
+          <span key={run}>
+            {n > 0 && ", "}
+            <Link className="plain" to={`/runs/${run}`}>
+              run {run}
+            </Link>
+          </span>
+        ))}
+        . {runs.length === 1 ? "It is" : "They are"} kept apart from the measured runs: open one to
+        let it be compared, with your reason.
+      </p>
+      <p className="mt-3">
+        <Link to={`/studies/${props.study.id}/read`} className="button-quiet">
+          Read the study
+        </Link>
+      </p>
+    </section>
+  );
+}

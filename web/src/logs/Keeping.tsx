@@ -1,0 +1,217 @@
+/** What was found in all of a log, and which part of it becomes a run of which variant. */
+import { useState } from "react";
+import type { Log, Study } from "../api/client";
+import { useKeepLog } from "../api/logs";
+import { count, duration, significant, THIN } from "../parts/words";
+
+interface Part {
+  name: string;
+  first_line: number;
+  rows: number;
+  seconds: number;
+  frames: number;
+  steps: number;
+  marks: number;
+}
+
+interface Summary {
+  rows: number;
+  broken: number;
+  first_broken: { line: number; why: string; text: string }[];
+  between: number;
+  repeats: number;
+  gaps: number;
+  longest_gap_s: number;
+  drift_s: number;
+  missing: Record<string, number>;
+  parts: Part[];
+  more_parts: number;
+}
+
+const many = (number: number) => number.toLocaleString("en");
+
+export function Keeping(props: { study: Study; log: Log }) {
+  const { study, log } = props;
+  const found = log.summary as unknown as Summary;
+  const [variants, setVariants] = useState<number[]>(() =>
+    found.parts.map((part) => guessed(study, part.name)),
+  );
+  const stretches = framesOf(study);
+  const [stretch, setStretch] = useState(stretches[0] ?? "The whole log");
+  const [saveAs, setSaveAs] = useState("");
+  const keep = useKeepLog(log.id);
+  const busy = keep.isPending || log.state === "keeping";
+  const kept = variants.filter((variant) => variant >= 0).length;
+  const named = found.parts.every((part) => part.steps > 0) || log.mapping.record;
+  return (
+    <section aria-label="what is in it" className="mt-5 max-w-[980px] border-t border-line pt-3">
+      <h2 className="text-[17px] font-semibold">
+        {many(found.rows)} rows understood
+        {found.broken > 0 && (
+          <span className="text-behind">, {count(found.broken, "line")} broken</span>
+        )}
+      </h2>
+      <p className="text-ink-2">{asides(found).join("; ")}</p>
+      {found.first_broken.length > 0 && (
+        <details className="mt-1">
+          <summary className="cursor-pointer text-brass">
+            the broken lines{found.broken > found.first_broken.length && ", the first of them"}
+          </summary>
+          <ul className="mt-1 max-h-[180px] overflow-auto font-mono text-[12px]">
+            {found.first_broken.map((one) => (
+              <li key={`${one.line}${one.why}`}>
+                line {one.line}: {one.why}
+                {one.text && <span className="text-ink-3"> — {one.text}</span>}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+      <table className="mt-3 w-full">
+        <thead>
+          <tr className="border-b border-line text-left text-[12px] text-ink-2">
+            <th scope="col" className="py-1 font-normal">
+              part
+            </th>
+            <th scope="col" className="text-right font-normal">
+              from line
+            </th>
+            <th scope="col" className="text-right font-normal">
+              length
+            </th>
+            <th scope="col" className="text-right font-normal">
+              rows
+            </th>
+            <th scope="col" className="text-right font-normal">
+              frames
+            </th>
+            <th scope="col" className="pl-4 font-normal">
+              becomes a run of
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.parts.map((part, place) => (
+            <tr key={part.first_line} className="border-b border-line-2">
+              <th scope="row" className="py-1 text-left font-medium">
+                {part.name || "all of it"}
+              </th>
+              <td className="text-right">{many(part.first_line)}</td>
+              <td className="text-right">{duration(part.seconds)}</td>
+              <td className="text-right">{many(part.rows)}</td>
+              <td className="text-right">{part.frames ? many(part.frames) : "—"}</td>
+              <td className="pl-4">
+                <select
+                  aria-label={`variant of ${part.name || "all of it"}`}
+                  className="field"
+                  value={variants[place]}
+                  onChange={(event) =>
+                    setVariants(
+                      variants.map((one, n) => (n === place ? Number(event.target.value) : one)),
+                    )
+                  }
+                >
+                  {study.variants.map((variant, index) => (
+                    <option key={variant.name} value={index}>
+                      {variant.name}
+                    </option>
+                  ))}
+                  <option value={-1}>nothing: leave it</option>
+                </select>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {found.more_parts > 0 && (
+        <p className="mt-1 text-behind">
+          {many(found.more_parts)} more marked stretches are too many and are not taken.
+        </p>
+      )}
+      <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
+        {!named && (
+          <label>
+            its readings stand beside those of{" "}
+            <input
+              className="field w-[260px]"
+              list="stretches"
+              maxLength={240}
+              value={stretch}
+              onChange={(event) => setStretch(event.target.value)}
+            />
+            <datalist id="stretches">
+              {stretches.map((one) => (
+                <option key={one}>{one}</option>
+              ))}
+            </datalist>
+          </label>
+        )}
+        {!log.mapping.record && (
+          <label>
+            keep this mapping as{" "}
+            <input
+              className="field w-[160px]"
+              placeholder="no name: not kept"
+              maxLength={80}
+              value={saveAs}
+              onChange={(event) => setSaveAs(event.target.value)}
+            />
+          </label>
+        )}
+        <button
+          type="button"
+          className="button"
+          disabled={busy || kept === 0 || !stretch.trim()}
+          onClick={() =>
+            keep.mutate({ variants, stretch: stretch.split(" / ").slice(0, 2), save_as: saveAs })
+          }
+        >
+          Keep as {count(kept, "run")}
+        </button>
+        <span role="status" className="text-ink-2">
+          {busy
+            ? "keeping …"
+            : "kept apart from measured runs until somebody lets them in, with a reason"}
+        </span>
+      </div>
+      {keep.error && (
+        <p role="alert" className="mt-2 text-behind">
+          {keep.error.message}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** The variant a part is named after; the baseline where it is named after none. */
+function guessed(study: Study, name: string): number {
+  const places = study.variants.map((_, index) => index);
+  const fitting = places
+    .filter((index) =>
+      name.toLowerCase().includes((study.variants[index]?.name ?? "").toLowerCase()),
+    )
+    .sort((a, b) => (study.variants[b]?.name.length ?? 0) - (study.variants[a]?.name.length ?? 0));
+  return fitting[0] ?? study.baseline;
+}
+
+/** The frame stretches of the study's session, as step / name. */
+function framesOf(study: Study): string[] {
+  return study.script.stretches
+    .filter((stretch) => stretch.kind === "frames")
+    .map((stretch) => stretch.path.join(" / "));
+}
+
+function asides(found: Summary): string[] {
+  const said = [];
+  if (found.between) said.push(`${many(found.between)} rows lie between the marked stretches`);
+  if (found.repeats) said.push(`${many(found.repeats)} have the time of the row before`);
+  if (found.gaps)
+    said.push(
+      `${count(found.gaps, "gap")} in the time, the longest ${duration(found.longest_gap_s)}`,
+    );
+  if (Math.abs(found.drift_s) > 0.05)
+    said.push(`frame times and times part by ${significant(found.drift_s)}${THIN}s`);
+  for (const [name, number] of Object.entries(found.missing))
+    said.push(`${many(number)} values of “${name}” are missing`);
+  return said;
+}

@@ -1,0 +1,66 @@
+/** Where a run that was not measured here came from, and whether it counts. */
+import { useState } from "react";
+import type { RunDetail } from "../api/client";
+import { useLetIn } from "../api/logs";
+
+interface CameFrom {
+  file?: string;
+  part?: string;
+  first_line?: number;
+  by?: string;
+  unknown?: string[];
+  broken?: number;
+}
+
+export function Origin(props: { run: RunDetail }) {
+  const { run } = props;
+  const [reason, setReason] = useState("");
+  const letIn = useLetIn(run.run.id, run.study);
+  if (run.run.origin !== "brought in") return null;
+  const from = run.came_from as CameFrom;
+  const unknown = from.unknown ?? [];
+  return (
+    <section
+      aria-label="where it came from"
+      className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-card px-6 py-2"
+    >
+      <p>
+        <b>Brought in</b> from “{from.file}”{from.part && `, the part “${from.part}”`}
+        {from.first_line !== undefined && from.first_line > 1 && `, from line ${from.first_line}`}
+        {from.broken ? `, with ${from.broken} broken lines left out` : ""}, by {from.by}.{" "}
+        {unknown.length > 0
+          ? `Not known: ${unknown.join(", ")}.`
+          : "The facts of its machine came with it."}
+      </p>
+      {run.run.let_in ? (
+        <p className="text-ink-2">It counts: {run.run.let_in}</p>
+      ) : (
+        <form
+          className="flex items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (reason.trim()) letIn.mutate(reason.trim());
+          }}
+        >
+          <span className="text-ink-2">It is kept apart from the measured runs.</span>
+          <input
+            aria-label="why it may be compared"
+            className="field w-[240px]"
+            placeholder="why it may be compared"
+            maxLength={280}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+          <button type="submit" className="button-quiet py-0.5" disabled={!reason.trim()}>
+            Let it in
+          </button>
+        </form>
+      )}
+      {letIn.error && (
+        <p role="alert" className="text-behind">
+          {letIn.error.message}
+        </p>
+      )}
+    </section>
+  );
+}
