@@ -22,6 +22,7 @@ from yardstick_server.logs.views import (
 )
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
+from yardstick_server.runs.by_hand import ByHandView
 from yardstick_server.runs.findings import FindingPictureView, FindingsView, FindingView
 from yardstick_server.runs.pictures import PutRunPicture, RunPictureView
 from yardstick_server.runs.rehearsals import (
@@ -87,6 +88,7 @@ api = [
     path("studies/<int:study>/claims", ClaimsView.as_view()),
     path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
+    path("studies/<int:study>/by-hand", ByHandView.as_view()),
     path("studies/<int:study>/logs", LogsView.as_view()),
     path("logs/<int:log>", LogView.as_view()),
     path("logs/<int:log>/look", LookView.as_view()),

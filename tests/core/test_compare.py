@@ -10,6 +10,7 @@ from core.one_row import hodges_lehmann, paired, samples, screened, trend_z, war
 from yardstick_core.compare import words
 from yardstick_core.compare.claims import Claim, judge_claim
 from yardstick_core.compare.difference import compare
+from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import ONLY_BY_CORRECTION, judge
 from yardstick_core.compare.verdict import benjamini_hochberg, materiality
@@ -305,3 +306,44 @@ def test_a_claim_without_enough_runs_is_not_shown():
     found = claimed("duration", [2], [1], "at most", -20)
     assert found.judgement == "not shown"
     assert "one run a side" in found.because
+
+
+def by_hand(values, unsure, first_run=0):
+    return [Sample(first_run + n, n, value, unsure=unsure) for n, value in enumerate(values)]
+
+
+def test_an_interval_by_hand_is_no_narrower_than_reactions_allow():
+    sides = [10.0, 10.01, 9.99, 10.0], [9.5, 9.51, 9.49, 9.5]
+    sure = compare(
+        METRICS["duration"], by_hand(sides[0], 0), by_hand(sides[1], 0, 9), in_rounds=True
+    )
+    hand = compare(
+        METRICS["duration"], by_hand(sides[0], 0.8), by_hand(sides[1], 0.8, 9), in_rounds=True
+    )
+    assert sure.verdict == "ahead"
+    assert hand.verdict == "open"
+    reach = math.hypot(0.8, 0.8) / 2
+    assert hand.change == sure.change
+    assert hand.change_high == pytest.approx(hand.change + reach)
+    assert any("timed by hand" in doubt for doubt in hand.reservations)
+
+
+def test_a_wide_spread_by_hand_stays_as_wide_as_it_is():
+    sides = [10.0, 13.0, 8.0, 11.0], [9.5, 12.0, 10.0, 7.0]
+    sure = compare(
+        METRICS["duration"], by_hand(sides[0], 0), by_hand(sides[1], 0, 9), in_rounds=True
+    )
+    hand = compare(
+        METRICS["duration"], by_hand(sides[0], 0.1), by_hand(sides[1], 0.1, 9), in_rounds=True
+    )
+    assert (hand.change_low, hand.change_high) == (sure.change_low, sure.change_high)
+
+
+def test_runs_of_no_round_are_compared_unpaired_where_no_rounds_are_shared():
+    measured = [Sample(n, n, 10 + 0.1 * n) for n in range(4)]
+    brought = [Sample(20 + n, -1 - n, 8 + 0.1 * n) for n in range(4)]
+    found = compare(METRICS["duration"], measured, brought, in_rounds=True)
+    assert found.method == "Welch t"
+    assert found.verdict == "ahead"
+    alone = compare(METRICS["duration"], measured, brought[:1], in_rounds=True)
+    assert alone.verdict == "open"

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -33,6 +33,8 @@ class Sample(NamedTuple):
     value: float
     longer_than: bool = False
     rig: str = ""
+    #: Half-width of what a person's reaction leaves unknown, in the metric's unit.
+    unsure: float = 0.0
 
 
 @dataclass(slots=True)
@@ -66,11 +68,13 @@ class _Side:
     rounds: list[tuple[int, str]]
     longer: NDArray[np.bool_]
     values: Array
+    unsure: Array
 
     def from_run(self, first: int, rows: NDArray[np.intp]) -> _Side:
         return _Side(
-            self.runs[first:], self.rounds[first:], self.longer[first:], self.values[rows, first:]
-        )
+            self.runs[first:], self.rounds[first:], self.longer[first:],
+            self.values[rows, first:], self.unsure[rows, first:],
+        )  # fmt: skip
 
 
 def estimates(
@@ -102,6 +106,7 @@ def _side(samples: list[Sequence[Sample]]) -> _Side:
         [(s.round, s.rig) for s in first],
         np.array([s.longer_than for s in first], bool),
         np.array([[s.value for s in row] for row in samples], np.float64),
+        np.array([[s.unsure for s in row] for row in samples], np.float64),
     )
 
 
@@ -175,7 +180,39 @@ def _settled(
         estimate.gain = interval if estimate.metric.higher_is_better else mirrored(interval)
         estimate.raw = own
         estimate.band = _band(estimate)
+    if a.unsure.any() or b.unsure.any():
+        _allow_for_hands(found, a, b)
     return found
+
+
+def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
+    """Make no interval narrower than the reactions of who timed by hand allow.
+
+    Reactions differ from one press to the next and so are part of the spread between runs; but a few
+    runs may agree by chance better than anyone can press.
+    """
+    reach = [np.sqrt((side.unsure**2).sum(axis=1)) / side.unsure.shape[1] for side in (a, b)]
+    for place, estimate in enumerate(found):
+        left, right = float(reach[0][place]), float(reach[1][place])
+        if estimate.gain is None or estimate.raw is None or not left + right:
+            continue
+        own = math.hypot(left, right)
+        share = math.hypot(left / estimate.baseline, right / estimate.candidate)
+        estimate.raw = widened(estimate.raw, own)
+        estimate.gain = widened(estimate.gain, share if estimate.on_logs else own)
+        estimate.reservations.append(
+            f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
+            f"{estimate.metric.unit} allow"
+        )
+
+
+def widened(interval: Interval, reach: float) -> Interval:
+    """The interval, reaching at least so far on both sides of its estimate."""
+    return replace(
+        interval,
+        low=min(interval.low, interval.estimate - reach),
+        high=max(interval.high, interval.estimate + reach),
+    )
 
 
 def _method(a: _Side, b: _Side, in_rounds: bool) -> str | None:
@@ -185,8 +222,10 @@ def _method(a: _Side, b: _Side, in_rounds: bool) -> str | None:
         return None
     if a.longer.any() or b.longer.any():
         return "ranks"
-    if in_rounds:
-        return "rounds" if len(_pairs(a.rounds, b.rounds)[0]) >= 2 else None
+    if in_rounds and len(_pairs(a.rounds, b.rounds)[0]) >= 2:
+        return "rounds"
+    if in_rounds and all(number >= 0 for number, _ in (*a.rounds, *b.rounds)):
+        return None
     return "ranks" if min(n, m) >= FEWEST_FOR_RANKS and max(n, m) * 3 <= min(n, m) * 4 else "means"
 
 

@@ -13,7 +13,8 @@ class JudgedRun:
 
     `rig` and `boot` name the machine and its start; empty where not known. `left_out` says why a
     person left the run out; it stays visible and is counted. `level` names the level of the ladder
-    it was played at, such as "ends 400": readings of two levels are never compared.
+    it was played at, such as "ends 400": readings of two levels are never compared. A run of no
+    round, brought in from elsewhere, has a negative one.
     """
 
     run: int
@@ -26,6 +27,8 @@ class JudgedRun:
     boot: str = ""
     left_out: str = ""
     level: str = ""
+    #: Timed by a person: the ± of its readings goes into the intervals.
+    by_hand: bool = False
 
     @property
     def compared(self) -> bool:

@@ -123,7 +123,10 @@ def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
             if gathered is None:
                 gathered = metrics[reading.metric] = _Gathered(variants)
             if finished or reading.longer_than:
-                sample = Sample(run.run, run.round, reading.value, reading.longer_than, run.rig)
+                unsure = reading.plus_minus if run.by_hand else 0.0
+                sample = Sample(
+                    run.run, run.round, reading.value, reading.longer_than, run.rig, unsure
+                )
                 getattr(gathered, part)[run.variant].append(sample)
                 if reading.warning:
                     gathered.warnings.setdefault(reading.warning)

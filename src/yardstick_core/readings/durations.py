@@ -1,5 +1,6 @@
 """Durations of timings, with how exactly their end was seen."""
 
+import math
 from statistics import median
 
 from yardstick_core.readings.metric import define
@@ -39,3 +40,12 @@ def slowing(seconds: list[float]) -> float:
     quarter = len(seconds) // 4
     first, last = median(seconds[:quarter]), median(seconds[-quarter:])
     return 100 * (last / first - 1)
+
+
+def hand_plus_minus(spread_ms: float) -> float:
+    """Half-width (95 %), in ms, of a duration between two presses of a person.
+
+    `spread_ms`: standard deviation of the person's reactions. What is common to all their presses
+    cancels between the start and the end; what differs from press to press does not.
+    """
+    return 1.96 * math.sqrt(2) * spread_ms

@@ -21,9 +21,11 @@ from yardstick_core.script import parse, unequal_work
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.records import run_record
-from yardstick_server.runs.models import BROUGHT_IN, Run
+from yardstick_server.runs.models import BROUGHT_IN, BY_HAND, Run
 from yardstick_server.studies.models import Study
 from yardstick_server.traces.drawing import keep_overviews
+
+TIMED_BY_HAND = "timed by hand"
 
 
 def keep_readings(run: Run) -> None:
@@ -41,7 +43,7 @@ def keep_readings(run: Run) -> None:
                 value=reading.value,
                 plus_minus=reading.plus_minus,
                 longer_than=reading.longer_than,
-                warning=reading.warning,
+                warning=reading.warning or (TIMED_BY_HAND if run.origin == BY_HAND else ""),
                 core_version=CORE_VERSION,
             )
             for reading in readings
@@ -74,6 +76,7 @@ def judged_runs(study: Study) -> list[JudgedRun]:
             str(run.facts.facts.get("boot", "")) if run.facts else "",
             run.left_out,
             f"{ladders[run.script_id]} {run.level}" if run.level else "",
+            run.origin == BY_HAND,
         )
         for run in runs.order_by("round", "place")
     ]

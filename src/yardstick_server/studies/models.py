@@ -96,6 +96,11 @@ class Study(models.Model):
             for term in self.study_terms.all()
         )
 
+    def round_order(self, number: int) -> list[int]:
+        """Positions of the variants in the order of their turns in a round."""
+        variants = self.study_variants.count()
+        return list(core_plan.round_order(variants, number, self.plan.order))
+
     def next_rounds(self, count: int) -> list[tuple[int, bool, list[int]]]:
         """The next rounds as they would be queued: number, whether cold, variants in order."""
         plan = self.plan.core()

@@ -6,6 +6,7 @@ import {
   got,
   type Hand,
   type NewClaim,
+  type NewHandRun,
   type PlanValues,
   type ProfileValues,
   type Rehearsal,
@@ -386,5 +387,22 @@ export function useTakeBackClaim(study: number) {
     mutationFn: (claim: number) =>
       api.DELETE("/api/studies/{study}/claims/{claim}", { params: { path: { study, claim } } }),
     onSettled: () => queries.invalidateQueries({ queryKey: claimsKey(study) }),
+  });
+}
+
+/** What is timed by hand next: the steps, and whose turn it is. */
+export function useByHand(study: number) {
+  return useQuery({
+    queryKey: [...keys.study(study), "by-hand"],
+    queryFn: () => got(api.GET("/api/studies/{study}/by-hand", { params: { path: { study } } })),
+  });
+}
+
+export function useKeepHandRun(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: NewHandRun) =>
+      got(api.POST("/api/studies/{study}/by-hand", { params: { path: { study } }, body })),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
   });
 }

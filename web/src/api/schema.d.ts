@@ -900,6 +900,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is timed by hand next, and how
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        get: operations["studies_by_hand_retrieve"];
+        put?: never;
+        /**
+         * Keep a session that was timed by hand as a run
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         */
+        post: operations["studies_by_hand_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/claims": {
         parameters: {
             query?: never;
@@ -1331,6 +1355,12 @@ export interface components {
          * @enum {string}
          */
         ButtonEnum: "left" | "middle" | "right";
+        ByHand: {
+            steps: components["schemas"]["HandStep"][];
+            turn: components["schemas"]["Turn"];
+            /** @description timed by hand so far */
+            done: components["schemas"]["RunSummary"][];
+        };
         Change: {
             /** @description in the metric's own unit */
             own: string;
@@ -1507,6 +1537,11 @@ export interface components {
          * @enum {string}
          */
         HandKindEnum: "press" | "type" | "click" | "scroll" | "drag";
+        HandStep: {
+            name: string;
+            /** @description what its time is called in the readings */
+            path: string[];
+        };
         Hands: {
             hands: components["schemas"]["Hand"][];
         };
@@ -1803,6 +1838,18 @@ export interface components {
              * @default
              */
             kept_picture: string;
+        };
+        NewHandRun: {
+            round: number;
+            variant: number;
+            splits: components["schemas"]["Split"][];
+            /**
+             * Format: double
+             * @description standard deviation of the person's reactions
+             */
+            spread_ms: number;
+            /** @description reactions it was found from */
+            trials: number;
         };
         NewRehearsal: {
             /**
@@ -2442,6 +2489,18 @@ export interface components {
             at_s: number[];
             ms: number[];
         };
+        Split: {
+            step: string;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /**
+             * @description false where it never got there
+             * @default true
+             */
+            reached: boolean;
+        };
         Standing: {
             variant: number;
             points: number;
@@ -2650,6 +2709,14 @@ export interface components {
             cost_words: string;
             per_second: string;
             sentence: string;
+        };
+        Turn: {
+            round: number;
+            place: number;
+            cold: boolean;
+            /** @description position of the variant whose turn it is */
+            variant: number;
+            order: number[];
         };
         Units: {
             units: {
@@ -3939,6 +4006,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Board"];
+                };
+            };
+        };
+    };
+    studies_by_hand_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByHand"];
+                };
+            };
+        };
+    };
+    studies_by_hand_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHandRun"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
                 };
             };
         };

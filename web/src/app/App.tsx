@@ -3,6 +3,7 @@ import { Route, Routes, useNavigate, useSearchParams } from "react-router";
 import { Failure } from "../api/client";
 import { LiveContext, useLiveConnection } from "../api/live";
 import { useSession } from "../api/queries";
+import { ByHand } from "../byhand/ByHand";
 import { Home } from "../home/Home";
 import { BringIn } from "../logs/BringIn";
 import { KeyboardProvider, useKeys } from "../parts/keyboard";
@@ -31,6 +32,7 @@ export function App() {
           <Route path="/" element={<Home />} />
           <Route path="/studies/:study" element={<StudyPage />} />
           <Route path="/studies/:study/bring-in" element={<BringIn />} />
+          <Route path="/studies/:study/by-hand" element={<ByHand />} />
           <Route path="/studies/:study/:notch" element={<StudyPage />} />
           <Route path="/runs/:run" element={<RunPage />} />
           <Route path="*" element={<Lost />} />

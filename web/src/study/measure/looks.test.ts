@@ -12,6 +12,7 @@ test("warm rounds are counted from 1, whatever went before", () => {
   expect(roundName(1, true, 2)).toBe("cold 2");
   expect(roundName(1, false, 1)).toBe("1");
   expect(roundName(0, false, 0)).toBe("1");
+  expect(roundName(-2, false, 1)).toBe("a file");
 });
 
 test("cold rounds are counted once each", () => {
