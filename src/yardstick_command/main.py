@@ -27,10 +27,10 @@ def main() -> None:
     calibrate.add_argument("rest", nargs=argparse.REMAINDER, help="repeats a cell (1000)")
     bench = words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
     bench.add_argument(
-        "part", nargs="?", default="core", choices=["core", "soak", "observer"],
-        help="core (the usual), soak (half an hour), or observer: what measuring costs",
+        "part", nargs="?", default="core", choices=["core", "traces", "logs", "soak", "observer"],
+        help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs",
     )  # fmt: skip
-    bench.add_argument("amount", nargs="*", help="minutes of the soak, rounds of the observer")
+    bench.add_argument("amount", nargs="*", help="rows of the log, minutes of the soak, rounds")
     words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
     script = words.add_parser("script", help="check or format session scripts")
     script.add_argument("rest", nargs=argparse.REMAINDER, help="check FILE … or format FILE …")

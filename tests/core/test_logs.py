@@ -125,6 +125,15 @@ def test_without_names_the_column_that_climbs_is_the_time(tmp_path):
     assert len(found.doubts) == 2
 
 
+def test_numbers_may_be_markers_where_the_name_says_so_and_they_are_few(tmp_path):
+    text = "time (s),memory (MB),phase,label\n" + "".join(
+        f"{n},{n + 1},{4.1 if n < 20 else 4.2},{n}\n" for n in range(40)
+    )
+    assert [role for role, _ in roles(proposed(tmp_path, text).mapping)] == [
+        "time", "memory", "marker", "other",
+    ]  # fmt: skip
+
+
 def test_a_preamble_is_passed_over(tmp_path):
     text = "Loom watcher 3\nmade for the shed\n\n" + PLAIN
     found = proposed(tmp_path, text)

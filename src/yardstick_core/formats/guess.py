@@ -31,6 +31,8 @@ from yardstick_core.formats.source import NotALog, Source, head_of
 from yardstick_core.formats.values import cells_of, dates, numbers
 
 LOOKED_AT = 400
+#: A column named like markers, with no more different numbers than this, holds markers.
+_FEW_MARKERS = 20
 
 #: What names say, the more telling first.
 _NAMES = (
@@ -233,6 +235,9 @@ def _column(
         if filled and np.isfinite(dates(cells)).sum() * 2 >= filled and TIME not in taken:
             return Column(name, TIME, DATE)
         return Column(name, MARKER if role == MARKER and MARKER not in taken else SKIP)
+    few = len({cell.strip() for cell in cells}) <= _FEW_MARKERS
+    if role == MARKER and MARKER not in taken and few:
+        return Column(name, MARKER)
     if role in ("", MARKER) or (role in taken and role != RATE):
         return Column(name, OTHER, _said_unit(name, OTHER))
     unit = _said_unit(name, role)

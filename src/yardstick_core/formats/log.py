@@ -252,8 +252,8 @@ class LogReader:
     def _anchored(self, at: Instants, lengths: NDArray[np.float64]) -> Instants:
         """Ends of frames from their lengths; where the time jumps ahead of them, frames are missing.
 
-        What the two part by slowly is not made up for, for it would show as frames that never were:
-        the summary says how much it is.
+        What they part by slowly is not made up for: it would show as frames that never were. How
+        much it is, the summary says.
         """
         sums = self._sum_ns + np.cumsum(np.where(lengths > 0, lengths, 0.0))
         apart = at - sums

@@ -9,6 +9,7 @@ from __future__ import annotations
 import itertools
 import json
 from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -32,6 +33,7 @@ from yardstick_core.formats.source import MOST_UNPACKED, NotALog, Source, blocks
 from yardstick_core.formats.values import cells_of, dates, numbers
 
 ROWS_AT_ONCE = 131_072
+_LINE_END = ord("\n")
 SHOWN_OF_A_LINE = 200
 
 
@@ -67,9 +69,18 @@ def rows(source: Source, mapping: Mapping) -> Iterator[Rows]:
         return
     read = _Separated(mapping) if mapping.kind == "separated" else _JsonLines(mapping)
     line = 1
-    for block in blocks(source):
-        yield read.block(block, line)
-        line += block.count(b"\n")
+    # The next block is parsed while whoever asks works on this one.
+    with ThreadPoolExecutor(1) as ahead:
+        waiting: Future[Rows] | None = None
+        for block in blocks(source):
+            count = int(np.count_nonzero(np.frombuffer(block, np.uint8) == _LINE_END))
+            following = ahead.submit(read.block, block, line, count)
+            line += count
+            if waiting is not None:
+                yield waiting.result()
+            waiting = following
+        if waiting is not None:
+            yield waiting.result()
 
 
 def _wanted(mapping: Mapping) -> list[int]:
@@ -109,16 +120,14 @@ class _Separated:
         )
         self.parse = pa.csv.ParseOptions(delimiter=mapping.separator)
 
-    def block(self, data: bytes, first_line: int) -> Rows:
+    def block(self, data: bytes, first_line: int, count: int) -> Rows:
+        """The rows of a block that begins with a line and has so many."""
         skipped = max(0, self.mapping.header - first_line + 1)
-        count = data.count(b"\n")
         if skipped >= count:
             return Rows(np.empty(0, np.int64), *self._nothing())
         for _ in range(skipped):
             data = data[data.index(b"\n") + 1 :]
         first_line, count = first_line + skipped, count - skipped
-        if b"\n\n" in data or b"\n\r\n" in data or data[:1] in (b"\n", b"\r"):
-            return self._line_by_line(data, first_line)
         try:
             options = pa.csv.ReadOptions(column_names=self.names, block_size=max(len(data), 1024))
             table = pa.csv.read_csv(
@@ -227,7 +236,8 @@ class _JsonLines:
             ]
         )
 
-    def block(self, data: bytes, first_line: int) -> Rows:
+    def block(self, data: bytes, first_line: int, count: int) -> Rows:
+        """The rows of a block that begins with a line and has so many."""
         try:
             table = pa.json.read_json(
                 pa.BufferReader(data),
@@ -238,7 +248,7 @@ class _JsonLines:
             )
         except pa.ArrowInvalid:
             return self._line_by_line(data, first_line)
-        if table.num_rows != data.count(b"\n"):
+        if table.num_rows != count:
             return self._line_by_line(data, first_line)
         return _of_table(table, self.mapping, self.places, self.names, first_line)
 

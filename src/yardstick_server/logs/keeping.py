@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -25,12 +27,17 @@ KEPT_APART = "brought in: kept apart until somebody lets it in"
 #: Chunks are stored so many at a time.
 _AT_ONCE = 200
 _FEW_PIECES = 50
+_PACKERS = 2
+
+
+#: Takes the making of a chunk, to be done by another thread, and stores what comes of it.
+Keep = Callable[[Callable[[], Chunk]], None]
 
 
 class _Stream:
     """One stream of one run: gathers samples and stores them as chunks."""
 
-    def __init__(self, keep: Callable[[Chunk], None], run: int, name: str) -> None:
+    def __init__(self, keep: Keep, run: int, name: str) -> None:
         self.keep, self.run, self.name = keep, run, name
         self.at: list[np.ndarray] = []
         self.values: list[np.ndarray] = []
@@ -62,20 +69,15 @@ class _Stream:
         if values is None:
             wide = np.flatnonzero(np.diff(part) > 200 * 10**9)
             part = part[: int(wide[0]) + 1] if len(wide) else part
-            data = chunk.encode_frames(part, self.before)
+            pack = partial(chunk.encode_frames, part, self.before)
             self.before = int(part[-1])
         else:
-            data = chunk.encode_counter(part, values[place : place + len(part)])
-        self._put(data, len(part), int(part[0]), int(part[-1]))
+            pack = partial(chunk.encode_counter, part, values[place : place + len(part)])
+        self._put(pack, len(part), int(part[0]), int(part[-1]))
         return len(part)
 
-    def _put(self, data: bytes, samples: int, first: int, last: int) -> None:
-        self.keep(
-            Chunk(
-                run_id=self.run, stream=self.name, sequence=self.sequence, samples=samples,
-                first_ns=first, last_ns=last, sha256=hashlib.sha256(data).hexdigest(), data=data,
-            )
-        )  # fmt: skip
+    def _put(self, pack: Callable[[], bytes], samples: int, first: int, last: int) -> None:
+        self.keep(partial(_made, self.run, self.name, self.sequence, pack, samples, first, last))
         self.sequence += 1
         self.samples += samples
 
@@ -84,7 +86,18 @@ class _Stream:
         for first in range(0, len(journal), SAMPLES):
             part = journal[first : first + SAMPLES]
             at = [int(entry.get("at", 0)) for entry in part]
-            self._put(chunk.encode_journal(part), len(part), at[0], at[-1])
+            self._put(partial(chunk.encode_journal, part), len(part), at[0], at[-1])
+
+
+def _made(
+    run: int, stream: str, sequence: int, pack: Callable[[], bytes], samples: int, first: int,
+    last: int,
+) -> Chunk:  # fmt: skip
+    data = pack()
+    return Chunk(
+        run_id=run, stream=stream, sequence=sequence, samples=samples, first_ns=first,
+        last_ns=last, sha256=hashlib.sha256(data).hexdigest(), data=data,
+    )  # fmt: skip
 
 
 def _alike(at: np.ndarray) -> np.ndarray:
@@ -144,14 +157,17 @@ def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
     `variants`: by part, the position of the variant it belongs to, −1 for a part that is left.
     `stretch` names what the whole of a part is called in readings. All or nothing is kept.
     """
-    with transaction.atomic():
-        rows: list[Chunk] = []
+    with transaction.atomic(), ThreadPoolExecutor(_PACKERS) as packers:
+        rows: list[Future[Chunk]] = []
 
-        def put(made: Chunk) -> None:
-            rows.append(made)
+        def put(make: Callable[[], Chunk]) -> None:
+            rows.append(packers.submit(make))
             if len(rows) >= _AT_ONCE:
-                Chunk.objects.bulk_create(rows)
-                rows.clear()
+                store()
+
+        def store() -> None:
+            Chunk.objects.bulk_create([row.result() for row in rows])
+            rows.clear()
 
         reader = reader_of(log)
         runs: dict[int, Run] = {}
@@ -173,7 +189,7 @@ def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
             journal = _journal(reader, part, stretch)
             _Stream(put, run.pk, "journal").entries(journal)
             _describe(run, log, reader, part, journal)
-        Chunk.objects.bulk_create(rows)
+        store()
         if not runs:
             raise NotALog("no part of it was chosen to be kept, or none has a sample")
         return [run.pk for run in runs.values()]

@@ -279,6 +279,10 @@ function Doubts(props: { said: string[]; seen: Preview | undefined }) {
   );
 }
 
+const PLAIN: Record<string, string> = {
+  "subject.processor": "processor",
+  "subject.resident": "memory",
+};
 const WIDTH = 420;
 const HEIGHT = 96;
 const LEFT = 54;
@@ -306,7 +310,7 @@ function Small(props: { series: Preview["series"][number] }) {
   return (
     <figure>
       <figcaption className="text-[12px]">
-        <b>{name.replace(/^log\./, "")}</b>
+        <b>{PLAIN[name] ?? name.replace(/^log\./, "")}</b>
         {unit && `, ${unit}`}
       </figcaption>
       <svg width={WIDTH} height={HEIGHT} role="img" aria-label={`${name} over time`}>

@@ -92,7 +92,7 @@ export function laneOf(id: string, runs: Shown[]): Lane | null {
   const only = !several ? there[0] : undefined;
   const gaps = (id === "frames" && only && gapsOf(only)) || [];
   const unit = id === "other" ? unitOf(there) : kind.unit;
-  const hint = id === "processor" ? `${kind.hint} (of ${cores} cores)` : kind.hint;
+  const hint = id === "processor" && cores > 0 ? `${kind.hint} (of ${cores} cores)` : kind.hint;
   const top = id === "processor" ? Math.max(highest, cores) * 1.05 : highest * 1.08;
   return { id, name: kind.name, hint, unit, top, series, gaps };
 }

@@ -1,0 +1,117 @@
+"""Bringing in a log and timing by hand, as a person does it."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from browser.conftest import axe_violations, study_id
+
+pytestmark = pytest.mark.browser
+
+SMALL = "Does a small draft open faster in 4.2?"
+
+
+def log_bytes() -> bytes:
+    """A log of a shed's own watcher: semicolons, decimal commas, marked stretches, broken lines."""
+    lines = ["Loom watcher 2", "time (s);frame time (ms);working set (MB);phase"]
+    for n in range(1, 1501):
+        phase = "4.1" if 300 < n <= 800 else "4.2" if n > 900 else ""
+        numbers = f"{n * 0.01:.2f};10;{200 + n / 100:.2f}".replace(".", ",")
+        lines.append(f"{numbers};{phase}")
+    lines[700] = "6,99;ten;207;4.1"
+    lines.append("torn")
+    return ("\n".join(lines) + "\n").encode()
+
+
+def test_a_log_is_brought_in_understood_read_through_and_kept(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/measure")
+    owner.get_by_role("link", name="Bring in a log").click()
+    owner.get_by_label("a log file").set_input_files(
+        {"name": "loom.csv", "mimeType": "text/csv", "buffer": log_bytes()}
+    )
+    understood = owner.get_by_role("region", name="how it is understood")
+    expect(understood.get_by_label("columns parted by")).to_have_value(";")
+    expect(understood.get_by_label("decimal")).to_have_value(",")
+    expect(understood.get_by_label("what phase is")).to_have_value("marker")
+    expect(understood.get_by_role("img", name="frame time over time")).to_be_visible()
+    expect(owner.get_by_role("region", name="doubts")).to_contain_text("line 701 (“ten” in frame")
+    assert axe_violations(owner) == []
+    understood.get_by_label("markers are").select_option("runs")
+    owner.get_by_role("button", name="Read it through").click()
+    found = owner.get_by_role("region", name="what is in it")
+    expect(found).to_contain_text("1,499 rows understood, 2 lines broken", timeout=15_000)
+    found.get_by_text("the broken lines").click()
+    expect(found).to_contain_text("line 1503: 1 values where 4 were expected")
+    expect(found.get_by_label("variant of 4.2")).to_have_value("1")
+    found.get_by_label("keep this mapping as").fill("shed watcher")
+    assert axe_violations(owner) == []
+    found.get_by_role("button", name="Keep as 2 runs").click()
+    kept = owner.get_by_role("region", name="kept")
+    expect(kept).to_contain_text("kept apart from the measured runs", timeout=15_000)
+    kept.get_by_role("link", name=re.compile("^run")).first.click()
+    origin = owner.get_by_role("region", name="where it came from")
+    expect(origin).to_contain_text("Not known: processor, memory")
+    expect(owner.get_by_role("region", name="frame time")).to_be_visible()
+    origin.get_by_label("why it may be compared").fill("the same loom, last spring")
+    owner.keyboard.press("Enter")
+    expect(origin).to_contain_text("It counts: the same loom, last spring (owner)")
+    owner.get_by_role("link", name="Read the study").click()
+    expect(owner.get_by_text(re.compile("was brought in from “loom.csv”")).first).to_be_visible()
+
+
+def test_a_mapping_kept_is_there_for_the_next_file_of_its_kind(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/bring-in")
+    owner.get_by_label("a log file").set_input_files(
+        {"name": "next.csv", "mimeType": "text/csv", "buffer": log_bytes()}
+    )
+    owner.get_by_label("as in").select_option("shed watcher")
+    expect(owner.get_by_label("markers are")).to_have_value("runs")
+    owner.get_by_role("link", name="another file").click()
+    waiting = owner.get_by_role("region", name="waiting")
+    expect(waiting).to_contain_text("next.csv")
+    waiting.get_by_role("button", name="throw away").first.click()
+    expect(waiting).to_have_count(0)
+
+
+def test_what_is_no_log_is_refused_in_words(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/bring-in")
+    owner.get_by_label("a log file").set_input_files(
+        {"name": "cloth.png", "mimeType": "image/png", "buffer": b"\x89PNG\r\n\x1a\n" + bytes(99)}
+    )
+    expect(owner.get_by_role("alert")).to_contain_text("this is a picture, not a log")
+    expect(owner.get_by_role("alert")).to_contain_text("Nothing was kept")
+
+
+def test_a_session_is_timed_by_hand_after_the_exercise(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/by-hand")
+    owner.get_by_role("button", name="First: how much do your reactions differ?").click()
+    for n in range(10):
+        owner.get_by_role("button", name="now", exact=True).wait_for()
+        owner.wait_for_timeout(150 + 10 * (n % 3))
+        owner.keyboard.press(" ")
+    watch = owner.get_by_role("region", name="stopwatch")
+    expect(watch).to_be_visible()
+    expect(owner.get_by_text(re.compile("every timing is known to ±"))).to_be_visible()
+    assert axe_violations(owner) == []
+    steps = watch.get_by_role("listitem")
+    owner.keyboard.press(" ")
+    owner.keyboard.press(" ")
+    expect(steps.nth(1)).to_have_attribute("aria-current", "step")
+    owner.keyboard.press("Backspace")
+    expect(steps.nth(0)).to_have_attribute("aria-current", "step")
+    for _ in range(steps.count()):
+        owner.wait_for_timeout(60)
+        owner.keyboard.press(" ")
+    expect(watch.get_by_role("button", name="all steps timed")).to_be_disabled()
+    variant = watch.get_by_text(re.compile("^Now")).inner_text()
+    owner.keyboard.press("Enter")
+    so_far = owner.get_by_role("region", name="timed so far")
+    expect(so_far).to_contain_text("1 session timed by hand so far")
+    expect(watch.get_by_text(re.compile("^Now"))).not_to_have_text(variant)
+    so_far.get_by_role("link", name=re.compile("^run")).click()
+    expect(owner.get_by_text(re.compile("timed by hand")).first).to_be_visible()
