@@ -26,6 +26,7 @@ def screenshots() -> int:
         cluster.create_database("pictures")
         port, live_port = free_port(), free_port()
         environment = up.server_environment(cluster, "pictures", port, live_port)
+        environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
         up.manage(environment, "migrate", "--verbosity", "0")
         rig = folder / "rig.json"
         up.manage(environment, "set_up", "--rig", up.RIG, "--rig-file", str(rig))

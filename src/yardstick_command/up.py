@@ -36,6 +36,7 @@ def up(*, fresh: bool, port: int, database: str = "yardstick") -> int:
             say("starting over: all stored data is thrown away")
             cluster.remove()
             shutil.rmtree(STATE / "spool", ignore_errors=True)
+            shutil.rmtree(STATE / "uploads", ignore_errors=True)
         try:
             say("starting PostgreSQL")
             cluster.start()
@@ -90,6 +91,7 @@ def server_environment(
         "YARDSTICK_SECRET_KEY": _secret_key(),
         "YARDSTICK_WEB_ORIGIN": f"http://127.0.0.1:{port}",
         "YARDSTICK_LIVE_URL": f"http://127.0.0.1:{live_port}",
+        "YARDSTICK_UPLOADS": str(STATE / "uploads"),
         "YARDSTICK_DB_POOL": "",
     }
 

@@ -89,6 +89,7 @@ def served(tmp_path_factory):
     _create_database("browser")
     port, live_port = free_port(), free_port()
     environment = up.server_environment(_Cluster(), "browser", port, live_port)
+    environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
     up.manage(environment, "migrate", "--verbosity", "0")
     rig = folder / "rig.json"
     up.manage(environment, "set_up", "--rig", up.RIG, "--rig-file", str(rig))

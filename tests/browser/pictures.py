@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import random
 import sys
 from pathlib import Path
+from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -75,6 +77,66 @@ def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
     page.goto(f"{study}/measure")
     run = page.locator("a[href^='/runs/']").first.get_attribute("href")
     shoot("run", str(run))
+    take_runs(page, shoot, study)
+
+
+def warm_runs(page: Page, study: str) -> list[dict[str, Any]]:
+    """The finished warm runs of a study, the newest round first."""
+    body = page.request.get(f"/api{study}").json()
+    runs = [r for r in body["runs"] if r["outcome"] == "finished" and not r["cold"]]
+    return sorted(runs, key=lambda run: (-run["round"], run["variant"]))
+
+
+def take_runs(page: Page, shoot, study: str) -> None:  # type: ignore[no-untyped-def]
+    """Runs side by side, laps, a log as it is understood, the stopwatch."""
+    first, *others = [run["id"] for run in warm_runs(page, study)[:3]]
+    beside = ",".join(map(str, others))
+    shoot(
+        "beside",
+        f"/runs/{first}?with={beside}&align=step:Scroll%20cloth&lanes=frames,processor,-memory",
+    )
+    loom = address_of(page, "Is memory given back")
+    growing = next(run["id"] for run in warm_runs(page, loom) if run["variant"] == 1)
+    page.goto(f"/runs/{growing}?lanes=-frames,-processor,memory")
+    settle(page)
+    page.get_by_role("region", name="laps and growth").scroll_into_view_if_needed()
+    shoot("laps", None)
+    page.goto(f"{study}/bring-in")
+    page.get_by_label("a log file").set_input_files(
+        {"name": "loom-watch.csv", "mimeType": "text/csv", "buffer": a_log()}
+    )
+    page.get_by_role("region", name="what the first rows draw").wait_for()
+    page.get_by_label("markers are").select_option("runs")
+    settle(page)
+    shoot("bring-in", None)
+    page.goto(f"{study}/by-hand")
+    page.evaluate(
+        "localStorage.setItem('yardstick-reaction',"
+        " JSON.stringify({spread_ms: 38, middle_ms: 241, trials: 10}))"
+    )
+    page.reload()
+    page.get_by_role("region", name="stopwatch").wait_for()
+    for wait in (900, 1600, 2300):
+        page.keyboard.press(" ")
+        page.wait_for_timeout(wait)
+    shoot("by-hand", None)
+
+
+def a_log() -> bytes:
+    """What the shed's own watcher wrote: semicolons, decimal commas, two marked stretches."""
+    rng = random.Random(3)
+    lines, at = (
+        ["Loom watcher, shed 2", "time (s);frame time (ms);cpu (%);working set (MB);phase"],
+        0.0,
+    )
+    for n in range(1, 4001):
+        length = rng.gauss(9, 0.5) + (60 if n % 400 == 0 else 0)
+        at += length / 1000
+        phase = "" if at < 4 else "4.2 scroll" if at < 18 else "" if at < 20 else "5.0-rc1 scroll"
+        numbers = f"{at:.4f};{length:.3f};{rng.gauss(55, 4):.1f};{200 + n / 100:.1f}"
+        lines.append(f"{numbers.replace('.', ',')};{phase}")
+    lines[1201] = "13,1;torn"
+    return ("\n".join(lines) + "\n").encode()
 
 
 def take_measuring(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]

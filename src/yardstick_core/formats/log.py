@@ -32,7 +32,7 @@ from yardstick_core.formats.tables import Broken, Rows, rows
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values
 
 SHOWN_BROKEN = 200
-#: Where the time of a row jumps ahead of the sum of frame times by more than this, some are missing.
+#: Where the time of a row jumps ahead of the sum of frame times by more, frames are missing.
 DRIFT_NS = 50_000_000
 #: A gap is this many times the usual step between rows, and longer than a second.
 GAP_FACTOR = 20
@@ -250,10 +250,10 @@ class LogReader:
         return left, [array[kept] for array in arrays]
 
     def _anchored(self, at: Instants, lengths: NDArray[np.float64]) -> Instants:
-        """Ends of frames from their lengths; where the time jumps ahead of them, frames are missing.
+        """Ends of frames from their lengths; where the time jumps ahead, frames are missing.
 
-        What they part by slowly is not made up for: it would show as frames that never were. How
-        much it is, the summary says.
+        What they part by slowly is not made up for: it would show as frames that never were. The
+        summary says how much it is.
         """
         sums = self._sum_ns + np.cumsum(np.where(lengths > 0, lengths, 0.0))
         apart = at - sums
