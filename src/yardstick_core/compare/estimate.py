@@ -188,8 +188,8 @@ def _settled(
 def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
     """Make no interval narrower than the reactions of who timed by hand allow.
 
-    Reactions differ from one press to the next and so are part of the spread between runs; but a few
-    runs may agree by chance better than anyone can press.
+    Reactions differ from one press to the next and so are part of the spread between runs; but a
+    few runs may agree by chance better than anyone can press.
     """
     reach = [np.sqrt((side.unsure**2).sum(axis=1)) / side.unsure.shape[1] for side in (a, b)]
     for place, estimate in enumerate(found):
