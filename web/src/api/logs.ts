@@ -13,6 +13,7 @@ export function useLogs(study: number) {
   return useQuery({
     queryKey: [...keys.study(study), "logs"],
     queryFn: () => got(api.GET("/api/studies/{study}/logs", { params: { path: { study } } })),
+    refetchOnMount: "always",
   });
 }
 
