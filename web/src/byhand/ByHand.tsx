@@ -2,12 +2,12 @@
 import { useCallback, useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { HandTiming, Study } from "../api/client";
-import { useByHand, useKeepHandRun, useStudy } from "../api/queries";
-import { Header } from "../app/Header";
+import { useByHand, useKeepHandRun } from "../api/queries";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { Looks, VariantName } from "../parts/variants";
+import { VariantName } from "../parts/variants";
 import { count, significant, THIN } from "../parts/words";
+import { OfStudy } from "../study/OfStudy";
 import { Reaction } from "./Reaction";
 import {
   cutOff,
@@ -23,33 +23,18 @@ const KEPT = "yardstick-reaction";
 
 export function ByHand() {
   const id = Number(useParams().study);
-  const study = useStudy(id);
   const hand = useByHand(id);
   return (
-    <div className="flex h-full min-h-0 flex-col">
-      <Header>
-        {study.data && (
-          <>
-            {study.data.subject} <span className="px-1">/</span>{" "}
-            <Link to={`/studies/${id}/measure`} className="font-semibold text-head-ink">
-              {study.data.question}
-            </Link>
-          </>
-        )}
-      </Header>
-      {(study.isPending || hand.isPending) && <Waiting what="the study" />}
-      {(study.error || hand.error) && (
-        <Trouble what="This study" error={study.error ?? hand.error} />
+    <OfStudy id={id}>
+      {(study) => (
+        <>
+          <h1 className="text-[20px] font-semibold">Time it by hand</h1>
+          {hand.isPending && <Waiting what="whose turn it is" />}
+          {hand.error && <Trouble what="Whose turn it is" error={hand.error} />}
+          {hand.data && <Body study={study} hand={hand.data} />}
+        </>
       )}
-      {study.data && hand.data && (
-        <Looks baseline={study.data.baseline} className="contents">
-          <main className="min-h-0 flex-1 overflow-auto px-6 py-4">
-            <h1 className="text-[20px] font-semibold">Time it by hand</h1>
-            <Body study={study.data} hand={hand.data} />
-          </main>
-        </Looks>
-      )}
-    </div>
+    </OfStudy>
   );
 }
 

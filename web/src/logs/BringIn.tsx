@@ -3,41 +3,20 @@ import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
 import { bring, useLog, useLogs, useReadThrough, useThrowAway } from "../api/logs";
-import { useStudy } from "../api/queries";
-import { Header } from "../app/Header";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { Looks } from "../parts/variants";
 import { moment, significant, THIN } from "../parts/words";
+import { OfStudy } from "../study/OfStudy";
 import { Keeping } from "./Keeping";
 import { Understood } from "./Understood";
 
 export function BringIn() {
   const id = Number(useParams().study);
-  const study = useStudy(id);
   const [search] = useSearchParams();
   const chosen = Number(search.get("log") ?? 0);
   return (
-    <div className="flex h-full min-h-0 flex-col">
-      <Header>
-        {study.data && (
-          <>
-            {study.data.subject} <span className="px-1">/</span>{" "}
-            <Link to={`/studies/${id}/measure`} className="font-semibold text-head-ink">
-              {study.data.question}
-            </Link>
-          </>
-        )}
-      </Header>
-      {study.isPending && <Waiting what="the study" />}
-      {study.error && <Trouble what="This study" error={study.error} />}
-      {study.data && (
-        <Looks baseline={study.data.baseline} className="contents">
-          <main className="min-h-0 flex-1 overflow-auto px-6 py-4">
-            {chosen ? <OneLog study={study.data} id={chosen} /> : <Choose study={study.data} />}
-          </main>
-        </Looks>
-      )}
-    </div>
+    <OfStudy id={id}>
+      {(study) => (chosen ? <OneLog study={study} id={chosen} /> : <Choose study={study} />)}
+    </OfStudy>
   );
 }
 
