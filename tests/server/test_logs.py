@@ -5,7 +5,7 @@ import gzip
 import pytest
 
 from server.conftest import measure_all
-from yardstick_server.analysis.judging import judge_study
+from yardstick_server.analysis.judging import brought_in, judge_study
 from yardstick_server.logs.models import LogFile
 from yardstick_server.logs.tasks import keep_log, read_log
 from yardstick_server.runs.models import BROUGHT_IN, Run
@@ -215,6 +215,11 @@ def test_a_run_that_went_out_comes_in_with_the_same_readings(world, kind):
 
     assert readings(again) == readings(run)
     assert again.came_from["machine"]["cores"] == 2
+    again.came_from["machine"]["cores"] = 8
+    again.left_out, again.let_in = "", "the old machine"
+    again.save()
+    (note,) = brought_in(world.study)
+    assert "cores 8 and not 2" in note
     assert again.came_from["unknown"] == []
 
 

@@ -28,7 +28,8 @@ MINUS = "\u2212"
 class LadderReading:
     """One stretch over all levels: medians, shape (variants, levels), None where nothing was read.
 
-    `kind` is *growth* of a duration in s, or *capacity* at a rate in pictures a second.
+    `kind` is *growth* of a duration in s, or *capacity* at a rate in pictures a second; `line` is
+    the rate that is still fluid.
     """
 
     kind: str
@@ -37,6 +38,7 @@ class LadderReading:
     levels: tuple[float, ...]
     medians: tuple[tuple[float | None, ...], ...]
     sentences: tuple[str, ...]
+    line: float | None = None
 
 
 def ladder_readings(
@@ -60,7 +62,7 @@ def ladder_readings(
         medians = _medians(rates[capacity.stretch], levels)
         sentences = _capacity_words(capacity, names, ladder, level)
         found.append(
-            LadderReading("capacity", capacity.stretch, ladder, levels, medians, sentences)
+            LadderReading("capacity", capacity.stretch, ladder, levels, medians, sentences, FLUID)
         )
     return found
 

@@ -104,13 +104,37 @@ def brought_in(study: Study) -> list[str]:
     found = []
     for run in runs.order_by("id"):
         unknown = ", ".join(run.came_from.get("unknown", []))
-        known = f"nothing is known of {unknown}" if unknown else "its machine is stated in its file"
+        known = f"nothing is known of {unknown}" if unknown else _other_machine(study, run)
         found.append(
             f"run {run.pk} of {run.variant.variant.name} was brought in from "
             f"“{run.came_from.get('file', 'a file')}”, not measured here: {known}. "
             f"Let in: {run.let_in}"
         )
     return found
+
+
+#: What of a machine makes a difference worth a word between a run brought in and those measured.
+_COMPARED_FACTS = {
+    "processor": "processor", "cores": "cores", "memory_bytes": "memory", "system": "system",
+    "kernel": "kernel", "graphics": "graphics", "display": "display",
+}  # fmt: skip
+
+
+def _other_machine(study: Study, run: Run) -> str:
+    """What is different about the machine of a run that was brought in with its facts."""
+    theirs = run.came_from.get("machine") or {}
+    latest = study.runs.filter(facts__isnull=False).select_related("facts").order_by("-id").first()
+    if latest is None:
+        return "its machine is stated in its file"
+    ours = latest.facts.facts
+    parted = [
+        f"{name} {theirs.get(key, 'unknown')} and not {ours.get(key, 'unknown')}"
+        for key, name in _COMPARED_FACTS.items()
+        if theirs.get(key) != ours.get(key)
+    ]
+    if not parted:
+        return "its machine was like the one the newest run was measured on"
+    return f"its machine was another than that of the newest run: {', '.join(parted)}"
 
 
 def names_of(study: Study) -> list[str]:

@@ -106,6 +106,9 @@ class LadderReadingSerializer(serializers.Serializer):
         help_text="by variant, then level: s of a growth, pictures a second of a capacity",
     )
     sentences = serializers.ListField(child=serializers.CharField())
+    line = serializers.FloatField(
+        allow_null=True, help_text="of a capacity: the rate that is still fluid"
+    )
 
 
 class BoardSerializer(serializers.Serializer):

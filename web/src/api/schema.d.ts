@@ -1640,6 +1640,11 @@ export interface components {
             /** @description by variant, then level: s of a growth, pictures a second of a capacity */
             medians: (number | null)[][];
             sentences: string[];
+            /**
+             * Format: double
+             * @description of a capacity: the rate that is still fluid
+             */
+            line: number | null;
         };
         /**
          * @description * `growth` - growth

@@ -42,7 +42,9 @@ function Climb(props: { reading: Reading; board: Board; hidden: Set<number> }) {
   const { levels, medians, kind, ladder } = props.reading;
   const read = medians.flat().filter((value): value is number => value !== null && value > 0);
   if (levels.length < 2 || !read.length) return null;
-  const [low, high] = [Math.min(...read) / 1.25, Math.max(...read) * 1.25];
+  const line = props.reading.line ?? null;
+  const shown = line === null ? read : [...read, line];
+  const [low, high] = [Math.min(...shown) / 1.25, Math.max(...shown) * 1.25];
   const along = (value: number, from: number, to: number) =>
     Math.log(value / from) / Math.log(to / from);
   const first = levels[0] as number;
@@ -79,6 +81,28 @@ function Climb(props: { reading: Reading; board: Board; hidden: Set<number> }) {
           </text>
         </g>
       ))}
+      {line !== null && (
+        <g>
+          <line
+            x1={EDGE.left}
+            x2={WIDTH - EDGE.right}
+            y1={y(line)}
+            y2={y(line)}
+            stroke="var(--brass)"
+            strokeDasharray="5 3"
+          />
+          <text
+            x={WIDTH - EDGE.right}
+            y={y(line) - 4}
+            fontSize={10.5}
+            textAnchor="end"
+            fill="var(--brass)"
+          >
+            still fluid: {line}
+            {THIN}/s
+          </text>
+        </g>
+      )}
       <text x={0} y={HEIGHT - EDGE.bottom + 15} fontSize={10.5} fill="var(--ink-3)">
         {ladder}
       </text>
