@@ -25,7 +25,7 @@ from yardstick_core.streams.overview import SIZES, narrow, pack, summarise, unpa
 
 FRAMES = 10_000_000
 PART = 16_384
-AGENTS_PART = 2_048
+COUNTERS_PART = 200
 RATE = METRICS["average_rate"]
 
 
@@ -74,13 +74,14 @@ def envelope_of_a_long_run(rng: np.random.Generator) -> None:
     other = fastest(whole, 2)
     ours = fastest(lambda: narrow(unpack(kept), 2000))
     line("2,000 least and greatest of 10 M frames", ours, other, "reading the series", 50)
+    values = rng.normal(0, 1, len(instants))
     small = [
-        chunk.encode_frames(instants[start : start + AGENTS_PART], chunk.NO_FRAME)
-        for start in range(0, FRAMES // 4, AGENTS_PART)
+        chunk.encode_counter(instants[at : at + COUNTERS_PART], values[at : at + COUNTERS_PART])
+        for at in range(0, FRAMES // 10, COUNTERS_PART)
     ]
-    ours = fastest(lambda: chunk.decode_all_frames(small))
-    other = fastest(lambda: np.concatenate([chunk.decode_frames(part) for part in small]))
-    line("unpacking the agent's chunks of 2.5 M frames", ours, other, "one after another", 1)
+    ours = fastest(lambda: chunk.decode_counters(small))
+    other = fastest(lambda: [chunk.decode_counter(part) for part in small])
+    line("unpacking 1 M samples of a counter", ours, other, "chunk after chunk", 1.1)
 
 
 def sixty_intervals(rng: np.random.Generator) -> None:

@@ -159,7 +159,7 @@ def decode_counter(data: bytes) -> tuple[Instants, Values]:
 
 def decode_counters(parts: Sequence[bytes]) -> tuple[Instants, Values]:
     """Instants (n,), ns, and values (n,) of consecutive chunks of one counter, n ≥ 0."""
-    groups, size = _alike(parts, "counter", 16)
+    groups, size = _alike(parts)
     instants, values = np.empty(size, np.int64), np.empty(size)
     for heads, target, grouped, count in groups:
         numbers = np.ascontiguousarray(grouped.reshape(-1, 2, 8, count).swapaxes(2, 3))
@@ -172,34 +172,26 @@ def decode_counters(parts: Sequence[bytes]) -> tuple[Instants, Values]:
 
 def decode_all_frames(parts: Sequence[bytes]) -> Instants:
     """Presentation instants (n,), ns, to 100 ns, of consecutive chunks of frames, n ≥ 0."""
-    groups, size = _alike(parts, "frames", 4)
-    instants = np.empty(size, np.int64)
-    for heads, target, grouped, count in groups:
-        numbers = np.ascontiguousarray(grouped.reshape(-1, 4, count).swapaxes(1, 2))
-        ticks = numbers.reshape(-1, 4 * count).view("<i4").astype(np.int64)
-        ticks[:, 0] = 0
-        firsts = np.array([head.first_ns for head in heads], np.int64)
-        instants[target] = (firsts[:, None] + np.cumsum(ticks, axis=1) * TICK_NS).ravel()
-    return instants
+    return np.concatenate([np.empty(0, np.int64), *map(decode_frames, parts)])
 
 
 _Group = tuple[list[Head], NDArray[np.int64], NDArray[np.uint8], int]
 
 
-def _alike(parts: Sequence[bytes], kind: str, width: int) -> tuple[list[_Group], int]:
-    """Unpacked chunks, those of the same count together, and the count of all samples.
+def _alike(parts: Sequence[bytes]) -> tuple[list[_Group], int]:
+    """Unpacked chunks of a counter, those of the same count together, and the count of all samples.
 
     Of each group: the heads, where its samples belong, its bytes, and samples a chunk. Many small
     chunks are taken apart so several times quicker than one by one.
     """
-    bodies = [_body(data, kind) for data in parts]
+    bodies = [_body(data, "counter") for data in parts]
     counts = np.array([head.count for head, _ in bodies], np.int64)
     places = np.append(0, np.cumsum(counts))
     groups = []
     for count in np.unique(counts[counts > 0]).tolist():
         alike = np.flatnonzero(counts == count)
         chosen = [bodies[place] for place in alike.tolist()]
-        if any(len(body) != width * count for _, body in chosen):
+        if any(len(body) != 16 * count for _, body in chosen):
             raise ChunkError("the chunk is damaged: its length does not fit its count")
         joined = np.frombuffer(b"".join(body for _, body in chosen), np.uint8)
         target = (places[alike][:, None] + np.arange(count)).ravel()
