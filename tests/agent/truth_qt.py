@@ -32,8 +32,8 @@ def present() -> None:
     global shade
     shade = (shade + 37) % 256
     cloth.repaint()
-    application.sync()  # the server has drawn what was asked before
     truth.note("frame")
+    application.sync()  # the server has drawn it before the next is asked for
 
 
 def play() -> None:
