@@ -44,13 +44,14 @@ export function RunPage() {
   );
 }
 
-/** The step whose frames a person most likely comes for: the first that has any. */
+/** The step a person most likely comes for: the first with frames, else with laps, else any. */
 function usualStretch(run: RunDetail, end: number): Span {
   const steps = run.stretches.filter((stretch) => stretch.kind === "step");
-  const first = steps.find((step) =>
-    run.stretches.some((other) => other.kind === "frames" && other.path[0] === step.path[0]),
-  );
-  const start = first ?? steps[0];
+  const holding = (kind: string) =>
+    steps.find((step) =>
+      run.stretches.some((other) => other.kind === kind && other.path[0] === step.path[0]),
+    );
+  const start = holding("frames") ?? holding("lap") ?? steps[0];
   return start ? spanOf(start) : { from: 0, to: end };
 }
 
