@@ -141,6 +141,16 @@ def test_laps_lie_over_one_another_and_say_where_memory_goes(owner):
     expect(laps).to_contain_text("Memory over 14 laps")
     expect(laps).to_contain_text(re.compile(r"grows: \+\d+\s?MiB/min .* after 8\s?h"))
     expect(laps).to_contain_text("of this machine are full after")
+    owner.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    laps.get_by_role("button", name="copy crest and trough as CSV").click()
+    expect(laps.get_by_text("copied")).to_be_visible()
+    lines = owner.evaluate("navigator.clipboard.readText()").splitlines()
+    assert lines[0] == '"lap","seconds","crest MiB","trough MiB"'
+    assert len(lines) == 15
+    laps.get_by_role("button", name="copy laps over one another as SVG").click()
+    owner.wait_for_function("navigator.clipboard.readText().then(text => text.startsWith('<svg'))")
+    drawn = owner.evaluate("navigator.clipboard.readText()")
+    assert "var(--" not in drawn
     laps.get_by_role("button", name="3", exact=True).click()
     expect(owner.get_by_role("complementary").get_by_role("heading").first).to_contain_text(
         "Open and close / draft"

@@ -1,6 +1,7 @@
 /** Laps laid over one another from their starts, crest and trough of each, and where that leads. */
 import type { Laps as Found, RunDetail } from "../api/client";
 import { useLaps } from "../api/runs";
+import { Copyable, csvLines } from "../parts/Copyable";
 import { nearbyTicks } from "../parts/ticks";
 import { count, significant, THIN } from "../parts/words";
 import { type Span, same } from "./span";
@@ -36,8 +37,30 @@ export function Laps(props: { run: RunDetail; span: Span; choose: (span: Span) =
       )}
       {laps.length > 1 && (
         <div className="mt-2 flex flex-wrap gap-x-6 gap-y-2">
-          <Overlaid laps={laps} />
-          <Extremes laps={laps} />
+          <Copyable
+            name="laps over one another"
+            csv={() =>
+              csvLines(
+                ["lap", "seconds", "memory MiB"],
+                laps.flatMap((lap, place) =>
+                  lap.curve_mib.map((mib, n) => [place + 1, secondsOf(lap, n), mib]),
+                ),
+              )
+            }
+          >
+            <Overlaid laps={laps} />
+          </Copyable>
+          <Copyable
+            name="crest and trough"
+            csv={() =>
+              csvLines(
+                ["lap", "seconds", "crest MiB", "trough MiB"],
+                laps.map((lap, n) => [n + 1, lap.start_s, lap.crest_mib, lap.trough_mib]),
+              )
+            }
+          >
+            <Extremes laps={laps} />
+          </Copyable>
         </div>
       )}
       {laps.length > 1 && laps.length <= MOST_BUTTONS && (
@@ -60,6 +83,10 @@ export function Laps(props: { run: RunDetail; span: Span; choose: (span: Span) =
     </section>
   );
 }
+
+/** When a point of a lap's curve is, s since the lap's start. */
+const secondsOf = (lap: Lap, point: number) =>
+  ((lap.end_s - lap.start_s) * point) / (lap.curve_mib.length - 1);
 
 const spanOfLap = (lap: Lap): Span => ({ from: lap.start_s, to: lap.end_s });
 
@@ -88,12 +115,7 @@ function Overlaid(props: { laps: Lap[] }) {
           laps.map((lap, place) => (
             <polyline
               key={lap.start_s}
-              points={lap.curve_mib
-                .map(
-                  (mib, n) =>
-                    `${x(((lap.end_s - lap.start_s) * n) / (lap.curve_mib.length - 1))},${y(mib)}`,
-                )
-                .join(" ")}
+              points={lap.curve_mib.map((mib, n) => `${x(secondsOf(lap, n))},${y(mib)}`).join(" ")}
               fill="none"
               stroke="var(--c1)"
               strokeOpacity={shadeOf(place, laps.length)}

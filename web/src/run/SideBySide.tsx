@@ -1,6 +1,7 @@
 /** Stretches side by side: readings, what changes from the first, how their frames spread. */
 import type { SideBySide as Sides } from "../api/client";
 import { useSideBySide } from "../api/runs";
+import { Copyable, csvLines } from "../parts/Copyable";
 import { QuantileCurves } from "../parts/QuantileCurves";
 import { Trouble } from "../parts/Trouble";
 import { duration, significant, THIN } from "../parts/words";
@@ -38,7 +39,18 @@ export function SideBySide(props: { sides: Side[]; children?: React.ReactNode })
       {fit && (
         <>
           <div className="my-2 flex flex-wrap gap-x-8 gap-y-2">
-            <div>
+            <Copyable
+              name="share of frames"
+              csv={() =>
+                csvLines(
+                  ["share", ...sides.map((side) => `${side.name}, ms`)],
+                  data.shares.map((share, n) => [
+                    share,
+                    ...data.stretches.map((stretch) => stretch.quantiles_ms[n] ?? ""),
+                  ]),
+                )
+              }
+            >
               <h3 className="text-[12px] font-semibold">Share of frames done within</h3>
               <QuantileCurves
                 shares={data.shares}
@@ -49,11 +61,25 @@ export function SideBySide(props: { sides: Side[]; children?: React.ReactNode })
                   ms: stretch.quantiles_ms,
                 }))}
               />
-            </div>
-            <div>
+            </Copyable>
+            <Copyable
+              name="share of the time"
+              csv={() =>
+                csvLines(
+                  ["from ms", "to ms", ...sides.map((side) => side.name)],
+                  data.edges_ms
+                    .slice(0, -1)
+                    .map((edge, n) => [
+                      edge,
+                      data.edges_ms[n + 1] ?? edge,
+                      ...data.stretches.map((stretch) => stretch.bins[n] ?? 0),
+                    ]),
+                )
+              }
+            >
               <h3 className="text-[12px] font-semibold">Share of the time in frames of</h3>
               <Bins data={data} sides={sides} />
-            </div>
+            </Copyable>
           </div>
           <Lines data={data} sides={sides} />
         </>

@@ -1,7 +1,8 @@
 /** Below the lanes: copy what is in view, see it as a table. */
 import { useState } from "react";
+import { copied, pngOf } from "../parts/clipboard";
 import { nearbyTicks } from "../parts/ticks";
-import { copied, csvOf, type Drawing, pngOf, svgOf } from "./copies";
+import { csvOf, type Drawing, svgOf } from "./copies";
 import type { LaneState } from "./lanes";
 import type { Lane, Shown } from "./series";
 import type { RunView } from "./useRunView";

@@ -126,34 +126,3 @@ export function csvOf(drawing: Drawing): string {
       });
   return `${lines.join("\n")}\n`;
 }
-
-/** A PNG of an SVG picture, twice as fine as it is large. */
-export async function pngOf(svg: string): Promise<Blob> {
-  const image = new Image();
-  image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`;
-  await image.decode();
-  const canvas = document.createElement("canvas");
-  canvas.width = image.width * 2;
-  canvas.height = image.height * 2;
-  canvas.getContext("2d")?.drawImage(image, 0, 0, canvas.width, canvas.height);
-  return new Promise((resolve, reject) =>
-    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error("no picture"))), "image/png"),
-  );
-}
-
-/** Put text or a picture on the clipboard; saved as a file where that is not allowed. */
-export async function copied(content: string | Blob, name: string): Promise<"copied" | "saved"> {
-  try {
-    if (typeof content === "string") await navigator.clipboard.writeText(content);
-    else await navigator.clipboard.write([new ClipboardItem({ [content.type]: content })]);
-    return "copied";
-  } catch {
-    const address = URL.createObjectURL(new Blob([content]));
-    const link = document.createElement("a");
-    link.href = address;
-    link.download = name;
-    link.click();
-    window.setTimeout(() => URL.revokeObjectURL(address), 1000);
-    return "saved";
-  }
-}
