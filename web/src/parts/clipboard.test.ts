@@ -17,7 +17,13 @@ test("a chart by itself names its colours and its ground, and is whole", () => {
 });
 
 test("numbers of a chart are lines of CSV with names", () => {
-  expect(csvLines(["lap", 'the "wide" one'], [[1, 2.5], ["", 3]])).toBe(
-    '"lap","the ""wide"" one"\n1,2.5\n"",3\n',
-  );
+  expect(
+    csvLines(
+      ["lap", 'the "wide" one'],
+      [
+        [1, 2.5],
+        ["", 3],
+      ],
+    ),
+  ).toBe('"lap","the ""wide"" one"\n1,2.5\n"",3\n');
 });
