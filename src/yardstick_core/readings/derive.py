@@ -171,7 +171,7 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
         Reading(
             stretch.path, key, value, warning=few if key in (ONE_PERCENT_LOW.key, P99.key) else ""
         )
-        for key, value in all_frame_readings(times).items()
+        for key, value in all_frame_readings(times, worked.spikes).items()
     ]
     if found:
         busy, quiet = busy_and_quiet(ends, times, _input_instants(run, stretch))

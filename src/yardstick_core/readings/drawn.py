@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from yardstick_core.readings.derive import worked_frames
-from yardstick_core.readings.frames import spike_mask
 from yardstick_core.readings.latency import latencies_ms
 from yardstick_core.record import RunRecord
 from yardstick_core.streams.chunk import Instants
@@ -27,7 +26,7 @@ def drawn_series(run: RunRecord) -> dict[str, Points]:
     if len(run.frames_ns) > 1:
         worked = worked_frames(run, 0, _EVER)
         ends, times = worked.ends_ns, worked.times_ms
-        spikes = spike_mask(times)
+        spikes = worked.spikes
         found[FRAMES] = plain(ends, times)
         found[SPIKES] = plain(ends[spikes], times[spikes])
         gaps = (worked.idle_ns[:, 1] - worked.idle_ns[:, 0]) / 1e6

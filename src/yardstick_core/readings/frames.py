@@ -204,14 +204,19 @@ def on_target(times_ms: FrameTimes, hertz: float) -> float:
     return 100 * (total - float(late.sum())) / total
 
 
-def all_frame_readings(times_ms: FrameTimes) -> dict[str, float]:
-    """Every frame metric of one stretch, by key; empty below 3 frames."""
+def all_frame_readings(
+    times_ms: FrameTimes, spikes: NDArray[np.bool_] | None = None
+) -> dict[str, float]:
+    """Every frame metric of one stretch, by key; empty below 3 frames.
+
+    `spikes`: which frames are, where that is known already.
+    """
     if len(times_ms) < 3:
         return {}
     median, p95, p99, p999 = percentiles(times_ms, (0.5, 0.95, 0.99, 0.999))
     slow = times_ms[times_ms >= p95]
     rate, low = average_rate(times_ms), 1000 / _slowest_of(slow, len(times_ms), 0.01)
-    spikes = spike_mask(times_ms)
+    spikes = spike_mask(times_ms) if spikes is None else spikes
     found = {
         AVERAGE_RATE.key: rate,
         ONE_PERCENT_LOW.key: low,

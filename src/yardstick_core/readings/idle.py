@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+
+from yardstick_core.readings.frames import spike_mask
 
 IDLE_GAP_MS = 250.0
 
@@ -13,7 +16,7 @@ Instants = NDArray[np.int64]
 FrameTimes = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Worked:
     """Frames that were worked for, and the gaps that were cut out.
 
@@ -27,6 +30,11 @@ class Worked:
     @property
     def idle_s(self) -> float:
         return float((self.idle_ns[:, 1] - self.idle_ns[:, 0]).sum()) / 1e9
+
+    @cached_property
+    def spikes(self) -> NDArray[np.bool_]:
+        """Which of the frames are spikes, shape (m,)."""
+        return spike_mask(self.times_ms)
 
 
 def frame_times(frames_ns: Instants, start_ns: int, end_ns: int) -> tuple[Instants, FrameTimes]:

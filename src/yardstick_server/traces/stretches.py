@@ -19,7 +19,6 @@ from yardstick_core.compare.stretches import QUANTILES, histogram, quantile_curv
 from yardstick_core.compare.words import quantity
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.derive import stretch_readings, worked_frames
-from yardstick_core.readings.frames import spike_mask
 from yardstick_core.readings.laps import laps, outlook
 from yardstick_core.readings.memory import MIB
 from yardstick_core.readings.spikes import explained
@@ -78,7 +77,7 @@ class StretchView(MemberView):
 def read_stretch(run: Run, start: int, end: int) -> dict[str, Any]:
     record = stretch_record(run, start, end)
     worked = worked_frames(record, start, end)
-    spikes = spike_mask(worked.times_ms)
+    spikes = worked.spikes
     ends, times = worked.ends_ns[spikes], worked.times_ms[spikes]
     slowest = np.sort(np.argsort(times)[-MOST_SPIKES:])
     return {
