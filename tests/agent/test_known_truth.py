@@ -8,7 +8,7 @@ import pytest
 from known_truth import HERE, QUIET_SHARE, QUIET_STEAL, Held, play
 
 MS = 1_000_000
-ATTEMPTS = 3
+ATTEMPTS = 4
 BUSY = f" BUSY (others over {QUIET_SHARE:g} %, host over {QUIET_STEAL:g} %): wider bounds."
 DEBIANS = "/usr/bin/python3"
 
@@ -22,7 +22,8 @@ def python_for(toolkit: str) -> str:
 
 @pytest.fixture(scope="module", params=["sdl", "tk", "qt"])
 def held(request, tmp_path_factory) -> Held:
-    """The best of a few attempts: a single disturbance of some milliseconds spoils one.
+    """The first of a few attempts without a fault, else the best: a single disturbance of some
+    milliseconds spoils one.
 
     Every attempt is said at the end of the tests, the spoilt ones too.
     """
@@ -36,9 +37,9 @@ def held(request, tmp_path_factory) -> Held:
         attempts.append(play(folder, command))
         busy = "" if attempts[-1].quiet else BUSY
         SAID.append(f"known truth, {toolkit}: {attempts[-1].words()}.{busy}")
-        if attempts[-1].quiet and not attempts[-1].missed + attempts[-1].invented:
+        if not attempts[-1].missed + attempts[-1].invented:
             break
-    return min(attempts, key=lambda held: (not held.quiet, held.missed + held.invented))
+    return min(attempts, key=lambda held: (held.missed + held.invented, not held.quiet))
 
 
 def test_no_frame_is_missed_or_invented(held):
