@@ -49,12 +49,12 @@ def stretch_record(run: Run, start_ns: int, end_ns: int) -> RunRecord:
     if end_ns - start_ns <= LONGEST_FOR_CORES_NS:
         cores = [s for s in names if s.startswith("core.")]
         chunks |= read_stretch(run.pk, cores, start_ns, end_ns)
-    series = series_between(run, ["frames", *amounts], start_ns, end_ns)
+    series = streams_between(run, ["frames", *amounts], start_ns, end_ns)
     counters = series.counters | join(chunks).counters
     return replace(journal_of(run), frames_ns=series.frames_ns, counters=counters)
 
 
-def series_between(run: Run, streams: list[str], start_ns: int, end_ns: int) -> RunRecord:
+def streams_between(run: Run, streams: list[str], start_ns: int, end_ns: int) -> RunRecord:
     """Streams of a run, alone: those of a stretch, with some more on either side."""
 
     def make() -> tuple[RunRecord, int]:

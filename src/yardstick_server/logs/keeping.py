@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from yardstick_core.formats.log import LogReader, streams_of
 from yardstick_core.formats.mapping import Mapping, mapping_from
-from yardstick_core.formats.record_table import RecordReader
+from yardstick_core.formats.record_table import RecordReader, record_mapping
 from yardstick_core.formats.source import NotALog, look_at
 from yardstick_core.streams import chunk
 from yardstick_server.logs.models import LogFile
@@ -117,8 +117,6 @@ def reader_of(log: LogFile) -> LogReader | RecordReader:
     """What reads a log by its mapping. Raises NotALog or MappingError."""
     source = look_at(log.path)
     if log.mapping.get("record"):
-        from yardstick_core.formats.record_table import record_mapping
-
         return RecordReader(source, record_mapping(log.mapping["kind"], source.encoding))
     return LogReader(source, mapping_from(log.mapping))
 

@@ -20,9 +20,11 @@ from yardstick_core.formats.mapping import MARKERS, ROLES, UNITS, MappingError, 
 from yardstick_core.formats.preview import preview
 from yardstick_core.formats.source import NotALog, look_at
 from yardstick_server.accounts.member_views import MemberView
+from yardstick_server.analysis.judging import judge_study
+from yardstick_server.live.notify import notify
 from yardstick_server.logs.models import KeptMapping, LogFile, free_bytes
 from yardstick_server.logs.tasks import keep_log, read_log
-from yardstick_server.runs.models import Run
+from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.studies.models import Study
 from yardstick_server.traces.answers import SeriesRenderer
 
@@ -335,10 +337,6 @@ class LetInView(MemberView):
         summary="Let a run that was brought in count among the measured ones",
     )  # fmt: skip
     def post(self, request: Request, run: int) -> Response:
-        from yardstick_server.analysis.judging import judge_study
-        from yardstick_server.live.notify import notify
-        from yardstick_server.runs.models import BROUGHT_IN
-
         found = get_object_or_404(
             Run.objects.select_related("study"), pk=run, study__workspace=self.workspace
         )
