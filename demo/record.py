@@ -1,10 +1,11 @@
-"""Record the demonstration's runs with the real agent: `record.py STUDY ROUNDS [RIG]`.
+"""Record the demonstration's runs with the real agent: `record.py STUDY ROUNDS [--controls]`.
 
 Each run becomes one file under recorded/STUDY, loaded by `./yardstick up`.
 """
 
 from __future__ import annotations
 
+import argparse
 import json
 import sys
 import tempfile
@@ -13,11 +14,13 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from weftwright.fixtures import write_fixture
+from weftwright.releases import parts_of
 from yardstick_agent.cli import measure, write_record
 from yardstick_core.plan import round_order, turns
 from yardstick_core.script import parse
 
 HERE = Path(__file__).parent
+SUBJECT = json.loads((HERE / "studies.json").read_text())["subject"]
 
 
 def program(release: str) -> dict[str, object]:
@@ -26,6 +29,7 @@ def program(release: str) -> dict[str, object]:
         "command": [sys.executable, "-m", "weftwright", "--release", release],
         "environment": {"PYTHONPATH": str(HERE)},
         "log": "weftwright.log",
+        "installed": parts_of(release),
     }
 
 
@@ -40,6 +44,7 @@ def record_run(
             write_fixture(fixture.file, folder / "work")
         assignment = {
             "script": script, "program": program(release), "display": "", "values": values,
+            "settings": SUBJECT["settings"], "watch": about.get("watch", "full"),
         }  # fmt: skip
         (folder / "assignment.json").write_text(json.dumps(assignment))
         started = datetime.now(UTC).isoformat()
@@ -62,13 +67,21 @@ def without_names(journal: Path) -> None:
             facts = entry["facts"]
             facts["processor"] = f"one of {facts['cores']} cores, {facts['architecture']}"
             facts["kernel"] = ".".join(facts["kernel"].split(".")[:2])
-            facts["display"].pop("vendor", None)
+            facts["display"] |= {"vendor": "virtual", "manager": "simple"}
+            facts["packages"] = {}
+            for program in facts["programs"]:
+                program["name"] = "another program"
     journal.write_text("".join(json.dumps(entry) + "\n" for entry in entries))
 
 
 def main() -> None:
-    name, rounds = sys.argv[1], int(sys.argv[2])
-    rig = sys.argv[3] if len(sys.argv) > 3 else "loft-1"
+    options = argparse.ArgumentParser(description=__doc__)
+    options.add_argument("study")
+    options.add_argument("rounds", type=int)
+    options.add_argument("--rig", default="loft-1")
+    options.add_argument("--controls", action="store_true", help="control runs in warm rounds too")
+    asked = options.parse_args()
+    name, rounds, rig = asked.study, asked.rounds, asked.rig
     studies = json.loads((HERE / "studies.json").read_text())["studies"]
     study = next(study for study in studies if study["recorded"] == name)
     script = (HERE / study["script"]).read_text(encoding="utf-8")
@@ -78,16 +91,18 @@ def main() -> None:
     folder.mkdir(parents=True, exist_ok=True)
     for number in range(rounds + 1):
         order = round_order(len(study["variants"]), number)
-        for place, (index, level) in enumerate(turns(order, levels, number)):
+        kinds = ["full", "outer"] if asked.controls and number else ["full"]
+        planned = [(turn, watch) for watch in kinds for turn in turns(order, levels, number)]
+        for place, ((index, level), watch) in enumerate(planned):
             release = study["variants"][index]
             about = {
                 "rig": rig, "variant": release, "round": number, "place": place,
-                "cold": number == 0, "level": level,
+                "cold": number == 0, "level": level, "watch": watch,
             }  # fmt: skip
             values = {ladder.name: level} if ladder else {}
             file = folder / f"{number:02}-{place}.run"
             outcome = record_run(script, release, values, file, about)
-            print(f"{name}: round {number}, {release} {level}: {outcome}", flush=True)
+            print(f"{name}: round {number}, {release} {level} {watch}: {outcome}", flush=True)
 
 
 if __name__ == "__main__":

@@ -12,7 +12,7 @@ os.environ.setdefault("SDL_AUDIODRIVER", "dummy")
 
 import pygame
 
-from weftwright import patterns
+from weftwright import patterns, settings
 from weftwright.draft import Draft, DraftError
 from weftwright.drawing.view import CELL_SIZES, View
 from weftwright.releases import Release
@@ -20,9 +20,7 @@ from weftwright.releases import Release
 WINDOW = (1200, 740)
 CLOTH = pygame.Rect(110, 60, 960, 640)
 GROUND, BAR, TEXT = (238, 236, 228), (52, 60, 74), (30, 34, 42)
-ROWS_PER_NOTCH = 3
 SETTLE_SECONDS = 0.16
-WOVEN_ENDS, WOVEN_PICKS = 480, 600
 
 
 class Editor:
@@ -30,6 +28,8 @@ class Editor:
 
     def __init__(self, release: Release, log_path: str) -> None:
         self.release = release
+        self.settings = settings.load(release.defaults)
+        self.rows_per_notch = self.settings.getint("view", "rows_per_notch")
         self.log_file = open(log_path, "a", buffering=1, encoding="utf-8")  # noqa: SIM115
         pygame.display.init()
         pygame.font.init()
@@ -37,8 +37,11 @@ class Editor:
         pygame.display.set_caption(f"Weftwright {release.name}")
         pygame.key.set_repeat(300, 40)
         self.font = pygame.font.Font(None, 22)
-        self.library = patterns.library() if release.patterns_at_start else {}
+        wanted = self.settings.getboolean("view", "patterns_at_start")
+        self.library = patterns.library() if wanted else {}
         self.renderer = release.renderer(*CLOTH.size)
+        if self.settings.has_option("drawing", "tile_margin"):
+            self.renderer.margin = self.settings.getint("drawing", "tile_margin")
         self.draft: Draft | None = None
         self.view, self.target = View(), (0.0, 0.0)
         self.position, self.moved_at = (0.0, 0.0), 0.0
@@ -80,8 +83,8 @@ class Editor:
             self.prompt += event.text
             return True
         if event.type == pygame.MOUSEWHEEL and self.draft:
-            distance = -event.y * ROWS_PER_NOTCH * self.view.cell
-            self.move_target(event.x * ROWS_PER_NOTCH * self.view.cell, distance)
+            step = self.rows_per_notch * self.view.cell
+            self.move_target(event.x * step, -event.y * step)
             return True
         if event.type == pygame.MOUSEBUTTONDOWN and event.button == 1:
             self.dragging = CLOTH.collidepoint(event.pos)
@@ -193,7 +196,8 @@ class Editor:
             return
         self.message = "weaving"
         self.paint()
-        ends, picks = min(self.draft.ends, WOVEN_ENDS), min(self.draft.picks, WOVEN_PICKS)
+        ends = min(self.draft.ends, self.settings.getint("weaving", "ends"))
+        picks = min(self.draft.picks, self.settings.getint("weaving", "picks"))
         cloth = self.release.weave(self.draft, ends, picks)
         pygame.image.save(pygame.surfarray.make_surface(cloth), "out.png")
         self.message = f"woven to out.png: {picks} picks"

@@ -16,7 +16,7 @@ from pathlib import Path
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import ConfigError, join_file, load
 from yardstick_agent.lock import machine_to_ourselves
-from yardstick_agent.sampling.machine import facts
+from yardstick_agent.sampling.facts import facts
 from yardstick_agent.service import Service
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.compare.words import quantity
@@ -77,7 +77,7 @@ def _join(options: argparse.Namespace) -> int:
     file: Path = options.config
     client = Client(options.server.rstrip("/"), options.token)
     try:
-        welcome = client.hello(facts())
+        welcome = client.hello(facts(), {})
     except ServerAway as away:
         print(f"{options.server} cannot be reached, nothing was written: {away}", file=sys.stderr)
         return 1
@@ -115,7 +115,8 @@ def _play(options: argparse.Namespace) -> int:
         program = {"command": _command(options.variant), "log": options.log}
         assignment = {
             "script": text, "program": program, "display": options.display,
-            "confirmed": options.confirm, "values": values,
+            "confirmed": [{"text": text, "by": "who started it"} for text in options.confirm],
+            "values": values,
         }  # fmt: skip
         (folder / "assignment.json").write_text(json.dumps(assignment))
         outcome = measure(folder)

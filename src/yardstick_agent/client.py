@@ -55,11 +55,16 @@ class Client:
             raise ServerRefused(answer.status_code, _message(answer))
         return answer
 
-    def hello(self, facts: dict[str, Any]) -> dict[str, Any]:
-        """Tell who and what this rig is; what the server calls it. Refused with 409 where the two
-        do not speak the same version of the protocol, with 401 where the token is no good.
+    def hello(self, facts: dict[str, Any], programs: dict[str, Any]) -> dict[str, Any]:
+        """Tell who and what this rig is and what it may start; what the server calls it.
+
+        Refused with 409 where the two do not speak the same version of the protocol, with 401 where
+        the token is no good.
         """
-        body = {"agent_version": AGENT_VERSION, "protocol": PROTOCOL, "facts": facts}
+        body = {
+            "agent_version": AGENT_VERSION, "protocol": PROTOCOL, "facts": facts,
+            "programs": programs,
+        }  # fmt: skip
         return dict(self._agreed("POST", "/api/agent/hello", json=body).json())
 
     def take(self) -> dict[str, Any] | None:

@@ -17,13 +17,17 @@ class ConfigError(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class RigConfig:
-    """Settings of a rig; `programs` maps a name to command, environment and log file."""
+    """Settings of a rig; `programs` maps a name to command, environment and log file.
+
+    `packages` are further Debian packages whose versions are noted with each run.
+    """
 
     server: str
     token: str
     spool: Path
     programs: dict[str, dict[str, Any]] = field(default_factory=dict)
     display: str = ""
+    packages: list[str] = field(default_factory=list)
 
 
 def load(path: Path) -> RigConfig:
@@ -36,11 +40,28 @@ def load(path: Path) -> RigConfig:
             Path(data["spool"]).expanduser(),
             data.get("programs", {}),
             data.get("display", ""),
+            data.get("packages", []),
         )
     except FileNotFoundError:
         raise ConfigError(f"there is no rig file {path}") from None
     except (ValueError, KeyError, AttributeError) as error:
         raise ConfigError(f"the rig file {path} cannot be read: {error}") from error
+
+
+def described(config: RigConfig) -> dict[str, dict[str, Any]]:
+    """What the rig may start, as it is told to the server: of the environment only the names."""
+    return {
+        name: {
+            "command": " ".join(map(str, program.get("command", ()))),
+            "environment": sorted(program.get("environment", {})),
+            "log": program.get("log", ""),
+            "caches": list(program.get("caches", ())),
+            "companions": sorted(program.get("companions", {})),
+            "installed": list(program.get("installed", ())),
+            "settings": list(program.get("settings", ())),
+        }
+        for name, program in config.programs.items()
+    }
 
 
 def join_file(path: Path, server: str, token: str) -> None:

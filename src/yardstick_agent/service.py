@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 import shutil
 import signal
 import subprocess
@@ -17,10 +18,10 @@ from typing import Any
 from yardstick_agent import leftovers
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
-from yardstick_agent.config import RigConfig
+from yardstick_agent.config import RigConfig, described
 from yardstick_agent.lock import machine_to_ourselves
 from yardstick_agent.rehearsing import rehearse
-from yardstick_agent.sampling.machine import facts
+from yardstick_agent.sampling.facts import facts
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
 from yardstick_agent.spool.writer import SpoolWriter
@@ -58,7 +59,9 @@ class Service:
         while not self.stopping.is_set():
             try:
                 if not greeted:
-                    self.client.hello(facts())
+                    self.client.hello(
+                        facts(folder=self.config.spool, ours=[os.getpid()]), described(self.config)
+                    )
                     greeted = True
                 self.send_left_over()
                 rehearsal = self.client.take_rehearsal()
@@ -227,7 +230,8 @@ def prepare(folder: Path, assignment: dict[str, Any], config: RigConfig, client:
     if name not in config.programs:
         known = ", ".join(sorted(config.programs)) or "none"
         raise RunRefused(f"this rig may not start “{name}”; it may start: {known}")
-    local = {**assignment, "program": config.programs[name], "display": config.display}
+    local = {**assignment, "program": config.programs[name]}
+    local |= {"display": config.display, "packages": config.packages}
     (folder / "assignment.json").write_text(json.dumps(local))
     for fixture in assignment["fixtures"]:
         put_fixture(folder / "work", fixture, client.fixture(fixture["sha256"]))

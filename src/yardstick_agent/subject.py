@@ -31,7 +31,8 @@ class Program:
     """What a rig starts for a variant: its command, environment and log file.
 
     Without a log file, what it prints is its log. `caches` are files and folders that a script may
-    have emptied, `companions` further programs that it may start, by name.
+    have emptied, `companions` further programs that it may start, by name. `installed` are the
+    files and folders it consists of, `settings` folders where its settings files lie.
     """
 
     command: list[str]
@@ -39,6 +40,8 @@ class Program:
     log: str = ""
     caches: list[str] = field(default_factory=list)
     companions: dict[str, dict[str, Any]] = field(default_factory=dict)
+    installed: list[str] = field(default_factory=list)
+    settings: list[str] = field(default_factory=list)
 
     def companion(self, name: str) -> Program:
         """One of its companions. Raises NotStartedError where it has none of that name."""

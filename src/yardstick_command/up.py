@@ -127,8 +127,19 @@ def write_rig(file: Path, spool: Path) -> None:
             "command": [str(VENV_PYTHON), "-m", "weftwright", "--release", release],
             "environment": {"PYTHONPATH": str(PROJECT / "demo")},
             "log": "weftwright.log",
+            "installed": _parts_of(release),
         }
     file.write_text(json.dumps(rig, indent=2))
+
+
+def _parts_of(release: str) -> list[str]:
+    """Files of a release of the demonstration's program."""
+    code = "import sys; from weftwright.releases import parts_of; print(*parts_of(sys.argv[1]))"
+    done = subprocess.run(
+        [str(VENV_PYTHON), "-c", code, release], capture_output=True, text=True, check=True,
+        env={**os.environ, "PYTHONPATH": str(PROJECT / "demo")},
+    )  # fmt: skip
+    return done.stdout.split()
 
 
 def load_demo(environment: dict[str, str], *more: str) -> None:

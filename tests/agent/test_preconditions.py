@@ -4,7 +4,8 @@ import pytest
 from sessions import played
 
 from yardstick_agent.playing.player import SessionEnded
-from yardstick_agent.playing.preconditions import FINDERS, network, power, prepare_rig
+from yardstick_agent.playing.preconditions import FINDERS, prepare_rig
+from yardstick_agent.sampling.surroundings import network, power
 from yardstick_agent.subject import Program
 from yardstick_core.script import parse
 from yardstick_core.script.model import REQUIRED
@@ -13,10 +14,18 @@ DISPLAY = {"width": 1280, "height": 800}
 
 
 def prepare(tmp_path, *lines, caches=(), confirmed=()):
+    noted = []
     head = "".join(f"    {line}\n" for line in lines)
     text = f'session "S"\n  every run\n{head}step "A"\n  start\n'
     program = Program(["true"], caches=list(caches))
-    prepare_rig(parse(text).before, program, confirmed, DISPLAY, tmp_path)
+    try:
+        prepare_rig(
+            parse(text).before, program, confirmed, DISPLAY, tmp_path, lambda **w: noted.append(w)
+        )
+    except SessionEnded:
+        assert noted == [] or noted[-1]["state"] == "failed"
+        raise
+    return noted
 
 
 def refusal(tmp_path, *lines, **more):
@@ -27,11 +36,13 @@ def refusal(tmp_path, *lines, **more):
 
 
 def test_a_rig_that_is_as_required_passes(tmp_path):
-    prepare(
+    noted = prepare(
         tmp_path,
         "require display 1280x800", "require cores at least 1", "require memory at least 0.1 GiB",
         "require disk at least 0.001 GiB", "keep cache",
     )  # fmt: skip
+    assert [one["state"] for one in noted] == ["passed"] * 4
+    assert noted[0] == {"what": "display 1280x800", "state": "passed", "found": "1280x800"}
 
 
 def test_what_is_missing_is_named_with_what_was_found(tmp_path):
@@ -67,7 +78,10 @@ def test_power_comes_from_the_mains_unless_a_battery_is_being_emptied(tmp_path):
 def test_a_person_must_have_confirmed(tmp_path):
     line = 'confirm "scaling is 100 %"'
     assert "nobody has confirmed for this rig that “scaling is 100 %”" in refusal(tmp_path, line)
-    prepare(tmp_path, line, confirmed=["scaling is 100 %"])
+    by = {"text": "scaling is 100 %", "by": "ida", "at": "2026-11-02T09:00:00Z"}
+    (noted,) = prepare(tmp_path, line, confirmed=[by])
+    assert noted["state"] == "ticked"
+    assert (noted["by"], noted["since"]) == ("ida", by["at"])
 
 
 def test_caches_are_emptied_where_the_rig_says_they_are(tmp_path):

@@ -97,16 +97,6 @@ def test_the_machines_busy_time_only_grows_and_is_that_of_its_cores():
     assert after - before >= 0.15
 
 
-def test_facts_say_unknown_where_nothing_can_be_found(monkeypatch):
-    found = machine.facts({"width": 1280})
-    assert found["cores"] == os.cpu_count()
-    assert found["memory_bytes"] > 2**28
-    assert found["kernel"]
-    assert found["graphics"] == "none: drawn by the processor"
-    assert machine.facts()["display"] == "unknown"
-    assert machine._field("/no/such/file", "x") == "unknown"
-
-
 def test_the_sampler_keeps_a_steady_beat_and_tells_subject_from_others(tree):
     process, _ = tree
     kept: dict[str, list[tuple[int, float]]] = {}

@@ -12,12 +12,11 @@ from weftwright.draft import Draft
 from weftwright.drawing.view import Sheen, View, enlarge
 
 TILE_CELLS = 24
-MARGIN_TILES = 3
 
 
 class TileRenderer:
     def __init__(self, width: int, height: int) -> None:
-        self.width, self.height = width, height
+        self.width, self.height, self.margin = width, height, 3
         self.sheen = Sheen(width, height)
         self.tiles: dict[tuple[int, int], pygame.Surface] = {}
         self.built_for: tuple[int, int, int] | None = None
@@ -31,8 +30,9 @@ class TileRenderer:
         """Build the tiles of the view and a margin around it."""
         size = TILE_CELLS * view.cell
         self.tiles.clear()
-        for across in range(column - MARGIN_TILES, column + self.width // size + 2 + MARGIN_TILES):
-            for along in range(row - MARGIN_TILES, row + self.height // size + 2 + MARGIN_TILES):
+        margin = self.margin
+        for across in range(column - margin, column + self.width // size + 2 + margin):
+            for along in range(row - margin, row + self.height // size + 2 + margin):
                 self.tiles[across, along] = self.tile(across, along, view.cell)
 
     def tile(self, across: int, along: int, cell: int) -> pygame.Surface:

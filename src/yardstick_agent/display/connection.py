@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 import xcffib
 import xcffib.damage
+import xcffib.randr
 import xcffib.res
 import xcffib.xproto
 import xcffib.xtest
@@ -156,4 +157,37 @@ class Connection:
             "width": self.screen.width_in_pixels,
             "height": self.screen.height_in_pixels,
             "depth": self.screen.root_depth,
+            "scale": self._scale(),
+            "refresh_hz": self._refresh_hz(),
+            "manager": self._manager(),
         }
+
+    def _scale(self) -> str:
+        """The scale that programs are told, from the resolution set for text."""
+        resources = self.property(self.root, "RESOURCE_MANAGER").decode("latin-1")
+        for line in resources.splitlines():
+            name, _, value = line.partition(":")
+            if name.strip() == "Xft.dpi":
+                return f"{float(value) / 96:.3g}"
+        return "1"
+
+    def _refresh_hz(self) -> float | str:
+        """Pictures a second of the first output that is on."""
+        try:
+            outputs = self.raw(xcffib.randr.key)
+            resources = outputs.GetScreenResourcesCurrent(self.root).reply()
+            modes = {mode.id: mode for mode in resources.modes}
+            for number in resources.crtcs:
+                mode = modes.get(outputs.GetCrtcInfo(number, 0).reply().mode)
+                if mode is not None and mode.htotal and mode.vtotal and mode.dot_clock:
+                    return round(mode.dot_clock / mode.htotal / mode.vtotal, 2)
+        except GONE:
+            pass
+        return "unknown"
+
+    def _manager(self) -> str:
+        """Name of the window manager."""
+        owner = self.property(self.root, "_NET_SUPPORTING_WM_CHECK")
+        if len(owner) < 4:
+            return "none"
+        return self.title(struct.unpack("=I", owner[:4])[0]) or "unknown"

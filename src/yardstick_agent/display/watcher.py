@@ -100,7 +100,8 @@ def _run_promptly() -> None:
 class Watcher:
     """Runs in a thread of its own; `belongs` says whether a process is of the subject.
 
-    It is asked with 0 about a window of which the display does not know the process.
+    It is asked with 0 about a window of which the display does not know the process. Without
+    `pictures` windows are followed, but not what is drawn in them.
     """
 
     def __init__(
@@ -109,11 +110,14 @@ class Watcher:
         belongs: Callable[[int], bool],
         keep_frame: Callable[[int], None],
         changes: Changes,
+        *,
+        pictures: bool = True,
     ) -> None:
-        self.display = display
+        self.display, self.pictures = display, pictures
         self.connection = Connection(display)
         self.belongs, self.keep_frame, self.changes = belongs, keep_frame, changes
         self.windows: dict[int, Window] = {}
+        self.shown: set[int] = set()
         self.last_change_ns = 0
         self.starved = 0
         self.longest_lag_ns = 0
@@ -174,11 +178,13 @@ class Watcher:
             window = self.windows.get(event.window)
             if window is not None and not window.visible:
                 window.shown_ns = at
+                self.shown.add(window.id)
                 window.popup = bool(event.override_redirect)
                 window.title = self.connection.title(window.id)
         elif isinstance(event, ReparentNotifyEvent):
             if event.parent in self.windows:  # part of another window, not one of its own
                 self.windows.pop(event.window, None)
+                self.shown.discard(event.window)
         elif isinstance(event, (UnmapNotifyEvent, DestroyNotifyEvent)):
             window = self.windows.get(event.window)
             if window is not None and window.visible:
@@ -202,8 +208,9 @@ class Watcher:
         if not self.belongs(pid):
             return
         self._select(event.window, EventMask.StructureNotify | EventMask.PropertyChange)
-        damage = self.connection.raw.generate_id()
-        self._damage.Create(damage, event.window, xcffib.damage.ReportLevel.RawRectangles)
+        if self.pictures:
+            damage = self.connection.raw.generate_id()
+            self._damage.Create(damage, event.window, xcffib.damage.ReportLevel.RawRectangles)
         self.connection.raw.flush()
         popup = bool(event.override_redirect)
         title = self.connection.title(event.window)
@@ -213,6 +220,8 @@ class Watcher:
             made.shown_ns = now_ns()
         if self.connection.parent(made.id) not in self.windows:
             self.windows[made.id] = made
+            if made.shown_ns:
+                self.shown.add(made.id)
             self._forget_old()
 
     def _forget_old(self) -> None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import os
+import resource
 import signal
 import sys
 import threading
@@ -26,16 +27,17 @@ from yardstick_agent.display.picture import Screen, png
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.files import FolderWatch
+from yardstick_agent.footprint import installed, settings
 from yardstick_agent.playing.player import Player, SessionEnded
 from yardstick_agent.playing.preconditions import prepare_rig
 from yardstick_agent.playing.scene import Scene
-from yardstick_agent.sampling import machine
+from yardstick_agent.sampling.facts import facts
 from yardstick_agent.sampling.sampler import Sampler
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
 from yardstick_core.script import keys, parse, schedule
 from yardstick_core.script.check import walk
-from yardstick_core.script.model import Expect, Press, Script, Start, Type, Until
+from yardstick_core.script.model import Condition, Expect, Press, Script, Start, Type, Until
 from yardstick_core.script.schedule import Schedule
 
 LIVE_SECONDS = 0.5
@@ -43,6 +45,10 @@ PICTURE_SECONDS = 0.5
 LIVE_REACH_NS = 3_000_000_000
 BEAT_NS = 50_000_000
 GATE_SECONDS = 0.05
+#: How a run is watched: with every sample, or, in a control run, by its outer timings only.
+FULL, OUTER = "full", "outer"
+#: Conditions that need every change of the picture, also in a control run.
+OF_PICTURES = ("window steady", "picture steady")
 
 
 class Measurement:
@@ -72,8 +78,7 @@ class Measurement:
             inputs.keyboard.prepare(_keysyms(self.script))
             scene.screen = Screen(inputs.connection)
             shown = inputs.connection.describe()
-            facts = machine.facts(shown)
-            self.spool.journal("facts", now_ns(), facts=facts, clock_ns=self.spool.origin_ns)
+            self._note_conditions(shown)
             self.player = Player(
                 scene, inputs, self.spool, self.changes,
                 lambda what: self._start(what, display), self.stopping.is_set, self._gate(),
@@ -84,21 +89,56 @@ class Measurement:
                 stack.enter_context(self._pictured(display))
             with self._told_live():
                 outcome, detail = self._play(self.player, shown)
+            self._note_settings("after")
             watcher = scene.watcher
+            self._note_up(watcher)
             self.spool.journal(
                 "observer",
                 now_ns(),
                 frames=watcher.frames,
                 starved=watcher.starved,
                 longest_lag_ms=watcher.longest_lag_ns / 1e6,
+                windows=len(watcher.shown),
+                watch="full" if self.sampled else "outer",
             )
             self.spool.journal("outcome", now_ns(), outcome=outcome, detail=detail)
             return outcome
 
+    def _note_conditions(self, shown: dict[str, Any]) -> None:
+        """Note what the machine is like, what the variant takes on disk, how it is set."""
+        work = self.folder / "work"
+        known = facts(
+            shown, virtual=bool(self.display_processes), folder=work, ours=self._own_processes(),
+            packages=self.assignment.get("packages", ()),
+        )  # fmt: skip
+        self.spool.journal("facts", now_ns(), facts=known, clock_ns=self.spool.origin_ns)
+        taken = installed(self.program.installed)
+        if taken is not None:
+            self.spool.journal("footprint", now_ns(), bytes=taken[0], files=taken[1])
+        self._note_settings("before")
+
+    def _note_settings(self, when: str) -> None:
+        declared = self.assignment.get("settings", ())
+        if declared:
+            values, troubles = settings(declared, self.folder / "work", self.program.settings)
+            self.spool.journal("settings", now_ns(), when=when, values=values, troubles=troubles)
+
+    def _note_up(self, watcher: Watcher) -> None:
+        """Note when the subject's largest window was first shown."""
+        shown = [window for window in watcher.windows.values() if window.shown_ns]
+        largest = max(shown, key=lambda w: (not w.popup, w.width * w.height), default=None)
+        if largest is not None:
+            at = largest.shown_ns - self.spool.origin_ns
+            self.spool.journal("up", now_ns(), shown=at, title=largest.title)
+
     def _play(self, player: Player, display: dict[str, Any]) -> tuple[str, str]:
+        spent = _seconds_of_ended()
         try:
             confirmed = self.assignment.get("confirmed", ())
-            prepare_rig(self.script.before, self.program, confirmed, display, self.folder)
+            prepare_rig(
+                self.script.before, self.program, confirmed, display, self.folder,
+                lambda **what: self.spool.journal("precondition", now_ns(), **what),
+            )  # fmt: skip
             player.settle(self.script.before)
             player.play(self.schedule)
             if player.wrong:
@@ -112,6 +152,9 @@ class Measurement:
             for program in reversed(self.started.values()):
                 if not program.exited_ns:
                     program.kill()
+            if self.started and not any(self.started):
+                seconds = _seconds_of_ended() - spent
+                self.spool.journal("spent", now_ns(), processor_s=seconds)
 
     def _display(self, stack: ExitStack) -> str:
         given = self.assignment.get("display")
@@ -123,17 +166,33 @@ class Measurement:
         return display.name
 
     def _observers(self, stack: ExitStack, display: str) -> Scene:
-        watcher = Watcher(display, self._belongs, self.spool.frame, self.changes)
+        self.sampled = self.assignment.get("watch", FULL) == FULL
+        conditions = self._conditions()
+        watcher = Watcher(
+            display, self._belongs, self.spool.frame if self.sampled else _drop, self.changes,
+            pictures=self.sampled or any(one.kind in OF_PICTURES for one in conditions),
+        )  # fmt: skip
         folder = FolderWatch(self.folder / "work", self.changes)
-        self.sampler = Sampler(self.spool.counter, self._own_processes)
-        for statement in walk(self.script.steps):
-            if isinstance(statement, (Until, Expect)) and statement.condition.place is not None:
-                watcher.part_of(statement.condition.place, statement.condition.apart)
-        for observer in (watcher, folder, self.sampler):
+        self.sampler = Sampler(self.spool.counter if self.sampled else _drop, self._own_processes)
+        for condition in conditions:
+            if condition.place is not None:
+                watcher.part_of(condition.place, condition.apart)
+        observers: list[Any] = [watcher, folder]
+        if self.sampled or any(condition.kind == "cpu below" for condition in conditions):
+            observers.append(self.sampler)
+        for observer in observers:
             observer.start()
             stack.callback(observer.stop)
         self.watcher, self.files = watcher, folder
         return Scene(watcher, folder, busy=self.sampler.busy_share)
+
+    def _conditions(self) -> list[Condition]:
+        """Everything the script waits for or expects, before it starts and while it plays."""
+        return [
+            statement.condition
+            for statement in (*self.script.before, *walk(self.script.steps))
+            if isinstance(statement, (Until, Expect))
+        ]
 
     def _start(self, wanted: Start, display: str) -> Subject:
         """Start the subject, or a companion, and follow its log and what it uses."""
@@ -295,6 +354,16 @@ class Measurement:
             beat[1] += 1
             beat[2] = max(beat[2], round((at - before) / 1e6, 2))
         return [beat for number, beat in beats.items() if origin + (number + 1) * BEAT_NS < now]
+
+
+def _drop(*_: Any) -> None:
+    """Keeps nothing: what a control run does with samples."""
+
+
+def _seconds_of_ended() -> float:
+    """Processor time of all processes this one has seen end, seconds."""
+    ended = resource.getrusage(resource.RUSAGE_CHILDREN)
+    return ended.ru_utime + ended.ru_stime
 
 
 def _keysyms(script: Script) -> list[int]:

@@ -15,6 +15,7 @@ from yardstick_agent.playing.looking import POLL_SECONDS, Looking
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.subject import Subject
+from yardstick_core.match.conditions import FAILED, PASSED
 from yardstick_core.script.check import INPUTS
 from yardstick_core.script.model import (
     Click,
@@ -108,6 +109,10 @@ class Player:
                     raise SessionEnded("aborted", "aborted while waiting for the machine to settle")
                 if now_ns() - began >= wanted.within_ns:
                     limit = wanted.within_ns / 1e9
+                    self.spool.journal(
+                        "precondition", now_ns(), what=str(wanted.condition), state=FAILED,
+                        found=f"not within {limit:g} s",
+                    )  # fmt: skip
                     raise SessionEnded(
                         "refused",
                         f"not started: line {wanted.line} asks that {wanted.condition}, which did "
@@ -115,7 +120,10 @@ class Player:
                     )
                 self._sleep(now_ns() + SETTLE_POLL_NS)
             waited = (now_ns() - began) / 1e9
-            self.spool.journal("settled", now_ns(), what=str(wanted.condition), waited_s=waited)
+            self.spool.journal(
+                "precondition", now_ns(), what=str(wanted.condition), state=PASSED,
+                found=f"after {waited:.1f} s",
+            )  # fmt: skip
 
     def play(self, schedule: Schedule) -> None:
         """Play to the end. Raises SessionEnded where that is not reached."""

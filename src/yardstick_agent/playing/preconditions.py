@@ -10,34 +10,46 @@ from typing import Any
 
 from yardstick_agent.playing.player import SessionEnded
 from yardstick_agent.sampling import machine
+from yardstick_agent.sampling.surroundings import network, power
 from yardstick_agent.subject import Program
+from yardstick_core.match.conditions import FAILED, PASSED, TICKED
 from yardstick_core.script.model import ClearCache, Confirm, Require, Statement
 
-NETWORKS = Path("/sys/class/net")
-POWER = Path("/sys/class/power_supply")
 GIB = 2**30
+
+
+Note = Callable[..., None]
 
 
 def prepare_rig(
     before: Iterable[Statement],
     program: Program,
-    confirmed: Iterable[str],
+    confirmed: Iterable[dict[str, str]],
     display: dict[str, Any],
     folder: Path,
+    note: Note,
 ) -> None:
     """Do and check what `every run` asks for. Raises SessionEnded, refused, where it is not met.
 
-    `confirmed` is what persons have confirmed for this rig, `display` what is known of its display.
+    `confirmed` is what persons have confirmed for this rig, with who and when; `display` what is
+    known of its display. `note` is told of each: what, state, and what was found.
     """
-    known = set(confirmed)
+    known = {str(one["text"]): one for one in confirmed}
     for wanted in before:
         if isinstance(wanted, ClearCache):
             _clear(program, wanted.line)
-        elif isinstance(wanted, Confirm) and wanted.text not in known:
-            raise _refused(wanted, f"nobody has confirmed for this rig that “{wanted.text}”")
+            note(what="cache cleared", state=PASSED)
+        elif isinstance(wanted, Confirm):
+            if wanted.text not in known:
+                note(what=wanted.text, state=FAILED, found="nobody has confirmed it")
+                raise _refused(wanted, f"nobody has confirmed for this rig that “{wanted.text}”")
+            by = known[wanted.text]
+            note(what=wanted.text, state=TICKED, by=by.get("by", ""), since=by.get("at", ""))
         elif isinstance(wanted, Require):
             found = FINDERS[wanted.what](display, folder)
-            if not _enough(wanted, found):
+            enough = _enough(wanted, found)
+            note(what=str(wanted), state=PASSED if enough else FAILED, found=found)
+            if not enough:
                 raise _refused(wanted, f"{wanted} is required, and here it is {found}")
 
 
@@ -63,29 +75,6 @@ def _clear(program: Program, line: int) -> None:
                 shutil.rmtree(part) if part.is_dir() and not part.is_symlink() else part.unlink()
         elif place.exists() or place.is_symlink():
             place.unlink()
-
-
-def network(networks: Path = NETWORKS) -> str:
-    """Whether any network but the machine's own is up: on or off."""
-    try:
-        states = [
-            (place / "operstate").read_text().strip()
-            for place in networks.iterdir()
-            if place.name != "lo"
-        ]
-    except OSError:
-        states = []
-    return "on" if "up" in states or "unknown" in states else "off"
-
-
-def power(supplies: Path = POWER) -> str:
-    """What the machine runs on: battery where one is there and being emptied, else mains."""
-    try:
-        found = [(place / "status").read_text().strip() for place in supplies.glob("*/")
-                 if (place / "status").exists()]  # fmt: skip
-    except OSError:
-        found = []
-    return "battery" if "Discharging" in found else "mains"
 
 
 def _display(display: dict[str, Any], _: Path) -> str:

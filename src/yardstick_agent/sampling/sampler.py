@@ -81,6 +81,9 @@ class Sampler:
                 self.keep("subject.threads", at, used.threads)
                 self.keep("subject.processes", at, used.processes)
                 self._storage(subject, at)
+                open_now = processes.handles(subject)
+                if open_now is not None:
+                    self.keep("subject.handles", at, open_now)
         if beat % BEATS_PER_SLOW_SAMPLE == 0:
             self.keep("machine.memory_used", at, machine.memory_used())
             if subject:

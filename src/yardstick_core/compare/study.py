@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import Protocol
 
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import NO_INTERVAL, Difference, compare_all
@@ -24,6 +25,18 @@ from yardstick_core.readings.metric import SAID, Metric
 from yardstick_core.record import FINISHED
 
 ONLY_BY_CORRECTION = "clear by itself, but not after allowing for how many metrics were looked at"
+
+
+class Beside(Protocol):
+    """Something that was not alike in the runs of a candidate and of the baseline."""
+
+    @property
+    def words(self) -> str: ...
+
+    @property
+    def grave(self) -> bool: ...
+
+    def concerns(self, candidate: int, metric: str) -> bool: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,8 +85,12 @@ def judge(
     in_rounds: bool = True,
     alpha: float = 0.05,
     terms: Terms | None = None,
+    touches: Sequence[Beside] = (),
 ) -> Judgement:
-    """Judge all runs of a study; `variants` are their names, `baseline` the index of one."""
+    """Judge all runs of a study; `variants` are their names, `baseline` the index of one.
+
+    `touches` is what stands beside verdicts because the runs were not measured alike.
+    """
     rows = _rows(runs, len(variants), terms or Terms())
     held = held_back(runs, variants, baseline)
     doubts = same_start(runs, variants, baseline)
@@ -83,6 +100,7 @@ def judge(
     rows = (
         [_hold(row, held) for row in _corrected(rows, alpha)] if held else _corrected(rows, alpha)
     )
+    rows = [_beside(row, touches) for row in rows] if touches else rows
     rows = [replace(row, sentence=_sentence(row, variants, baseline)) for row in rows]
     counts = tuple(_counts(rows, index) for index in range(len(variants)))
     missing = _without_reading(rows, len(variants))
@@ -214,6 +232,21 @@ def _hold(row: Row, held: dict[int, str]) -> Row:
     return replace(row, differences=tuple(differences))
 
 
+def _beside(row: Row, touches: Sequence[Beside]) -> Row:
+    """Put beside each verdict what was not alike; what is grave holds the verdict back."""
+    differences = list(row.differences)
+    for index, difference in enumerate(differences):
+        if difference is None:
+            continue
+        concerned = [touch for touch in touches if touch.concerns(index, row.metric.key)]
+        for touch in concerned:
+            difference = replace(difference, reservations=(touch.words, *difference.reservations))
+        if any(touch.grave for touch in concerned):
+            difference = replace(difference, verdict=OPEN, held=True, runs_to_decide=None)
+        differences[index] = difference
+    return replace(row, differences=tuple(differences))
+
+
 def _without_reading(rows: Iterable[Row], variants: int) -> list[list[Metric]]:
     """For each variant, the judged metrics that have readings in another and none in it."""
     missing: list[list[Metric]] = [[] for _ in range(variants)]
@@ -292,6 +325,8 @@ def _shown(difference: Difference) -> str:
     """What one difference shows, in a few words."""
     if difference.method == NO_INTERVAL:
         return difference.reservations[-1]
+    if difference.held:
+        return "no verdict, for the runs were not measured alike"
     if difference.verdict == OPEN:
         return "not known well enough to say which is better"
     if difference.verdict == LEVEL:
@@ -319,6 +354,9 @@ def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) ->
     if not count[AHEAD] and not count[BEHIND]:
         if count[LEVEL] > total / 2:
             return f"level on {count[LEVEL]} of {total}"
+        held = sum(bool(d and d.held) for d in (row.differences[index] for row in rows))
+        if held:
+            return f"held back on {held} of {total}: the runs were not measured alike"
         return f"open on {count[OPEN]} of {total}: more rounds would tell"
     text = f"ahead on {count[AHEAD] or 'none'} of {total}"
     if not count[BEHIND]:

@@ -74,6 +74,7 @@ def derive(run: RunRecord) -> list[Reading]:
             for key, value in companion_readings(run.counters, whole.start_ns, whole.end_ns).items()
         ]
         readings += _foreign(run, whole)
+        readings += _footprint(run, whole)
     return readings
 
 
@@ -301,6 +302,20 @@ def _counts(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
         if grown is not None:
             found.append(Reading(stretch.path, metric.key, grown / memory.MIB))
     return found
+
+
+def _footprint(run: RunRecord, whole: StretchRecord) -> list[Reading]:
+    """What the variant takes on disk, what it had started when it was up, what it spent in all."""
+    found: dict[str, float] = {}
+    for entry in run.journal:
+        if entry["kind"] == "footprint":
+            found[counts.INSTALLED.key] = float(entry["bytes"]) / memory.MIB
+            found[counts.INSTALLED_FILES.key] = float(entry["files"])
+        elif entry["kind"] == "up":
+            found |= counts.at_start(run.counters, int(entry["shown"]))
+        elif entry["kind"] == "spent":
+            found[processor.SPENT.key] = float(entry["processor_s"])
+    return [Reading(whole.path, key, value) for key, value in found.items()]
 
 
 def _foreign(run: RunRecord, stretch: StretchRecord) -> list[Reading]:

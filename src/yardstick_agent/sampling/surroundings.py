@@ -1,0 +1,31 @@
+"""What the machine hangs on: network and power."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+NETWORKS = Path("/sys/class/net")
+POWER = Path("/sys/class/power_supply")
+
+
+def network(networks: Path = NETWORKS) -> str:
+    """Whether any network but the machine's own is up: on or off."""
+    try:
+        states = [
+            (place / "operstate").read_text().strip()
+            for place in networks.iterdir()
+            if place.name != "lo"
+        ]
+    except OSError:
+        states = []
+    return "on" if "up" in states or "unknown" in states else "off"
+
+
+def power(supplies: Path = POWER) -> str:
+    """What the machine runs on: battery where one is there and being emptied, else mains."""
+    try:
+        found = [(place / "status").read_text().strip() for place in supplies.glob("*/")
+                 if (place / "status").exists()]  # fmt: skip
+    except OSError:
+        found = []
+    return "battery" if "Discharging" in found else "mains"

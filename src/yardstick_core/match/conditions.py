@@ -1,0 +1,69 @@
+"""What a run's journal tells of the conditions it was measured under."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+PASSED, FAILED, TICKED = "passed", "failed", "ticked"
+
+
+@dataclass(frozen=True, slots=True)
+class Precondition:
+    """Something that had to be so before the run: checked by the agent, or ticked by a person."""
+
+    what: str
+    state: str
+    found: str = ""
+    by: str = ""
+    at: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Conditions:
+    """Preconditions, settings before and after, and the work that was done.
+
+    `settings_made` is true where the program made its settings itself, so that they are defaults.
+    """
+
+    preconditions: tuple[Precondition, ...]
+    settings: dict[str, str] | None
+    settings_after: dict[str, str] | None
+    settings_made: bool
+    work: dict[str, int]
+
+
+def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
+    """Read a journal. Settings that were not there before count as those the program made."""
+    before = _settings(journal, "before")
+    after = _settings(journal, "after")
+    made = not before and bool(after)
+    return Conditions(
+        tuple(
+            Precondition(
+                str(entry["what"]), str(entry["state"]), str(entry.get("found", "")),
+                str(entry.get("by", "")), str(entry.get("since", "")),
+            )
+            for entry in journal
+            if entry["kind"] == "precondition"
+        ),
+        after if made else before,
+        after,
+        made,
+        {
+            "steps": sum(entry["kind"] == "step" for entry in journal),
+            "inputs": sum(entry["kind"] == "input" for entry in journal),
+            **_windows(journal),
+        },
+    )  # fmt: skip
+
+
+def _settings(journal: Sequence[Mapping[str, Any]], when: str) -> dict[str, str] | None:
+    found = [e for e in journal if e["kind"] == "settings" and e["when"] == when]
+    return {str(key): str(value) for key, value in found[-1]["values"].items()} if found else None
+
+
+def _windows(journal: Sequence[Mapping[str, Any]]) -> dict[str, int]:
+    counted = [entry["windows"] for entry in journal if entry["kind"] == "observer"]
+    return {"windows": int(counted[-1])} if counted and isinstance(counted[-1], int) else {}
