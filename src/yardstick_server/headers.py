@@ -7,6 +7,9 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+#: What no page of ours asks a browser for.
+DENIED = "camera=(), microphone=(), geolocation=(), payment=(), usb=()"
+
 
 class ContentPolicyMiddleware:
     """Only our own scripts, styles, fonts and connections; no inline script."""
@@ -22,4 +25,5 @@ class ContentPolicyMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
         response.setdefault("Content-Security-Policy", self.policy)
+        response.setdefault("Permissions-Policy", DENIED)
         return response

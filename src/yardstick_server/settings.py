@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from datetime import timedelta
 from pathlib import Path
 
 PROJECT = Path(__file__).resolve().parents[2]
@@ -26,6 +27,7 @@ INSTALLED_APPS = [
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
+    "axes",
     "yardstick_server.accounts",
     "yardstick_server.inventory",
     "yardstick_server.studies",
@@ -43,6 +45,11 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "yardstick_server.headers.ContentPolicyMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
 ]
 ROOT_URLCONF = "yardstick_server.urls"
 WSGI_APPLICATION = "yardstick_server.wsgi.application"
@@ -63,12 +70,33 @@ USE_TZ = True
 TIME_ZONE = "UTC"
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+_VALIDATORS = "django.contrib.auth.password_validation."
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"{_VALIDATORS}UserAttributeSimilarityValidator"},
+    {"NAME": f"{_VALIDATORS}MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
+    {"NAME": f"{_VALIDATORS}CommonPasswordValidator"},
+    {"NAME": f"{_VALIDATORS}NumericPasswordValidator"},
+]
+#: Signing in is barred for a while after so many failures of one name from one address.
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+AXES_SENSITIVE_PARAMETERS = ["password"]
+AXES_IPWARE_PROXY_COUNT = int(os.environ.get("YARDSTICK_PROXIES", "0")) or None
+
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
-SESSION_COOKIE_SECURE = _flag("YARDSTICK_HTTPS")
-CSRF_COOKIE_SECURE = _flag("YARDSTICK_HTTPS")
 SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+#: Behind a proxy that speaks TLS: then nothing goes without it.
+HTTPS = _flag("YARDSTICK_HTTPS")
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = HTTPS
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if HTTPS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = HTTPS
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
 
 #: The largest body an agent or a browser may send.
 MOST_UPLOAD_BYTES = 64 * 1024 * 1024
@@ -80,7 +108,11 @@ UPLOADS = os.environ.get("YARDSTICK_UPLOADS", str(PROJECT / ".yardstick" / "uplo
 REST_FRAMEWORK = {
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
-    "DEFAULT_AUTHENTICATION_CLASSES": ["yardstick_server.accounts.access.SessionWithChallenge"],
+    "DEFAULT_AUTHENTICATION_CLASSES": [
+        "yardstick_server.accounts.access.SessionWithChallenge",
+        "yardstick_server.accounts.access.TokenAuthentication",
+        "yardstick_server.accounts.access.GuestAuthentication",
+    ],
     "DEFAULT_PERMISSION_CLASSES": ["yardstick_server.accounts.access.IsMember"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",

@@ -3,14 +3,30 @@
 from django.urls import path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
-from yardstick_server.accounts.views import SessionView, SignInByLink, SignOutView
-from yardstick_server.analysis.views import BoardView, DistributionView
-from yardstick_server.inventory.views import (
-    FixtureDownload,
-    RigConfirmations,
-    RigDetail,
-    RigList,
+from yardstick_server.accounts.people_views import (
+    AuditView,
+    InvitationDetail,
+    InvitationsView,
+    MemberDetail,
+    MembersView,
+    ShareDetail,
+    SharesView,
+    TokenDetail,
+    TokensView,
 )
+from yardstick_server.accounts.views import (
+    JoinView,
+    PasswordView,
+    SessionView,
+    SharedView,
+    SignInByLink,
+    SignInView,
+    SignOutView,
+)
+from yardstick_server.analysis.views import BoardView, DistributionView
+from yardstick_server.inventory.fixtures import FixtureDownload, FixturesView, FixtureView
+from yardstick_server.inventory.subjects import SubjectsView, SubjectVariantsView, SubjectView
+from yardstick_server.inventory.views import RigConfirmations, RigDetail, RigList
 from yardstick_server.logs.views import (
     KeepView,
     LetInView,
@@ -46,6 +62,12 @@ from yardstick_server.studies.ask_views import (
 )
 from yardstick_server.studies.claims import ClaimsView, ClaimView
 from yardstick_server.studies.decision_views import DecisionView
+from yardstick_server.studies.match_views import (
+    ChecksView,
+    MatchView,
+    SettlementsView,
+    SettlementView,
+)
 from yardstick_server.studies.plan_views import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.studies.run_views import LeaveOutView, RepeatView
 from yardstick_server.studies.views import (
@@ -64,6 +86,21 @@ from yardstick_server.traces.views import TraceView
 api = [
     path("session", SessionView.as_view()),
     path("session/sign-out", SignOutView.as_view()),
+    path("session/password", PasswordView.as_view()),
+    path("sign-in", SignInView.as_view()),
+    path("join/<str:token>", JoinView.as_view()),
+    path("members", MembersView.as_view()),
+    path("members/<int:member>", MemberDetail.as_view()),
+    path("invitations", InvitationsView.as_view()),
+    path("invitations/<int:invitation>", InvitationDetail.as_view()),
+    path("tokens", TokensView.as_view()),
+    path("tokens/<int:token>", TokenDetail.as_view()),
+    path("audit", AuditView.as_view()),
+    path("subjects", SubjectsView.as_view()),
+    path("subjects/<int:subject>", SubjectView.as_view()),
+    path("subjects/<int:subject>/variants", SubjectVariantsView.as_view()),
+    path("fixtures", FixturesView.as_view()),
+    path("fixtures/<str:name>", FixtureView.as_view()),
     path("rigs", RigList.as_view()),
     path("rigs/<str:name>", RigDetail.as_view()),
     path("rigs/<str:name>/confirmations", RigConfirmations.as_view()),
@@ -88,6 +125,12 @@ api = [
     path("studies/<int:study>/claims", ClaimsView.as_view()),
     path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
+    path("studies/<int:study>/match", MatchView.as_view()),
+    path("studies/<int:study>/settlements", SettlementsView.as_view()),
+    path("studies/<int:study>/settlements/<int:settlement>", SettlementView.as_view()),
+    path("studies/<int:study>/checks", ChecksView.as_view()),
+    path("studies/<int:study>/shares", SharesView.as_view()),
+    path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/by-hand", ByHandView.as_view()),
     path("studies/<int:study>/logs", LogsView.as_view()),
     path("logs/<int:log>", LogView.as_view()),
@@ -132,5 +175,6 @@ urlpatterns = [
     *[path(f"api/agent/{route.pattern}", route.callback) for route in agent_api],
     path("api/schema", SpectacularAPIView.as_view(), name="schema"),
     path("sign-in/<str:token>", SignInByLink.as_view()),
-    re_path(r"^(?!api/|assets/|sign-in/).*$", page),
+    path("shared/<str:token>", SharedView.as_view()),
+    re_path(r"^(?!api/|assets/|sign-in/|shared/).*$", page),
 ]

@@ -272,7 +272,7 @@ def test_today_is_held_against_last_time():
     usual = [1.0, 1.01, 0.99, 1.0, 1.02, 0.98]
     before = runs_of([{(OPENING, DURATION.key): usual}])
     same = like_last_time(before, runs_of([{(OPENING, DURATION.key): usual[:4]}]), ["4.1"])
-    assert today_in_a_sentence(same) == "Today is like last time on all 1 metrics."
+    assert today_in_a_sentence(same) == "Today is like last time on 1 metric."
     slow = [v * 1.4 for v in usual[:4]]
     other = like_last_time(before, runs_of([{(OPENING, DURATION.key): slow}]), ["4.1"])
     assert "not like last time" in today_in_a_sentence(other)

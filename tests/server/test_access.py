@@ -26,6 +26,13 @@ def api_routes() -> list[str]:
             "<int:rehearsal>": "1",
             "<int:finding>": "1",
             "<int:log>": "1",
+            "<int:settlement>": "1",
+            "<int:member>": "1",
+            "<int:invitation>": "1",
+            "<int:token>": "1",
+            "<int:share>": "1",
+            "<int:subject>": "1",
+            "<str:token>": "no-such-token",
             "<str:stream>": "frames",
             "<str:sha256>": "0" * 64,
         }.items():

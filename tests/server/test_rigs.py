@@ -79,7 +79,9 @@ def test_a_run_waits_until_somebody_has_confirmed_for_the_rig(world):
         ("scaling is 100 %", "weavers-owner")
     ]
     given = world.rig.post("/api/agent/runs/take").json()
-    assert given["confirmed"] == ["scaling is 100 %"]
+    assert [(one["text"], one["by"]) for one in given["confirmed"]] == [
+        ("scaling is 100 %", "weavers-owner")
+    ]
     taken_back = {"text": "scaling is 100 %", "confirmed": False}
     assert post(world.owner, "rigs/loft/confirmations", **taken_back).json()["confirmed"] == []
 

@@ -112,6 +112,9 @@ class Measurement:
             packages=self.assignment.get("packages", ()),
         )  # fmt: skip
         self.spool.journal("facts", now_ns(), facts=known, clock_ns=self.spool.origin_ns)
+        used = {one["name"]: one["sha256"] for one in self.assignment.get("fixtures", ())}
+        if used:
+            self.spool.journal("fixtures", now_ns(), files=used)
         taken = installed(self.program.installed)
         if taken is not None:
             self.spool.journal("footprint", now_ns(), bytes=taken[0], files=taken[1])

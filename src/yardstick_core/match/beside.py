@@ -33,6 +33,11 @@ class Held:
     difference: Difference
     words: str
 
+    @property
+    def matters(self) -> bool:
+        """Whether it is known to be more than too small to matter."""
+        return self.difference.verdict not in (LEVEL, OPEN)
+
 
 def observer_cost(
     ordinary: Iterable[JudgedRun], controls: Iterable[JudgedRun], variants: Sequence[str]
@@ -104,19 +109,23 @@ def today_in_a_sentence(held: Sequence[Held]) -> str:
     """What a check of today shows all in all."""
     if not held:
         return ""
-    apart = [one for one in held if one.difference.verdict not in (LEVEL, OPEN)]
+    apart = [one for one in held if one.matters]
     alike = sum(one.difference.verdict == LEVEL for one in held)
     if apart:
         return (
-            f"Today is not like last time on {len(apart)} of {len(held)} metrics: do not hold runs "
-            "of today against earlier ones."
+            f"Today is not like last time on {len(apart)} of {counted(len(held))}: do not hold "
+            "runs of today against earlier ones."
         )
     if alike == len(held):
-        return f"Today is like last time on all {alike} metrics."
+        return f"Today is like last time on {'all ' if alike > 1 else ''}{counted(alike)}."
     return (
-        f"Today is like last time on {alike} of {len(held)} metrics; the others are not known "
-        "well enough yet."
+        f"Today is like last time on {alike} of {counted(len(held))}; of the others it is not "
+        "known well enough yet."
     )
+
+
+def counted(metrics: int) -> str:
+    return f"{metrics} metric{'' if metrics == 1 else 's'}"
 
 
 def _samples(runs: Iterable[JudgedRun]) -> Mapping[int, dict[Key, list[Sample]]]:

@@ -22,7 +22,7 @@ class Precondition:
 
 @dataclass(frozen=True, slots=True)
 class Conditions:
-    """Preconditions, settings before and after, and the work that was done.
+    """Preconditions, settings before and after, the work that was done and on which fixtures.
 
     `settings_made` is true where the program made its settings itself, so that they are defaults.
     """
@@ -32,6 +32,8 @@ class Conditions:
     settings_after: dict[str, str] | None
     settings_made: bool
     work: dict[str, int]
+    #: SHA-256 of each fixture, by its file name.
+    fixtures: dict[str, str]
 
 
 def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
@@ -56,6 +58,12 @@ def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
             "inputs": sum(entry["kind"] == "input" for entry in journal),
             **_windows(journal),
         },
+        {
+            str(name): str(sha256)
+            for entry in journal
+            if entry["kind"] == "fixtures"
+            for name, sha256 in entry["files"].items()
+        },
     )  # fmt: skip
 
 
@@ -65,5 +73,5 @@ def _settings(journal: Sequence[Mapping[str, Any]], when: str) -> dict[str, str]
 
 
 def _windows(journal: Sequence[Mapping[str, Any]]) -> dict[str, int]:
-    counted = [entry["windows"] for entry in journal if entry["kind"] == "observer"]
-    return {"windows": int(counted[-1])} if counted and isinstance(counted[-1], int) else {}
+    counted = [e["windows"] for e in journal if e["kind"] == "observer" and "windows" in e]
+    return {"windows": int(counted[-1])} if counted else {}

@@ -105,6 +105,7 @@ FACTS: dict[str, Fact] = {
         Fact("locale", "language", WORD, "text is sorted, formatted and drawn differently"),
         Fact("load_1min", "load before the run", HARMLESS,
              "what else ran takes time from the program", passing=True, tolerance=1.0),
+        Fact("script", "session script", BREAKS, "the session is another"),
         Fact("agent", "version of the agent", WORD, "it measures and costs a little differently"),
     )
 }  # fmt: skip
@@ -114,13 +115,14 @@ FACT_GROUPS: dict[str, Fact] = {
     "packages": Fact(
         "packages", "version of", WORD, "its code is another", factors=(*_DESKTOP, *_GRAPHICS)
     ),
+    "fixtures": Fact("fixtures", "fixture", BREAKS, "the work is another"),
     "programs": Fact(
         "programs", "running beside:", WORD, "it takes processor, memory or disk from the program",
         passing=True,
     ),
 }  # fmt: skip
 #: Below this share of the machine, percent, a program that runs beside is not counted as running.
-PROGRAM_SHARE = 1.0
+PROGRAM_SHARE = 3.0
 RUNNING, NOT_RUNNING = "running", "not running"
 
 

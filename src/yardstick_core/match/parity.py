@@ -13,7 +13,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
-from statistics import median
+from statistics import mean, median
 from typing import Any
 
 from yardstick_core.match.facts import (
@@ -33,6 +33,8 @@ MACHINE, SETTINGS, WORK = "machine", "settings", "work"
 LACKING = "not there"
 FEWEST_ON_A_SIDE = 3
 MOST_PLACES = 6
+#: A program ran beside one side only where its share of the runs differs by so much.
+ONE_SIDED = 0.5
 MOST_VALUES = 3
 
 
@@ -84,6 +86,7 @@ class Parting:
     values: tuple[tuple[tuple[str, int], ...], ...]
     caused: str
     words: str
+    short: str
     candidates: tuple[int, ...]
     rounds: tuple[int, ...] = ()
     places: tuple[Place, ...] = ()
@@ -140,6 +143,8 @@ def _fact(
     levels = _levels(values, fact.tolerance) if numeric else values
     if len({_said(fact.key, value) for value in levels}) < 2:
         return None
+    if fact.key.startswith("programs."):
+        return _program(fact, levels, runs, variants, baseline)
     mixed, shared = _mixed(levels, runs, baseline)
     touched = tuple(sorted(mixed))
     rounds = tuple(sorted({number for numbers in mixed.values() for number in numbers}))
@@ -157,6 +162,28 @@ def _fact(
         grade = HARMLESS if fact.passing or fact.grade != BREAKS else WORD
         how = f"changed {_where(places)}, for all variants alike"
     return _parting(fact, grade, how, levels, runs, variants, touched, rounds, places)
+
+
+def _program(
+    fact: Fact, values: list[Any], runs: list[Witness], variants: Sequence[str], baseline: int
+) -> Parting:
+    """A program that ran beside some runs; it weighs where it did so far more often for one side."""
+    sides: dict[int, list[bool]] = {}
+    for run, value in zip(runs, values, strict=True):
+        sides.setdefault(run.variant, []).append(value != NOT_RUNNING)
+    base = sides.get(baseline, [])
+    touched = tuple(
+        index
+        for index, side in sorted(sides.items())
+        if base and index != baseline and abs(mean(side) - mean(base)) >= ONE_SIDED
+    )
+    places = _places(fact.key, values, runs)
+    if touched:
+        how = "differs between the variants"
+    else:
+        how = f"changed {_where(places)}" if len(places) == 1 else "came and went"
+    grade = fact.grade if touched else HARMLESS
+    return _parting(fact, grade, how, values, runs, variants, touched, (), places)
 
 
 def _levels(values: list[Any], tolerance: float) -> list[Any]:
@@ -240,7 +267,7 @@ def _passing_number(
     )
     return Parting(
         fact.key, fact.name, MACHINE, grade, medians, fact.caused,
-        _sentence(fact.name, how, medians, variants), touched,
+        *_said_of(fact.name, how, medians, variants), touched,
         places=(place,) if place else (), families=fact.touches,
     )  # fmt: skip
 
@@ -310,7 +337,7 @@ def _setting(
     name = f"setting {key}"
     return Parting(
         f"settings.{key}", name, SETTINGS, grade, held, caused,
-        _sentence(name, how, held, variants), touched, places=_places(key, values, runs),
+        *_said_of(name, how, held, variants), touched, places=_places(key, values, runs),
     )  # fmt: skip
 
 
@@ -337,7 +364,8 @@ def _changed_settings(runs: list[Witness], variants: Sequence[str]) -> list[Part
             Parting(
                 f"changed.{key}", name, SETTINGS, HARMLESS, held,
                 "the next run of the same folder would begin differently",
-                _sentence(name, "changed during the session", held, variants), tuple(sorted(sides)),
+                *_said_of(name, "changed during the session", held, variants),
+                tuple(sorted(sides)),
             )
         )  # fmt: skip
     return found
@@ -372,7 +400,7 @@ def _work(runs: list[Witness], variants: Sequence[str], baseline: int) -> list[P
             Parting(
                 f"work.{key}", f"{key} of a run", WORK, WORD, held,
                 "what is read over the whole session holds more work in one variant",
-                _sentence(f"{key} of a run", "are not the same", held, variants), touched,
+                *_said_of(f"{key} of a run", "are not the same", held, variants), touched,
             )
         )  # fmt: skip
     return found
@@ -399,7 +427,7 @@ def _parting(
     held = _by_variant(fact.key, values, runs, len(variants))
     return Parting(
         fact.key, fact.name, MACHINE, grade, held, fact.caused,
-        _sentence(fact.name, how, held, variants), touched, rounds, places, fact.touches,
+        *_said_of(fact.name, how, held, variants), touched, rounds, places, fact.touches,
     )  # fmt: skip
 
 
@@ -413,17 +441,18 @@ def _by_variant(
     return tuple(tuple(side.most_common()) for side in sides)
 
 
-def _sentence(
+def _said_of(
     name: str, how: str, held: tuple[tuple[tuple[str, int], ...], ...], variants: Sequence[str]
-) -> str:
-    """`kernel differs between the variants: 6.1 in 4.1, 6.8 in 4.2`."""
+) -> tuple[str, str]:
+    """`kernel differs between the variants: 6.1 in 4.1, 6.8 in 4.2`, and the same in short."""
     parts = []
     for side, variant in zip(held, variants, strict=True):
         if side:
             values = [value for value, _ in side[:MOST_VALUES]]
             more = f" and {len(side) - MOST_VALUES} others" if len(side) > MOST_VALUES else ""
             parts.append(f"{' and '.join(values)}{more} in {variant}")
-    return f"{name} {how}: {', '.join(parts)}"
+    short = f"{name} {how}"
+    return f"{short}: {', '.join(parts)}", short
 
 
 def _where(places: Sequence[Place | None]) -> str:

@@ -58,7 +58,7 @@ def touches(partings: Iterable[Parting], settled: Iterable[str]) -> list[Touch]:
     return [
         Touch(
             candidate,
-            f"{part.words}; {part.caused}" + ("" if part.grade == BREAKS else " (not settled yet)"),
+            f"{part.words}; {part.caused}" if part.grade == BREAKS else f"{part.short}: to settle",
             part.grade == BREAKS,
             part.families,
         )

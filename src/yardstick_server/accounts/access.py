@@ -15,8 +15,12 @@ from rest_framework.exceptions import AuthenticationFailed
 from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 
-from yardstick_server.accounts.models import digest
+from yardstick_server.accounts.models import ApiToken, Member, ShareLink, digest
+from yardstick_server.accounts.visitors import Visitor, guest, program
 from yardstick_server.inventory.models import Rig
+
+#: Under this name a session knows the share link it was begun by.
+SHARED = "shared"
 
 
 class SessionWithChallenge(SessionAuthentication):
@@ -34,14 +38,73 @@ class SessionScheme(OpenApiAuthenticationExtension):
         return {"type": "apiKey", "in": "cookie", "name": "sessionid"}
 
 
+class TokenAuthentication(BaseAuthentication):
+    """`Authorization: Token TOKEN`, for programs such as build servers."""
+
+    def authenticate(self, request: Request) -> tuple[Visitor, ApiToken] | None:
+        sent = _sent(request, b"Token")
+        if sent is None:
+            return None
+        token = ApiToken.objects.select_related("workspace").filter(token_digest=digest(sent))
+        found = token.first()
+        if found is None or found.revoked:
+            raise AuthenticationFailed("this token is not known, or was revoked")
+        _note_use(found)
+        return program(found), found
+
+    def authenticate_header(self, request: Request) -> str:
+        return "Session"
+
+
+class TokenScheme(OpenApiAuthenticationExtension):
+    target_class = TokenAuthentication
+    name = "token"
+
+    def get_security_definition(self, auto_schema: Any) -> dict[str, str]:
+        return {"type": "apiKey", "in": "header", "name": "Authorization"}
+
+
+class GuestAuthentication(BaseAuthentication):
+    """A session that was begun by a share link; looked up each time, for it may be revoked."""
+
+    def authenticate(self, request: Request) -> tuple[Visitor, ShareLink] | None:
+        number = request._request.session.get(SHARED)
+        if number is None:
+            return None
+        link = ShareLink.holding().select_related("study__workspace").filter(pk=number).first()
+        return (guest(link), link) if link else None
+
+    def authenticate_header(self, request: Request) -> str:
+        return "Session"
+
+
+class GuestScheme(OpenApiAuthenticationExtension):
+    target_class = GuestAuthentication
+    name = "guest"
+
+    def get_security_definition(self, auto_schema: Any) -> dict[str, str]:
+        return {"type": "apiKey", "in": "cookie", "name": "sessionid"}
+
+
+def _sent(request: Request, kind: bytes) -> str | None:
+    """What was sent as `Authorization: KIND …`, None where nothing of that kind was."""
+    parts = get_authorization_header(request).split()
+    return parts[1].decode("latin-1") if len(parts) == 2 and parts[0] == kind else None
+
+
+def _note_use(token: ApiToken) -> None:
+    now = timezone.now()
+    if token.last_used is None or (now - token.last_used).total_seconds() > 60:
+        ApiToken.objects.filter(pk=token.pk).update(last_used=now)
+
+
 class RigAuthentication(BaseAuthentication):
     """`Authorization: Rig TOKEN`, with the token made when the rig was set up."""
 
     def authenticate(self, request: Request) -> tuple[Any, Rig] | None:
-        parts = get_authorization_header(request).split()
-        if len(parts) != 2 or parts[0] != b"Rig":
+        token = _sent(request, b"Rig")
+        if token is None:
             return None
-        token = parts[1].decode("latin-1")
         rig = Rig.objects.select_related("workspace").filter(token_digest=digest(token)).first()
         if rig is None or rig.revoked:
             raise AuthenticationFailed("this token belongs to no rig, or was revoked")
@@ -62,7 +125,11 @@ class RigScheme(OpenApiAuthenticationExtension):
 
 
 class IsMember(BasePermission):
-    """A signed-in member of a workspace; readers may only look."""
+    """Somebody with a place in a workspace, as far as it goes.
+
+    Readers only look. Programs change what views say is `for_builds`. Guests see what views say is
+    `for_guests`, and of that only their study: a route names it itself or by one of its runs.
+    """
 
     message = "your role here is to read: ask an owner for more"
 
@@ -70,7 +137,41 @@ class IsMember(BasePermission):
         member = getattr(request.user, "member", None) if request.user else None
         if member is None:
             return False
-        return request.method in SAFE_METHODS or member.may_change
+        if isinstance(request.user, Visitor):
+            return self._visits(request, view, request.user)
+        return request.method in SAFE_METHODS or member.may_change or view.for_readers
+
+    def _visits(self, request: Request, view: Any, visitor: Visitor) -> bool:
+        if visitor.study is not None:
+            self.message = "this link shows one study, to be read only"
+            return request.method in SAFE_METHODS and _is_of(visitor.study, request, view)
+        if request.method in SAFE_METHODS:
+            return not view.for_persons
+        self.message = "the scope of this token does not reach so far"
+        return visitor.member.may_change and view.for_builds
+
+
+def _is_of(study: int, request: Request, view: Any) -> bool:
+    """Whether what is asked for is a guest's study, or a run of it."""
+    from yardstick_server.runs.models import Run
+
+    if not view.for_guests:
+        return False
+    if "finding" in view.kwargs:
+        return Run.objects.filter(findings=view.kwargs["finding"], study=study).exists()
+    if "run" in view.kwargs:
+        return Run.objects.filter(pk=view.kwargs["run"], study=study).exists()
+    return view.kwargs.get("study", study) == study
+
+
+class IsOwner(IsMember):
+    """An owner of the workspace, signed in as a person."""
+
+    message = "only an owner of this workspace may do this"
+
+    def has_permission(self, request: Request, view: Any) -> bool:
+        member = getattr(request.user, "member", None) if request.user else None
+        return isinstance(member, Member) and member.role == "owner"
 
 
 class IsRig(BasePermission):

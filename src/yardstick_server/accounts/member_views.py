@@ -2,20 +2,51 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from rest_framework.permissions import SAFE_METHODS
+from rest_framework.request import Request
+from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from yardstick_server.accounts.access import IsRig, RigAuthentication
+from yardstick_server.accounts import audit
+from yardstick_server.accounts.access import IsOwner, IsRig, RigAuthentication
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.inventory.models import Rig
 
 
 class MemberView(APIView):
-    """A view for persons; everything it looks up lies in `workspace`."""
+    """A view for persons; everything it looks up lies in `workspace`.
+
+    What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+    a share link may read it, `for_builds` with a token of scope measure may change by it,
+    `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+    """
+
+    for_guests = False
+    for_builds = False
+    for_readers = False
+    for_persons = False
 
     @property
     def workspace(self) -> Workspace:
         workspace: Workspace = self.request.user.member.workspace
         return workspace
+
+    def finalize_response(
+        self, request: Request, response: Response, *args: Any, **kwargs: Any
+    ) -> Response:
+        done = super().finalize_response(request, response, *args, **kwargs)
+        if request.method not in SAFE_METHODS and done.status_code < 400:
+            audit.note(self, request)
+        return done
+
+
+class OwnerView(MemberView):
+    """A view for the owners of a workspace."""
+
+    permission_classes = [IsOwner]
+    for_persons = True
 
 
 class RigView(APIView):

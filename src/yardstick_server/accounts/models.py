@@ -1,4 +1,4 @@
-"""Workspaces, their members, and links that sign a person in once."""
+"""Workspaces, their members, the ways in, and what was changed by whom."""
 
 from __future__ import annotations
 
@@ -68,3 +68,72 @@ class SignInLink(models.Model):
             link.used = timezone.now()
             link.save(update_fields=["used"])
             return link.user
+
+
+class Invitation(models.Model):
+    """Asks one person into a workspace, once, within a week."""
+
+    LIFETIME = timedelta(days=7)
+    workspace = models.ForeignKey(Workspace, models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=10, choices=Member.ROLES)
+    whom = models.CharField(max_length=120, help_text="for the list: whom it was made for")
+    token_digest = models.CharField(max_length=64, unique=True)
+    by = models.CharField(max_length=150)
+    created = models.DateTimeField(auto_now_add=True)
+    expires = models.DateTimeField()
+    used_by = models.CharField(max_length=150, blank=True)
+
+    @classmethod
+    def open(cls, token: str) -> models.QuerySet[Invitation]:
+        """The invitation of a token, where it still holds."""
+        return cls.objects.filter(
+            token_digest=digest(token), used_by="", expires__gt=timezone.now()
+        ).select_related("workspace")
+
+
+class ApiToken(models.Model):
+    """Lets a program in, as far as its scope goes; only its digest is kept."""
+
+    READ, MEASURE = SCOPES = ("read", "measure")
+    workspace = models.ForeignKey(Workspace, models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=80)
+    scope = models.CharField(max_length=8, choices=[(scope, scope) for scope in SCOPES])
+    token_digest = models.CharField(max_length=64, unique=True)
+    begins = models.CharField(max_length=6, help_text="by which a person recognises it")
+    by = models.CharField(max_length=150)
+    created = models.DateTimeField(auto_now_add=True)
+    last_used = models.DateTimeField(null=True)
+    revoked = models.DateTimeField(null=True)
+
+
+class ShareLink(models.Model):
+    """Shows one study, and nothing else, to whoever has it; only to be read."""
+
+    study = models.ForeignKey("studies.Study", models.CASCADE, related_name="share_links")
+    whom = models.CharField(max_length=120, blank=True)
+    token_digest = models.CharField(max_length=64, unique=True)
+    by = models.CharField(max_length=150)
+    created = models.DateTimeField(auto_now_add=True)
+    expires = models.DateTimeField()
+    last_used = models.DateTimeField(null=True)
+    revoked = models.DateTimeField(null=True)
+
+    @classmethod
+    def holding(cls) -> models.QuerySet[ShareLink]:
+        """Links that are neither revoked nor too old."""
+        return cls.objects.filter(revoked=None, expires__gt=timezone.now())
+
+
+class AuditEntry(models.Model):
+    """One change that somebody made: who, what, of which study, with what was sent."""
+
+    workspace = models.ForeignKey(Workspace, models.CASCADE, related_name="audit")
+    at = models.DateTimeField(auto_now_add=True)
+    who = models.CharField(max_length=150)
+    what = models.CharField(max_length=120)
+    study = models.BigIntegerField(null=True)
+    path = models.CharField(max_length=200)
+    sent = models.JSONField(default=dict)
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "-id"], name="audit_newest")]

@@ -1,46 +1,205 @@
-"""Signing in and out, and who is signed in."""
+"""Signing in and out, who is signed in, and coming by an invitation or a share link."""
 
 from __future__ import annotations
 
+from typing import Any
+
+from axes.handlers.proxy import AxesProxyHandler
 from django.conf import settings
-from django.contrib.auth import login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
+from django.contrib.auth.models import User
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError as Invalid
+from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from django.utils.decorators import method_decorator
 from django.views import View
+from django.views.decorators.csrf import csrf_protect
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
+from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.views import APIView
 
+from yardstick_server.accounts.access import SHARED
 from yardstick_server.accounts.member_views import MemberView
-from yardstick_server.accounts.models import SignInLink
+from yardstick_server.accounts.models import Invitation, Member, ShareLink, SignInLink, digest
+from yardstick_server.accounts.visitors import GUEST
+
+PERSONS = "django.contrib.auth.backends.ModelBackend"
 
 
 class SessionSerializer(serializers.Serializer):
     name = serializers.CharField()
-    role = serializers.CharField()
+    role = serializers.ChoiceField(choices=["owner", "tester", "reader", GUEST, "read", "measure"])
     workspace = serializers.CharField()
-    live_url = serializers.CharField(help_text="where live events come from")
+    live_url = serializers.CharField(help_text="where live events come from; empty without any")
+    study = serializers.IntegerField(allow_null=True, help_text="all that a guest may see")
+    has_password = serializers.BooleanField()
+
+
+class SignInSerializer(serializers.Serializer):
+    name = serializers.CharField(max_length=150)
+    password = serializers.CharField(max_length=200, trim_whitespace=False, write_only=True)
+
+
+class PasswordSerializer(serializers.Serializer):
+    old = serializers.CharField(max_length=200, trim_whitespace=False, default="", allow_blank=True)
+    new = serializers.CharField(max_length=200, trim_whitespace=False)
+
+
+class InvitedSerializer(serializers.Serializer):
+    workspace = serializers.CharField()
+    role = serializers.CharField()
+    by = serializers.CharField()
+    whom = serializers.CharField()
+
+
+def session_body(request: Request) -> dict[str, Any]:
+    user = request.user
+    is_guest = user.member.role == GUEST
+    return {
+        "name": user.get_username(),
+        "role": user.member.role,
+        "workspace": user.member.workspace.name,
+        "live_url": "" if is_guest else settings.LIVE_URL,
+        "study": user.study if is_guest else None,
+        "has_password": isinstance(user, User)
+        and user.has_usable_password()
+        and bool(user.password),
+    }
 
 
 class SessionView(MemberView):
+    for_guests = True
+
     @extend_schema(responses=SessionSerializer, summary="Who is signed in")
     def get(self, request: Request) -> Response:
-        member = request.user.member
-        return Response(
-            {
-                "name": request.user.get_username(),
-                "role": member.role,
-                "workspace": member.workspace.name,
-                "live_url": settings.LIVE_URL,
-            }
-        )
+        return Response(session_body(request))
 
 
 class SignOutView(MemberView):
+    for_readers = True
+    for_persons = True
+
     @extend_schema(request=None, responses={204: None}, summary="Sign out")
     def post(self, request: Request) -> Response:
-        logout(request)
+        logout(request._request)
         return Response(status=204)
+
+
+class PasswordView(MemberView):
+    for_readers = True
+    for_persons = True
+
+    @extend_schema(
+        request=PasswordSerializer,
+        responses=SessionSerializer,
+        summary="Set one's password; other sessions end",
+    )
+    def put(self, request: Request) -> Response:
+        body = PasswordSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        user = request.user
+        has_one = user.password and user.has_usable_password()
+        if has_one and not user.check_password(body.validated_data["old"]):
+            raise ValidationError({"old": "this is not your password; nothing was changed"})
+        user.set_password(_good(body.validated_data["new"], user))
+        user.save(update_fields=["password"])
+        update_session_auth_hash(request._request, user)
+        return Response(session_body(request))
+
+
+def _good(password: str, user: User) -> str:
+    """A password that the validators let pass. Raises ValidationError."""
+    try:
+        validate_password(password, user)
+    except Invalid as error:
+        raise ValidationError({"password": list(error.messages)}) from error
+    return password
+
+
+@method_decorator(csrf_protect, name="dispatch")
+class StrangerView(APIView):
+    """A view for whoever is not signed in yet; changes still need the page's own token."""
+
+    authentication_classes: list[type] = []
+    permission_classes = [AllowAny]
+
+
+class SignInView(StrangerView):
+    @extend_schema(
+        request=SignInSerializer,
+        responses={204: None, 400: None, 429: None},
+        summary="Sign in with name and password; throttled after some failures",
+    )
+    def post(self, request: Request) -> Response:
+        body = SignInSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        name, password = body.validated_data["name"], body.validated_data["password"]
+        asked = {"username": name}
+        plain = request._request
+        user = None
+        if AxesProxyHandler.is_allowed(plain, asked):
+            user = authenticate(plain, username=name, password=password)
+        if not AxesProxyHandler.is_allowed(plain, asked):
+            minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
+            detail = f"too many failures for this name from here: try again in {minutes} minutes"
+            return Response({"detail": detail}, status=429)
+        if user is None or not hasattr(user, "member"):
+            return Response({"detail": "name and password do not fit together"}, status=400)
+        login(plain, user)
+        return Response(status=204)
+
+
+class JoinView(StrangerView):
+    """What an invitation is for; and accepting it."""
+
+    @extend_schema(responses=InvitedSerializer, summary="What an invitation is for")
+    def get(self, request: Request, token: str) -> Response:
+        return Response(InvitedSerializer(_invited(get_object_or_404(Invitation.open(token)))).data)
+
+    @extend_schema(
+        request=SignInSerializer,
+        responses={201: InvitedSerializer},
+        summary="Accept an invitation: choose a name and a password",
+    )
+    def post(self, request: Request, token: str) -> Response:
+        body = SignInSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        name = body.validated_data["name"].strip()
+        with transaction.atomic():
+            invitation = get_object_or_404(Invitation.open(token).select_for_update(of=("self",)))
+            user = User(username=name)
+            user.set_password(_good(body.validated_data["password"], user))
+            try:
+                User.username.field.run_validators(name)
+                with transaction.atomic():
+                    user.save()
+            except Invalid as error:
+                raise ValidationError({"name": list(error.messages)}) from error
+            except IntegrityError as error:
+                raise ValidationError(
+                    {"name": "this name is taken here: choose another"}
+                ) from error
+            Member.objects.create(workspace=invitation.workspace, user=user, role=invitation.role)
+            invitation.used_by = name
+            invitation.save(update_fields=["used_by"])
+        login(request._request, user, backend=PERSONS)
+        return Response(InvitedSerializer(_invited(invitation)).data, status=201)
+
+
+def _invited(invitation: Invitation) -> dict[str, str]:
+    return {
+        "workspace": invitation.workspace.name,
+        "role": invitation.role,
+        "by": invitation.by,
+        "whom": invitation.whom,
+    }
 
 
 class SignInByLink(View):
@@ -50,5 +209,22 @@ class SignInByLink(View):
         user = SignInLink.redeem(token)
         if user is None:
             return HttpResponseRedirect("/?link=spent")
-        login(request, user)
+        login(request, user, backend=PERSONS)
         return HttpResponseRedirect("/")
+
+
+class SharedView(View):
+    """Follows a share link: from then on this browser may read that study, and nothing else."""
+
+    def get(self, request: HttpRequest, token: str) -> HttpResponse:
+        link = ShareLink.holding().filter(token_digest=digest(token)).first()
+        if link is None:
+            return HttpResponseRedirect("/?link=ended")
+        if request.user.is_authenticated and request.user.member.workspace_id == (
+            link.study.workspace_id
+        ):
+            return HttpResponseRedirect(f"/studies/{link.study_id}/read")
+        logout(request)
+        ShareLink.objects.filter(pk=link.pk).update(last_used=timezone.now())
+        request.session[SHARED] = link.pk
+        return HttpResponseRedirect(f"/studies/{link.study_id}/read")

@@ -16,12 +16,17 @@ from yardstick_core.compare.growing import growing
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, Row, judge, label, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
+from yardstick_core.match.beside import Held, observer_cost
+from yardstick_core.match.conditions import conditions
+from yardstick_core.match.drift import drifts
+from yardstick_core.match.touching import touches
 from yardstick_core.readings import METRICS, Reading, derive
 from yardstick_core.script import parse, unequal_work
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.models import RunReading, StudyJudgement
+from yardstick_server.analysis.parity import settled, sheet_of, standing
 from yardstick_server.analysis.records import run_record
-from yardstick_server.runs.models import BROUGHT_IN, BY_HAND, Run
+from yardstick_server.runs.models import BROUGHT_IN, BY_HAND, CONTROL, ROUND, Run
 from yardstick_server.studies.models import Study
 from yardstick_server.traces.drawing import keep_overviews
 
@@ -33,6 +38,7 @@ def keep_readings(run: Run) -> None:
     record = run_record(run)
     readings = derive(record)
     keep_overviews(run, record)
+    run.conditions = asdict(conditions(record.journal))
     with transaction.atomic():
         run.readings.all().delete()
         RunReading.objects.bulk_create(
@@ -49,13 +55,14 @@ def keep_readings(run: Run) -> None:
             for reading in readings
         )
         mark_disturbed(run.study)
+        Run.objects.filter(pk=run.pk).update(conditions=run.conditions)
         Run.objects.filter(pk=run.pk, state="measured").update(state="read")
 
 
-def judged_runs(study: Study) -> list[JudgedRun]:
-    """The study's runs with their readings, in the order taken."""
+def judged_runs(study: Study, purpose: str = ROUND) -> list[JudgedRun]:
+    """The study's runs of a purpose with their readings, in the order taken."""
     runs = (
-        study.runs.filter(state="read")
+        study.runs.filter(state="read", purpose=purpose)
         .select_related("variant", "rig", "facts", "script")
         .prefetch_related("readings")
     )
@@ -142,15 +149,30 @@ def names_of(study: Study) -> list[str]:
 
 
 def judgement_of(study: Study, baseline: int | None = None) -> Judgement:
-    """Judge a study by its own plan and terms, against its own baseline or another variant."""
+    """Judge a study by its own plan and terms, against its own baseline or another variant.
+
+    What was not alike in its runs, and is not settled, stands beside the verdicts it touches.
+    """
+    base = study.baseline if baseline is None else baseline
+    runs, names = judged_runs(study), names_of(study)
+    sheet = sheet_of(study, base)
     judgement = judge(
-        judged_runs(study),
-        names_of(study),
-        study.baseline if baseline is None else baseline,
+        runs,
+        names,
+        base,
         alpha=study.plan.core().alpha,
         terms=study.terms,
+        touches=touches(sheet.partings, settled(study)),
     )
-    return replace(judgement, notes=tuple(with_unequal_work(study, judgement.notes)))
+    drifting = [drift.words for drift in drifts(judgement.rows) if drift.drifts]
+    watching = [held.words for held in costs_of_watching(study, runs) if held.matters]
+    notes = with_unequal_work(study, judgement.notes)
+    return replace(judgement, notes=(*notes, *drifting, *watching))
+
+
+def costs_of_watching(study: Study, runs: list[JudgedRun]) -> list[Held]:
+    """What sampling costs, from the study's control runs."""
+    return observer_cost(runs, judged_runs(study, CONTROL), names_of(study))
 
 
 def board_against(study: Study, baseline: int) -> dict[str, Any]:
@@ -164,6 +186,7 @@ def judge_study(study: Study) -> Judgement:
         study = Study.objects.select_for_update().get(pk=study.pk)
         judgement = judgement_of(study)
         board = board_of(judgement, names_of(study), study.baseline, machine_mib(study))
+        board["match"] = standing(study)
         StudyJudgement.objects.update_or_create(
             study=study, defaults={"board": board, "core_version": CORE_VERSION}
         )

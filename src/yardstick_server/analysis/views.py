@@ -125,6 +125,8 @@ class BoardSerializer(serializers.Serializer):
 
 
 class BoardView(MemberView):
+    for_guests = True
+
     @extend_schema(
         parameters=[
             OpenApiParameter("baseline", int, description="position of the variant to compare with")
@@ -170,6 +172,8 @@ class DistributionSerializer(serializers.Serializer):
 
 
 class DistributionView(MemberView):
+    for_guests = True
+
     @extend_schema(
         parameters=[OpenApiParameter("stretch", str, many=True, description="its path")],
         responses=DistributionSerializer,

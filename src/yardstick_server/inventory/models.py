@@ -9,6 +9,8 @@ from typing import Any
 
 from django.db import models
 
+from yardstick_core.match.facts import lasting
+
 
 class Subject(models.Model):
     """A desktop program under test."""
@@ -16,6 +18,9 @@ class Subject(models.Model):
     workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="subjects")
     name = models.CharField(max_length=120)
     maker = models.CharField(max_length=120, blank=True)
+    settings = models.JSONField(
+        default=list, help_text="its settings files by plain name, with keys wanted and ignored"
+    )
 
 
 class Variant(models.Model):
@@ -66,6 +71,7 @@ class Rig(models.Model):
     last_seen = models.DateTimeField(null=True)
     paused = models.BooleanField(default=False, help_text="ends its run and takes no other")
     revoked = models.BooleanField(default=False, help_text="its token is no longer taken")
+    programs = models.JSONField(default=dict, help_text="what it may start, as it says itself")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "name"], name="rig_name_once")]
@@ -94,16 +100,15 @@ class RigFacts(models.Model):
     digest = models.CharField(max_length=64)
     facts = models.JSONField()
     first_seen = models.DateTimeField(auto_now_add=True)
-
-    #: Facts that change from one moment to the next and say nothing about the machine's state.
-    PASSING = ("load_1min",)
+    last_seen = models.DateTimeField(auto_now=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["rig", "digest"], name="rig_facts_once")]
 
     @classmethod
     def keep(cls, rig: Rig, facts: dict[str, Any]) -> RigFacts:
-        lasting = {key: value for key, value in facts.items() if key not in cls.PASSING}
-        digest = hashlib.sha256(json.dumps(lasting, sort_keys=True).encode()).hexdigest()
-        found, _ = cls.objects.get_or_create(rig=rig, digest=digest, defaults={"facts": facts})
+        """Keep the state of a rig that these facts describe, without what passes by itself."""
+        state = lasting(facts)
+        digest = hashlib.sha256(json.dumps(state, sort_keys=True).encode()).hexdigest()
+        found, _ = cls.objects.update_or_create(rig=rig, digest=digest, defaults={"facts": state})
         return found

@@ -1,26 +1,29 @@
-"""Rigs as persons see them; fixtures as rigs fetch them."""
+"""Rigs as persons see them: what each does, what it is and was, what it may start."""
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
-from django.http import HttpResponse
+from django.db.models import Count
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_server.accounts.member_views import MemberView, RigView
+from yardstick_core.match.facts import fact_of, flat, in_words
+from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.models import digest
-from yardstick_server.inventory.models import Fixture, Rig
+from yardstick_server.inventory.models import Rig, Variant
 from yardstick_server.live.notify import notify
 
 SILENT_AFTER = timedelta(seconds=10)
+#: Of so many newest runs it is counted how they ended; so many are named.
+NEWEST, SHOWN = 50, 12
 
 
 class ConfirmationSerializer(serializers.Serializer):
@@ -56,7 +59,7 @@ def rig_state(rig: Rig) -> dict[str, Any]:
         state = "draining" if rig.paused else "running"
     elif rig.paused:
         state = "paused"
-    facts = rig.facts.order_by("-first_seen").first()
+    facts = rig.facts.order_by("-last_seen").first()
     return {
         "name": rig.name,
         "state": state,
@@ -67,6 +70,106 @@ def rig_state(rig: Rig) -> dict[str, Any]:
         "last_seen": rig.last_seen,
         "facts": facts.facts if facts else None,
     }
+
+
+class ChangedFactSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    before = serializers.CharField()
+    after = serializers.CharField()
+
+
+class RigStateSerializer(serializers.Serializer):
+    """What the rig was like for a time, and how that differed from the time before."""
+
+    first_seen = serializers.DateTimeField()
+    last_seen = serializers.DateTimeField()
+    runs = serializers.IntegerField(help_text="measured while it was so")
+    changed = ChangedFactSerializer(many=True)
+
+
+class KnownFactSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    value = serializers.CharField()
+
+
+class StartableSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    command = serializers.CharField()
+    log = serializers.CharField()
+    caches = serializers.ListField(child=serializers.CharField())
+    companions = serializers.ListField(child=serializers.CharField())
+    installed = serializers.ListField(child=serializers.CharField())
+    settings = serializers.ListField(child=serializers.CharField())
+    environment = serializers.ListField(child=serializers.CharField(), help_text="names only")
+    variants = serializers.ListField(
+        child=serializers.CharField(), help_text="that are started by it"
+    )
+
+
+class OutcomeCountSerializer(serializers.Serializer):
+    outcome = serializers.CharField()
+    runs = serializers.IntegerField()
+
+
+class RigDetailSerializer(serializers.Serializer):
+    rig = RigSerializer()
+    known = KnownFactSerializer(many=True, help_text="what it is now, each with its unit")
+    states = RigStateSerializer(many=True, help_text="newest first")
+    programs = StartableSerializer(many=True)
+    outcomes = OutcomeCountSerializer(many=True, help_text="how its newest runs ended")
+    recent = serializers.ListField(child=serializers.IntegerField(), help_text="newest runs")
+
+
+def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
+    """Facts with their names and units, in the order they were found."""
+    return [
+        {"name": fact_of(key).name, "value": in_words(key, value)}
+        for key, value in flat(facts).items()
+        if not isinstance(value, list)
+    ]
+
+
+def states_of(rig: Rig) -> list[dict[str, Any]]:
+    """What a rig was like over time, newest first, each with what had changed."""
+    found = []
+    before: dict[str, Any] | None = None
+    for state in rig.facts.annotate(measured=Count("run")).order_by("first_seen"):
+        now = flat(state.facts)
+        keys = [] if before is None else dict.fromkeys([*before, *now])
+        old = before or {}
+        found.append(
+            {
+                "first_seen": state.first_seen,
+                "last_seen": state.last_seen,
+                "runs": state.measured,
+                "changed": [
+                    {
+                        "name": fact_of(key).name,
+                        "before": in_words(key, old.get(key)),
+                        "after": in_words(key, now.get(key)),
+                    }
+                    for key in keys
+                    if old.get(key) != now.get(key) and not fact_of(key).passing
+                ],
+            }
+        )
+        before = now
+    return found[::-1]
+
+
+def startable(rig: Rig) -> list[dict[str, Any]]:
+    """What a rig may start, with the variants of its workspace that are started by it."""
+    named = Variant.objects.filter(subject__workspace=rig.workspace_id).select_related("subject")
+    by_program: dict[str, list[str]] = {}
+    for variant in named.order_by("id"):
+        known = by_program.setdefault(variant.program, [])
+        known.append(f"{variant.subject.name} {variant.name}")
+    empty = {"command": "", "log": "", "caches": [], "companions": [], "installed": [],
+             "settings": [], "environment": []}  # fmt: skip
+    return [
+        {**empty, **program, "name": name, "variants": by_program.get(name, [])}
+        for name, program in sorted(rig.programs.items())
+    ]
 
 
 class NewRigSerializer(serializers.Serializer):
@@ -125,6 +228,23 @@ class RigChangesSerializer(serializers.Serializer):
 
 
 class RigDetail(MemberView):
+    @extend_schema(responses=RigDetailSerializer, summary="A rig: facts over time, what it starts")
+    def get(self, request: Request, name: str) -> Response:
+        rig = get_object_or_404(Rig, workspace=self.workspace, name=name)
+        newest = rig.runs.exclude(outcome="").order_by("-id")[:NEWEST]
+        counted = Counter(run.outcome for run in newest)
+        latest = rig.facts.order_by("-last_seen").first()
+        moment = next((run.moment for run in newest if run.moment), {})
+        body = {
+            "rig": rig_state(rig),
+            "known": known_facts({**(latest.facts if latest else {}), **moment}),
+            "states": states_of(rig),
+            "programs": startable(rig),
+            "outcomes": [{"outcome": o, "runs": n} for o, n in counted.most_common()],
+            "recent": [run.pk for run in newest[:SHOWN]],
+        }
+        return Response(RigDetailSerializer(body).data)
+
     @extend_schema(
         request=RigChangesSerializer,
         responses=RigSerializer,
@@ -159,10 +279,3 @@ class RigConfirmations(MemberView):
             rig.confirmations.filter(text=text).delete()
         notify(self.workspace.pk, "rig", rig=rig.name)
         return Response(RigSerializer(rig_state(rig)).data)
-
-
-class FixtureDownload(RigView):
-    @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
-    def get(self, request: Request, sha256: str) -> HttpResponse:
-        fixture = get_object_or_404(Fixture, workspace=self.rig.workspace, sha256=sha256)
-        return HttpResponse(bytes(fixture.content), content_type="application/octet-stream")

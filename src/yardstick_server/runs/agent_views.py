@@ -20,13 +20,16 @@ from yardstick_server.accounts.member_views import RigView
 from yardstick_server.analysis.tasks import read_run
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts
 from yardstick_server.live.notify import notify
-from yardstick_server.runs.models import LEASE, Run
+from yardstick_server.runs.models import CONTROL, LEASE, Run
 
 
 class HelloSerializer(serializers.Serializer):
     agent_version = serializers.CharField(max_length=20)
     protocol = serializers.CharField(max_length=20, default="1")
     facts = serializers.DictField()
+    programs = serializers.DictField(
+        child=serializers.DictField(), default=dict, help_text="what the rig may start"
+    )
 
 
 class WelcomeSerializer(serializers.Serializer):
@@ -40,6 +43,14 @@ class ProgramFixtureSerializer(serializers.Serializer):
     size = serializers.IntegerField()
 
 
+class RigConfirmedSerializer(serializers.Serializer):
+    """What a person has confirmed for the rig."""
+
+    text = serializers.CharField()
+    by = serializers.CharField()
+    at = serializers.CharField()
+
+
 class AssignmentSerializer(serializers.Serializer):
     run = serializers.IntegerField()
     title = serializers.CharField()
@@ -47,9 +58,11 @@ class AssignmentSerializer(serializers.Serializer):
     program = serializers.CharField()
     tags = serializers.ListField(child=serializers.CharField())
     values = serializers.DictField(help_text="what goes before the script's own: the level")
-    confirmed = serializers.ListField(
-        child=serializers.CharField(), help_text="what persons have confirmed for this rig"
+    watch = serializers.ChoiceField(choices=["full", "outer"])
+    settings = serializers.ListField(
+        child=serializers.DictField(), help_text="settings files of the subject, by plain name"
     )
+    confirmed = RigConfirmedSerializer(many=True)
     fixtures = ProgramFixtureSerializer(many=True)
 
 
@@ -88,7 +101,9 @@ class Hello(RigView):
             )
             return Response({"detail": detail}, status=409)
         Rig.objects.filter(pk=self.rig.pk).update(
-            agent_version=body.validated_data["agent_version"], last_seen=timezone.now()
+            agent_version=body.validated_data["agent_version"],
+            programs=body.validated_data["programs"],
+            last_seen=timezone.now(),
         )
         RigFacts.keep(self.rig, body.validated_data["facts"])
         notify(self.rig.workspace_id, "rig", rig=self.rig.name)
@@ -124,9 +139,19 @@ def assignment(run: Run) -> dict[str, Any]:
         "program": run.variant.variant.program,
         "tags": run.variant.variant.tags,
         "values": values,
-        "confirmed": list(run.rig.confirmations.values_list("text", flat=True)),
+        "watch": "outer" if run.purpose == CONTROL else "full",
+        "settings": run.study.subject.settings,
+        "confirmed": confirmed_for(run.rig),
         "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
     }
+
+
+def confirmed_for(rig: Rig) -> list[dict[str, str]]:
+    """What persons have confirmed for a rig, with who and when."""
+    return [
+        {"text": one.text, "by": one.by, "at": one.at.isoformat()}
+        for one in rig.confirmations.order_by("at")
+    ]
 
 
 class Heartbeat(RigView):
@@ -164,10 +189,10 @@ class SealRun(RigView):
             if missing:
                 detail = f"{len(missing)} chunks are missing or differ: send them again"
                 return Response({"detail": detail, "missing": missing}, status=409)
-            found.facts = RigFacts.keep(self.rig, seal["facts"]) if seal["facts"] else None
+            found.keep_facts(seal["facts"])
             found.outcome, found.detail = seal["outcome"], seal["detail"]
             found.state, found.ended = "measured", timezone.now()
-            found.save(update_fields=["facts", "outcome", "detail", "state", "ended"])
+            found.save(update_fields=["facts", "moment", "outcome", "detail", "state", "ended"])
             read_run.defer(run=found.pk)
         notify(found.study.workspace_id, "run", study=found.study_id, run=run)
         return Response({"sealed": True})

@@ -80,6 +80,8 @@ def body_of(finding: Finding) -> dict[str, Any]:
 
 
 class FindingsView(MemberView):
+    for_guests = True
+
     def run(self, number: int) -> Run:
         return get_object_or_404(Run, pk=number, study__workspace=self.workspace)
 
@@ -147,6 +149,8 @@ class ImageParser(BaseParser):
 
 
 class FindingPictureView(FindingView):
+    for_guests = True
+
     parser_classes = [ImageParser]
     http_method_names = ["get", "put", "head", "options"]
 

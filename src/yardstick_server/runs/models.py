@@ -7,12 +7,16 @@ from datetime import timedelta
 from django.db import models, transaction
 from django.utils import timezone
 
+from yardstick_core.match.facts import fact_of
 from yardstick_core.record import OUTCOMES
 
 LEASE = timedelta(seconds=30)
 WATCHED_FOR = timedelta(seconds=60)
 #: How a run's record came to be.
 MEASURED, BROUGHT_IN, BY_HAND = ORIGINS = ("measured", "brought in", "timed by hand")
+#: What a run is for: to be compared with others of its round; the same without sampling, to know
+#: what that costs; or a variant anew, to know whether today is like last time.
+ROUND, CONTROL, CHECK = PURPOSES = ("round", "control", "check")
 
 
 class Run(models.Model):
@@ -36,6 +40,15 @@ class Run(models.Model):
     detail = models.TextField(blank=True)
     rig = models.ForeignKey("inventory.Rig", models.PROTECT, null=True, related_name="runs")
     facts = models.ForeignKey("inventory.RigFacts", models.PROTECT, null=True)
+    moment = models.JSONField(
+        default=dict, help_text="facts of the rig that pass by themselves, as this run began"
+    )
+    conditions = models.JSONField(
+        default=dict, help_text="preconditions, settings and work, read from its journal"
+    )
+    purpose = models.CharField(
+        max_length=7, choices=[(purpose, purpose) for purpose in PURPOSES], default=ROUND
+    )
     abort_asked = models.BooleanField(default=False)
     lease_until = models.DateTimeField(null=True)
     started = models.DateTimeField(null=True)
@@ -106,11 +119,23 @@ class Run(models.Model):
         last = max(lost.study.runs.filter(round=lost.round).values_list("place", flat=True))
         run = cls.objects.create(
             study=lost.study, variant=lost.variant, script=lost.script, round=lost.round,
-            place=last + 1, cold=lost.cold, level=lost.level, repeats=lost,
+            place=last + 1, cold=lost.cold, level=lost.level, repeats=lost, purpose=lost.purpose,
         )  # fmt: skip
         lost.left_out = f"its rig fell silent; run {run.pk} took its place"
         lost.save(update_fields=["left_out"])
         return run
+
+    def keep_facts(self, facts: dict[str, object]) -> None:
+        """Freeze what its rig found out about itself; saving is left to the caller."""
+        from yardstick_server.inventory.models import RigFacts
+
+        self.facts = RigFacts.keep(self.rig, facts) if facts else None
+        self.moment = {key: value for key, value in facts.items() if fact_of(key).passing}
+
+    @property
+    def known_facts(self) -> dict[str, object]:
+        """What is known of its rig as it was measured: what lasts, and what passes."""
+        return {**(self.facts.facts if self.facts else {}), **self.moment}
 
     @property
     def sealed(self) -> bool:

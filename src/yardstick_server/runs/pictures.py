@@ -63,6 +63,8 @@ class PutRunPicture(RigView):
 
 
 class RunPictureView(MemberView):
+    for_guests = True
+
     @extend_schema(
         responses={(200, "image/png"): OpenApiTypes.BINARY}, summary="A picture kept with a run"
     )

@@ -19,6 +19,7 @@ from yardstick_core.record import OUTCOMES
 from yardstick_core.script import ScriptError, parse
 from yardstick_server.accounts.member_views import MemberView, RigView
 from yardstick_server.inventory.models import Fixture
+from yardstick_server.runs.agent_views import RigConfirmedSerializer, confirmed_for
 from yardstick_server.runs.models import Rehearsal
 from yardstick_server.runs.pictures import Bytes, png_of
 from yardstick_server.studies.models import Study, fixture_files
@@ -91,7 +92,7 @@ class RehearsalAssignmentSerializer(serializers.Serializer):
     script = serializers.CharField()
     program = serializers.CharField()
     tags = serializers.ListField(child=serializers.CharField())
-    confirmed = serializers.ListField(child=serializers.CharField())
+    confirmed = RigConfirmedSerializer(many=True)
     kind = serializers.ChoiceField(choices=["play", "draft"])
     step_by_step = serializers.BooleanField()
     fixtures = serializers.ListField(child=serializers.DictField())
@@ -300,7 +301,7 @@ class TakeRehearsal(RigView):
             "script": found.text,
             "program": variant.program,
             "tags": variant.tags,
-            "confirmed": list(self.rig.confirmations.values_list("text", flat=True)),
+            "confirmed": confirmed_for(self.rig),
             "kind": found.kind,
             "step_by_step": found.step_by_step,
             "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],

@@ -11,12 +11,13 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.match.conditions import FAILED, PASSED, TICKED
 from yardstick_core.readings import METRICS
 from yardstick_core.script import outline, parse
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.live.notify import notify
-from yardstick_server.runs.models import ORIGINS, Run
+from yardstick_server.runs.models import ORIGINS, PURPOSES, Run
 from yardstick_server.traces.drawing import counters_drawn
 from yardstick_server.traces.store import streams_of
 
@@ -38,6 +39,7 @@ class RunSummarySerializer(serializers.Serializer):
     started = serializers.DateTimeField(allow_null=True)
     ended = serializers.DateTimeField(allow_null=True)
     progress = serializers.DictField()
+    purpose = serializers.ChoiceField(choices=PURPOSES)
     repeats = serializers.IntegerField(allow_null=True, help_text="the run it takes the place of")
     origin = serializers.ChoiceField(choices=ORIGINS)
     let_in = serializers.CharField(help_text="why a run that was brought in counts")
@@ -61,6 +63,7 @@ def summary(run: Run) -> dict[str, Any]:
         "started": run.started,
         "ended": run.ended,
         "progress": run.progress,
+        "purpose": run.purpose,
         "repeats": run.repeats_id,
         "origin": run.origin,
         "let_in": run.let_in,
@@ -105,6 +108,24 @@ class RunReadingSerializer(serializers.Serializer):
     warning = serializers.CharField()
 
 
+class PreconditionSerializer(serializers.Serializer):
+    what = serializers.CharField()
+    state = serializers.ChoiceField(choices=[PASSED, FAILED, TICKED])
+    found = serializers.CharField(required=False)
+    by = serializers.CharField(required=False, help_text="who ticked it")
+    at = serializers.CharField(required=False, help_text="since when it is ticked")
+
+
+class ConditionsSerializer(serializers.Serializer):
+    """What the run was measured under, besides the facts of its rig."""
+
+    preconditions = PreconditionSerializer(many=True, required=False)
+    settings = serializers.DictField(allow_null=True, required=False)
+    settings_after = serializers.DictField(allow_null=True, required=False)
+    settings_made = serializers.BooleanField(required=False)
+    work = serializers.DictField(child=serializers.IntegerField(), required=False)
+
+
 class RunDetailSerializer(serializers.Serializer):
     run = RunSummarySerializer()
     study = serializers.IntegerField()
@@ -128,6 +149,7 @@ class RunDetailSerializer(serializers.Serializer):
     readings = RunReadingSerializer(many=True)
     came_from = serializers.DictField(help_text="of a run that was brought in: file and mapping")
     facts = serializers.DictField(allow_null=True)
+    conditions = ConditionsSerializer()
     observer = serializers.DictField(allow_null=True)
     beside = serializers.ListField(
         child=serializers.IntegerField(), help_text="the other runs of its round"
@@ -135,6 +157,8 @@ class RunDetailSerializer(serializers.Serializer):
 
 
 class RunDetail(MemberView):
+    for_guests = True
+
     @extend_schema(responses=RunDetailSerializer, summary="A run: its stretches and readings")
     def get(self, request: Request, run: int) -> Response:
         found = get_object_or_404(
@@ -194,7 +218,8 @@ class RunDetail(MemberView):
                 for reading in found.readings.order_by("id")
             ],
             "came_from": found.came_from,
-            "facts": found.facts.facts if found.facts else found.came_from.get("machine"),
+            "facts": found.known_facts or found.came_from.get("machine"),
+            "conditions": found.conditions,
             "observer": observer[-1] if observer else None,
             "beside": list(
                 found.study.runs.filter(round=found.round)

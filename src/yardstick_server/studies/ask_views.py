@@ -194,6 +194,8 @@ class TermsView(StudyView):
 
 
 class ProfilesView(StudyView):
+    for_guests = True
+
     @extend_schema(responses=ProfileSerializer(many=True), summary="The profiles of a study")
     def get(self, request: Request, study: int) -> Response:
         kept = self.study(study).profiles.all()

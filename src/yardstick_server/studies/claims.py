@@ -45,6 +45,8 @@ class ClaimSerializer(NewClaimSerializer):
 
 
 class ClaimsView(StudyView):
+    for_guests = True
+
     @extend_schema(responses=ClaimSerializer(many=True), summary="Claims with their judgement")
     def get(self, request: Request, study: int) -> Response:
         return Response(ClaimSerializer(judged_claims(self.study(study)), many=True).data)

@@ -157,6 +157,8 @@ class DecisionSerializer(serializers.Serializer):
 
 
 class DecisionView(StudyView):
+    for_guests = True
+
     @extend_schema(
         parameters=[
             OpenApiParameter("baseline", int, description="position of the variant to compare with")

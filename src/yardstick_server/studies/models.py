@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 
 from django.db import models, transaction
-from django.db.models import Max
+from django.db.models import Max, Min
 
 from yardstick_core import plan as core_plan
 from yardstick_core.compare import profiles as core_profiles
@@ -13,6 +13,7 @@ from yardstick_core.compare.claims import SIDES
 from yardstick_core.compare.terms import Term, Terms
 from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
+from yardstick_server.runs.models import CHECK, CONTROL, ROUND
 
 
 def fixture_files(text: str) -> list[str]:
@@ -80,7 +81,7 @@ class Study(models.Model):
             StudyPlan.objects.create(
                 study=made, stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
                 cap=plan.cap, cold_rounds=plan.cold_rounds, order=plan.order, rest_s=plan.rest_s,
-                foreign_limit=plan.foreign_limit,
+                foreign_limit=plan.foreign_limit, control_rounds=plan.control_rounds,
             )  # fmt: skip
         return made
 
@@ -126,14 +127,37 @@ class Study(models.Model):
             Study.objects.select_for_update().get(pk=self.pk)
             rounds = self.next_rounds(count)
             variants, script = self.variants, self.script
+            controls = self._controls_wanted()
             for number, cold, order in rounds:
                 turns = core_plan.turns(order, script.levels, number)
-                for place, (index, level) in enumerate(turns):
+                planned = [(turn, ROUND) for turn in turns]
+                if controls and not cold:
+                    planned += [(turn, CONTROL) for turn in turns]
+                    controls -= 1
+                for place, ((index, level), purpose) in enumerate(planned):
                     self.runs.create(
                         variant=variants[index], script=script, round=number, place=place,
-                        cold=cold, level=level,
+                        cold=cold, level=level, purpose=purpose,
                     )  # fmt: skip
         return [number for number, _, _ in rounds]
+
+    def _controls_wanted(self) -> int:
+        """How many of the next warm rounds also take control runs."""
+        had = self.runs.filter(purpose=CONTROL).exclude(state="withdrawn")
+        return max(0, self.plan.control_rounds - had.values("round").distinct().count())
+
+    def add_checks(self, variant: StudyVariant, count: int) -> list[int]:
+        """Queue a variant anew, outside of the rounds; the runs."""
+        with transaction.atomic():
+            Study.objects.select_for_update().get(pk=self.pk)
+            least = min(self.runs.aggregate(least=Min("round"))["least"] or 0, 0)
+            return [
+                self.runs.create(
+                    variant=variant, script=self.script, round=least - 1, place=place,
+                    purpose=CHECK, level=self.script.levels[0],
+                ).pk
+                for place in range(count)
+            ]  # fmt: skip
 
 
 class StudyPlan(models.Model):
@@ -153,6 +177,9 @@ class StudyPlan(models.Model):
     cold_rounds = models.IntegerField(default=1)
     order = models.CharField(max_length=12, default=core_plan.BALANCED)
     rest_s = models.FloatField(default=0)
+    control_rounds = models.IntegerField(
+        default=0, help_text="warm rounds in which each variant also runs once without sampling"
+    )
     foreign_limit = models.FloatField(
         default=core_plan.FOREIGN_LIMIT,
         help_text="share of the machine others may take, percent; a run with more is repeated",
@@ -254,6 +281,20 @@ class ScriptVersion(models.Model):
     def confirms(self) -> list[str]:
         """What persons must have confirmed for a rig that is to play it."""
         return [wanted.text for wanted in parse(self.text).before if isinstance(wanted, Confirm)]
+
+
+class Settlement(models.Model):
+    """A person's word on something that was not alike; it holds for just what was found then."""
+
+    study = models.ForeignKey(Study, models.CASCADE, related_name="settlements")
+    identity = models.CharField(max_length=16)
+    words = models.TextField(help_text="what was found, as it was said then")
+    reason = models.CharField(max_length=400)
+    by = models.CharField(max_length=150)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["study", "identity"], name="settled_once")]
 
 
 class Claim(models.Model):

@@ -31,6 +31,10 @@ class PlanValuesSerializer(serializers.Serializer):
     cold_rounds = serializers.IntegerField(min_value=0, max_value=3)
     order = serializers.ChoiceField(choices=core.ORDERS)
     rest_s = serializers.FloatField(min_value=0, max_value=3600)
+    control_rounds = serializers.IntegerField(
+        min_value=0, max_value=MOST_ROUNDS,
+        help_text="warm rounds in which each variant also runs once without sampling",
+    )  # fmt: skip
     foreign_limit = serializers.FloatField(
         min_value=0.5, max_value=100,
         help_text="share of the machine others may take, percent: a run with more is repeated",
@@ -103,6 +107,8 @@ def plan_body(study: Study) -> dict[str, Any]:
 
 
 class PlanView(StudyView):
+    for_guests = True
+
     @extend_schema(responses=PlanSerializer, summary="The plan, how far it is, what comes next")
     def get(self, request: Request, study: int) -> Response:
         return Response(PlanSerializer(plan_body(self.study(study))).data)
@@ -130,6 +136,8 @@ class PlanView(StudyView):
 
 
 class StartPlanView(StudyView):
+    for_builds = True
+
     @extend_schema(
         request=None,
         responses=PlanSerializer,
@@ -145,6 +153,8 @@ class StartPlanView(StudyView):
 
 
 class RoundsView(StudyView):
+    for_builds = True
+
     @extend_schema(
         request=RoundsSerializer, responses={201: RoundsAddedSerializer}, summary="Measure more"
     )
@@ -157,6 +167,8 @@ class RoundsView(StudyView):
 
 
 class StopView(StudyView):
+    for_builds = True
+
     @extend_schema(
         request=None,
         responses=StoppedSerializer,

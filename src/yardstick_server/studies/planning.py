@@ -9,7 +9,7 @@ from django.utils import timezone
 from yardstick_core.compare.study import Judgement
 from yardstick_core.compare.verdict import OPEN
 from yardstick_core.plan import FIXED, next_step
-from yardstick_server.runs.models import BROUGHT_IN, Run
+from yardstick_server.runs.models import BROUGHT_IN, ROUND, Run
 from yardstick_server.runs.views import end_early
 from yardstick_server.studies.models import Study, StudyPlan
 
@@ -108,7 +108,7 @@ def _look(done: int, judgement: Judgement) -> dict[str, object]:
 
 def warm_rounds_done(study: Study) -> int:
     """Warm rounds of which nothing is to come any more and something was measured."""
-    warm = study.runs.filter(cold=False).exclude(origin=BROUGHT_IN)
+    warm = study.runs.filter(cold=False, purpose=ROUND).exclude(origin=BROUGHT_IN)
     to_come = set(warm.filter(TO_COME).values_list("round", flat=True))
     read = set(warm.filter(state="read").values_list("round", flat=True))
     return len(read - to_come)
@@ -164,6 +164,6 @@ def repeat(run: Run, reason: str) -> Run:
             run.save(update_fields=["left_out", "left_out_by"])
         again: Run = study.runs.create(
             variant=run.variant, script=run.script, round=run.round, place=place, cold=run.cold,
-            level=run.level, repeats=run,
+            level=run.level, repeats=run, purpose=run.purpose,
         )  # fmt: skip
         return again

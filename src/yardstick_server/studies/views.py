@@ -14,6 +14,7 @@ from rest_framework.response import Response
 
 from yardstick_core.script import ScriptError, formatted, outline, parse
 from yardstick_server.accounts.member_views import MemberView
+from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.views import VERDICTS, board
 from yardstick_server.runs.models import Run
 from yardstick_server.runs.views import RunSummarySerializer, summary
@@ -92,6 +93,14 @@ class ScriptSerializer(serializers.Serializer):
     )
 
 
+class AlikeSerializer(serializers.Serializer):
+    runs = serializers.IntegerField()
+    found = serializers.IntegerField()
+    unsettled = serializers.IntegerField()
+    grave = serializers.IntegerField(help_text="of the unsettled, those that hold verdicts back")
+    settled = serializers.IntegerField()
+
+
 class StudySerializer(serializers.Serializer):
     id = serializers.IntegerField()
     question = serializers.CharField()
@@ -105,6 +114,7 @@ class StudySerializer(serializers.Serializer):
     headline = serializers.CharField()
     metrics = serializers.IntegerField()
     profiles = serializers.IntegerField()
+    match = AlikeSerializer(help_text="what was not alike in its runs")
     variants = VariantSerializer(many=True)
     others = OtherVariantSerializer(many=True, help_text="of the subject, not in this study")
     script = ScriptSerializer()
@@ -268,6 +278,7 @@ def study_body(found: Study) -> dict[str, Any]:
         "headline": judged["headline"],
         "metrics": sum(row["judged"] for row in judged["rows"]),
         "profiles": found.profiles.count(),
+        "match": judged["match"],
         "variants": [
             {
                 "name": part.variant.name,
@@ -284,9 +295,14 @@ def study_body(found: Study) -> dict[str, Any]:
 
 
 class StudyDetail(StudyView):
+    for_guests = True
+
     @extend_schema(responses=StudySerializer, summary="A study in full")
     def get(self, request: Request, study: int) -> Response:
-        return Response(StudySerializer(study_body(self.study(study))).data)
+        body = study_body(self.study(study))
+        if request.user.member.role == GUEST:
+            body["others"] = []  # a guest's link shows this study, not what else there is
+        return Response(StudySerializer(body).data)
 
 
 class ScriptView(StudyView):
@@ -339,6 +355,8 @@ class ScriptLayout(MemberView):
 
 
 class ScriptVersionsView(StudyView):
+    for_guests = True
+
     @extend_schema(
         responses=ScriptVersionSerializer(many=True),
         summary="Every version of the script, newest first, with how many runs used it",

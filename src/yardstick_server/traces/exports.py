@@ -34,6 +34,8 @@ KINDS = {
 
 
 class ExportView(MemberView):
+    for_guests = True
+
     @extend_schema(
         parameters=[
             OpenApiParameter("kind", str, enum=list(KINDS), required=True),

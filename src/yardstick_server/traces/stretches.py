@@ -63,6 +63,8 @@ class StretchReadingsSerializer(serializers.Serializer):
 
 
 class StretchView(MemberView):
+    for_guests = True
+
     @extend_schema(
         parameters=[FROM, TO],
         responses=StretchReadingsSerializer,
@@ -235,6 +237,8 @@ class LapsSerializer(serializers.Serializer):
 
 
 class LapsView(MemberView):
+    for_guests = True
+
     renderer_classes = [SeriesRenderer]
 
     @extend_schema(

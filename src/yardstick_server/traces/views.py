@@ -107,6 +107,8 @@ def run_end_ns(streams: dict[str, int]) -> int:
 
 
 class TraceView(MemberView):
+    for_guests = True
+
     renderer_classes = [SeriesRenderer]
 
     @extend_schema(

@@ -111,7 +111,7 @@ export function useDistribution(id: number, stretch: string[], wanted: boolean) 
 }
 
 /** A request that changes something of a study; all that is shown of it is fetched anew. */
-function useChange<Asked, Answer>(study: number, send: (asked: Asked) => Promise<Answer>) {
+export function useChange<Asked, Answer>(study: number, send: (asked: Asked) => Promise<Answer>) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: send,

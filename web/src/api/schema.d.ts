@@ -174,6 +174,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who changed what, newest first, a hundred at a time
+         * @description A view for the owners of a workspace.
+         */
+        get: operations["audit_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/findings/{finding}": {
         parameters: {
             query?: never;
@@ -190,6 +210,10 @@ export interface paths {
         /**
          * Change a finding, take it back or restore it
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         patch: operations["findings_partial_update"];
         trace?: never;
@@ -204,14 +228,154 @@ export interface paths {
         /**
          * The picture of a finding
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["findings_picture_retrieve"];
         /**
          * Give a finding a picture: PNG, JPEG or WebP of at most 12 MB
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         put: operations["findings_picture_update"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fixtures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The files sessions work on
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        get: operations["fixtures_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fixtures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A fixture's content
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        get: operations["fixtures_retrieve"];
+        /**
+         * Keep a file under a name; runs measured before keep the checksum they had
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        put: operations["fixtures_update"];
+        post?: never;
+        /**
+         * Throw a fixture away that no script works on
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        delete: operations["fixtures_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invitations, newest first
+         * @description A view for the owners of a workspace.
+         */
+        get: operations["invitations_list"];
+        put?: never;
+        /**
+         * Invite somebody; the link is shown once and holds for a week
+         * @description A view for the owners of a workspace.
+         */
+        post: operations["invitations_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take an invitation back
+         * @description A view for the owners of a workspace.
+         */
+        delete: operations["invitations_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What an invitation is for
+         * @description What an invitation is for; and accepting it.
+         */
+        get: operations["join_retrieve"];
+        put?: never;
+        /**
+         * Accept an invitation: choose a name and a password
+         * @description What an invitation is for; and accepting it.
+         */
+        post: operations["join_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -228,6 +392,10 @@ export interface paths {
         /**
          * A log that was brought
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["logs_retrieve"];
         put?: never;
@@ -235,6 +403,10 @@ export interface paths {
         /**
          * Throw a log away; runs made of it stay
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         delete: operations["logs_destroy"];
         options?: never;
@@ -254,6 +426,10 @@ export interface paths {
         /**
          * Make runs of a log that has been read through; its mapping may be kept too
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["logs_keep_create"];
         delete?: never;
@@ -274,6 +450,10 @@ export interface paths {
         /**
          * The first rows of a log as a mapping understands them; nothing is kept
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["logs_look_create"];
         delete?: never;
@@ -294,6 +474,10 @@ export interface paths {
         /**
          * Read a log through by a mapping, to say what is in it; nothing is kept
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["logs_read_create"];
         delete?: never;
@@ -312,6 +496,10 @@ export interface paths {
         /**
          * Mappings kept, and the units there are
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["mappings_retrieve"];
         put?: never;
@@ -320,6 +508,50 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who is in the workspace
+         * @description A view for the owners of a workspace.
+         */
+        get: operations["members_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a member out; their sessions end
+         * @description A view for the owners of a workspace.
+         */
+        delete: operations["members_destroy"];
+        options?: never;
+        head?: never;
+        /**
+         * Give a member another role
+         * @description A view for the owners of a workspace.
+         */
+        patch: operations["members_partial_update"];
         trace?: never;
     };
     "/api/rehearsals/{rehearsal}/hands": {
@@ -334,6 +566,10 @@ export interface paths {
         /**
          * Work with a program that is being drafted from, through its picture
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["rehearsals_hands_create"];
         delete?: never;
@@ -352,6 +588,10 @@ export interface paths {
         /**
          * The newest picture of the screen
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["rehearsals_picture_retrieve"];
         put?: never;
@@ -374,6 +614,10 @@ export interface paths {
         /**
          * Let a rehearsal that goes step by step on to its next line
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["rehearsals_step_create"];
         delete?: never;
@@ -394,6 +638,10 @@ export interface paths {
         /**
          * Stop a rehearsal
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["rehearsals_stop_create"];
         delete?: never;
@@ -412,12 +660,20 @@ export interface paths {
         /**
          * Rigs and what they do now
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["rigs_list"];
         put?: never;
         /**
          * Let a machine join; or, by the name of one that is there, give it a new token
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["rigs_create"];
         delete?: never;
@@ -433,7 +689,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * A rig: facts over time, what it starts
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        get: operations["rigs_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -442,6 +706,10 @@ export interface paths {
         /**
          * Pause a rig after its run, let it go on, or revoke its token
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         patch: operations["rigs_partial_update"];
         trace?: never;
@@ -458,6 +726,10 @@ export interface paths {
         /**
          * Confirm what scripts ask a person to have seen to on a rig, or take it back
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["rigs_confirmations_create"];
         delete?: never;
@@ -476,6 +748,10 @@ export interface paths {
         /**
          * A run: its stretches and readings
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["runs_retrieve"];
         put?: never;
@@ -498,6 +774,10 @@ export interface paths {
         /**
          * Abort or withdraw a run
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["runs_abort_create"];
         delete?: never;
@@ -516,6 +796,10 @@ export interface paths {
         /**
          * A run or a stretch of it as a file: record, captions, or spans
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["runs_export_retrieve"];
         put?: never;
@@ -536,12 +820,20 @@ export interface paths {
         /**
          * Findings of a run
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["runs_findings_list"];
         put?: never;
         /**
          * Pin a finding
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["runs_findings_create"];
         delete?: never;
@@ -560,6 +852,10 @@ export interface paths {
         /**
          * Laps of a run laid over one another, and where its memory is going
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["runs_laps_retrieve"];
         put?: never;
@@ -606,6 +902,10 @@ export interface paths {
         /**
          * Let a run that was brought in count among the measured ones
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["runs_let_in_create"];
         delete?: never;
@@ -624,6 +924,10 @@ export interface paths {
         /**
          * A picture kept with a run
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["runs_pictures_retrieve"];
         put?: never;
@@ -664,6 +968,10 @@ export interface paths {
         /**
          * Readings of any stretch of a run, exact from its samples
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["runs_stretch_retrieve"];
         put?: never;
@@ -684,6 +992,10 @@ export interface paths {
         /**
          * Lanes of a run
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["runs_trace_retrieve"];
         put?: never;
@@ -728,6 +1040,10 @@ export interface paths {
         /**
          * Check a script
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["scripts_check_create"];
         delete?: never;
@@ -748,6 +1064,10 @@ export interface paths {
         /**
          * The same script in its one layout
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["scripts_layout_create"];
         delete?: never;
@@ -766,9 +1086,37 @@ export interface paths {
         /**
          * Who is signed in
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["session_retrieve"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set one's password; other sessions end
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        put: operations["session_password_update"];
         post?: never;
         delete?: never;
         options?: never;
@@ -788,6 +1136,10 @@ export interface paths {
         /**
          * Sign out
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["session_sign_out_create"];
         delete?: never;
@@ -806,10 +1158,34 @@ export interface paths {
         /**
          * Stretches of one or several runs side by side
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["side_by_side_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign in with name and password; throttled after some failures
+         * @description A view for whoever is not signed in yet; changes still need the page's own token.
+         */
+        post: operations["sign_in_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -826,12 +1202,20 @@ export interface paths {
         /**
          * All studies, newest first
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["studies_list"];
         put?: never;
         /**
          * Ask another question about the same variants, with the same session
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["studies_create"];
         delete?: never;
@@ -890,6 +1274,10 @@ export interface paths {
         /**
          * Every metric and difference of a study
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["studies_board_retrieve"];
         put?: never;
@@ -910,14 +1298,42 @@ export interface paths {
         /**
          * What is timed by hand next, and how
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["studies_by_hand_retrieve"];
         put?: never;
         /**
          * Keep a session that was timed by hand as a run
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["studies_by_hand_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure a variant anew: is today like last time?
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_checks_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -998,6 +1414,10 @@ export interface paths {
         /**
          * Quantile curves of the frame times of a stretch, by variant
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["studies_distribution_retrieve"];
         put?: never;
@@ -1018,14 +1438,42 @@ export interface paths {
         /**
          * Logs brought and not yet kept
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         get: operations["studies_logs_list"];
         put?: never;
         /**
          * Bring a log: the file as it is; nothing of it is in the study yet
          * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
          */
         post: operations["studies_logs_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was not alike in the runs, and what was said of it
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_match_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1208,6 +1656,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/settlements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle something that was not alike, with a reason
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_settlements_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/settlements/{settlement}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take back what was said of it
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_settlements_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Links that show this study
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_shares_list"];
+        put?: never;
+        /**
+         * Make a link that shows this study, to be read only; shown once
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_shares_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/shares/{share}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke a share link
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_shares_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/stop": {
         parameters: {
             query?: never;
@@ -1292,6 +1824,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/subjects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The programs under test
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        get: operations["subjects_list"];
+        put?: never;
+        /**
+         * Add a subject
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        post: operations["subjects_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/subjects/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change a subject's name, maker or settings files
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        patch: operations["subjects_partial_update"];
+        trace?: never;
+    };
+    "/api/subjects/{subject}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a variant: its name, and the program that rigs start for it
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         */
+        post: operations["subjects_variants_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tokens of programs
+         * @description A view for the owners of a workspace.
+         */
+        get: operations["tokens_list"];
+        put?: never;
+        /**
+         * Make a token for a program, such as a build server; shown once
+         * @description A view for the owners of a workspace.
+         */
+        post: operations["tokens_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke a token, for good
+         * @description A view for the owners of a workspace.
+         */
+        delete: operations["tokens_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1311,6 +1967,14 @@ export interface components {
             metric: string;
             stretch: string[];
         };
+        Alike: {
+            runs: number;
+            found: number;
+            unsettled: number;
+            /** @description of the unsettled, those that hold verdicts back */
+            grave: number;
+            settled: number;
+        };
         Assignment: {
             run: number;
             title: string;
@@ -1321,9 +1985,24 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
-            /** @description what persons have confirmed for this rig */
-            confirmed: string[];
+            watch: components["schemas"]["WatchEnum"];
+            /** @description settings files of the subject, by plain name */
+            settings: {
+                [key: string]: unknown;
+            }[];
+            confirmed: components["schemas"]["RigConfirmed"][];
             fixtures: components["schemas"]["ProgramFixture"][];
+        };
+        Audit: {
+            id: number;
+            /** Format: date-time */
+            at: string;
+            who: string;
+            what: string;
+            study: number | null;
+            sent: {
+                [key: string]: unknown;
+            };
         };
         Board: {
             headline: string;
@@ -1368,11 +2047,21 @@ export interface components {
             times: string;
             better: boolean | null;
         };
+        ChangedFact: {
+            name: string;
+            before: string;
+            after: string;
+        };
         Changes: {
             question?: string;
             why?: string;
             factor?: string;
             baseline?: number;
+        };
+        Checks: {
+            variant: number;
+            /** @default 3 */
+            runs: number;
         };
         ChunkKept: {
             kept: boolean;
@@ -1398,14 +2087,40 @@ export interface components {
         };
         Column: {
             name: string;
-            role: components["schemas"]["RoleEnum"];
+            role: components["schemas"]["ColumnRoleEnum"];
             unit: string;
         };
+        /**
+         * @description * `skip` - skip
+         *     * `time` - time
+         *     * `frame time` - frame time
+         *     * `rate` - rate
+         *     * `processor` - processor
+         *     * `memory` - memory
+         *     * `marker` - marker
+         *     * `other` - other
+         * @enum {string}
+         */
+        ColumnRoleEnum: "skip" | "time" | "frame time" | "rate" | "processor" | "memory" | "marker" | "other";
         ComingRound: {
             number: number;
             cold: boolean;
             /** @description variants */
             order: number[];
+        };
+        /** @description What the run was measured under, besides the facts of its rig. */
+        Conditions: {
+            preconditions?: components["schemas"]["Precondition"][];
+            settings?: {
+                [key: string]: unknown;
+            } | null;
+            settings_after?: {
+                [key: string]: unknown;
+            } | null;
+            settings_made?: boolean;
+            work?: {
+                [key: string]: number;
+            };
         };
         Confirm: {
             text: string;
@@ -1482,6 +2197,31 @@ export interface components {
             shares: number[];
             curves: components["schemas"]["Curve"][];
         };
+        Drift: {
+            stretch: string[];
+            metric: string;
+            name: string;
+            in_percent: boolean;
+            /**
+             * Format: double
+             * @description from the first round to the last
+             */
+            change: number;
+            /** Format: double */
+            p: number;
+            drifts: boolean;
+            words: string;
+            points: components["schemas"]["DriftPoint"][];
+        };
+        DriftPoint: {
+            round: number;
+            variant: number;
+            /**
+             * Format: double
+             * @description from the variant's median; a share or own unit
+             */
+            value: number;
+        };
         Finding: {
             id: number;
             run: number;
@@ -1504,10 +2244,28 @@ export interface components {
             at_s: number;
             what: string;
         };
+        Fixture: {
+            name: string;
+            sha256: string;
+            /** @description bytes */
+            size: number;
+            used_by: components["schemas"]["UserOfFixture"][];
+        };
+        Found: {
+            value: string;
+            runs: number;
+        };
         Gaps: {
             start_s: number[];
             end_s: number[];
         };
+        /**
+         * @description * `breaks the comparison` - breaks the comparison
+         *     * `needs a word` - needs a word
+         *     * `harmless` - harmless
+         * @enum {string}
+         */
+        GradeEnum: "breaks the comparison" | "needs a word" | "harmless";
         /** @description Whether memory grows over the runs of a variant, where they are long enough to say. */
         Growing: {
             stretch: string[];
@@ -1553,12 +2311,39 @@ export interface components {
         HeartbeatAnswer: {
             abort: boolean;
         };
+        /** @description One metric of one variant in two kinds of runs. */
+        Held: {
+            stretch: string[];
+            metric: string;
+            name: string;
+            variant: number;
+            words: string;
+            verdict: string;
+            matters: boolean;
+            change_words: string;
+            percent_words: string;
+            interval_words: string;
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            gain_low: number | null;
+            /** Format: double */
+            gain_high: number | null;
+            /** Format: double */
+            band: number | null;
+        };
         Hello: {
             agent_version: string;
             /** @default 1 */
             protocol: string;
             facts: {
                 [key: string]: unknown;
+            };
+            /** @description what the rig may start */
+            programs?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
             };
         };
         InputPoints: {
@@ -1573,6 +2358,23 @@ export interface components {
             token: string;
             /** @description to be run on the machine that joins */
             command: string;
+        };
+        InvitationLine: {
+            id: number;
+            whom: string;
+            role: components["schemas"]["Role8a5Enum"];
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** Format: date-time */
+            expires: string;
+            used_by: string;
+        };
+        Invited: {
+            workspace: string;
+            role: string;
+            by: string;
+            whom: string;
         };
         JudgedLimit: {
             metric: string;
@@ -1616,6 +2418,16 @@ export interface components {
             /** Format: double */
             at_s: number;
         };
+        KeptPrecondition: {
+            what: string;
+            /** @description runs in which the agent found it so */
+            passed: number;
+            /** @description runs in which a person's word was taken */
+            ticked: number;
+            failed: number;
+            /** @description who ticked it, since when */
+            by: string[];
+        };
         /**
          * @description * `crash` - crash
          *     * `artefact` - artefact
@@ -1631,6 +2443,10 @@ export interface components {
          * @enum {string}
          */
         KindBd4Enum: "play" | "draft";
+        KnownFact: {
+            name: string;
+            value: string;
+        };
         /** @description One timing or frame stretch over all levels of the script's ladder. */
         LadderReading: {
             kind: components["schemas"]["LadderReadingKindEnum"];
@@ -1691,6 +2507,10 @@ export interface components {
             /** @description against the first stretch */
             changes: components["schemas"]["Change"][];
         };
+        Link: {
+            /** @description shown this once */
+            link: string;
+        };
         Log: {
             id: number;
             study: number;
@@ -1727,6 +2547,10 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        MadeToken: {
+            /** @description shown this once */
+            token: string;
+        };
         Mapped: {
             mapping: components["schemas"]["Mapping"];
         };
@@ -1758,10 +2582,29 @@ export interface components {
          * @enum {string}
          */
         MarkersEnum: "moments" | "steps" | "runs";
+        Match: {
+            standing: components["schemas"]["Alike"];
+            partings: components["schemas"]["Parting"][];
+            /** @description what is known of no run */
+            unknown: string[];
+            /** @description settled once, and not found in this way any more */
+            outlived: components["schemas"]["Settlement"][];
+            preconditions: components["schemas"]["KeptPrecondition"][];
+            drift: components["schemas"]["Drift"][];
+            watching: components["schemas"]["Watching"];
+            today: components["schemas"]["Today"] | null;
+        };
         Median: {
             /** Format: double */
             value: number;
             text: string;
+        };
+        Member: {
+            id: number;
+            name: string;
+            role: components["schemas"]["Role8a5Enum"];
+            /** Format: date-time */
+            last_seen: string | null;
         };
         /**
          * @description * `average_rate` - average_rate
@@ -1777,6 +2620,9 @@ export interface components {
          *     * `evenness` - evenness
          *     * `foreign_memory` - foreign_memory
          *     * `foreign_share` - foreign_share
+         *     * `handles` - handles
+         *     * `installed` - installed
+         *     * `installed_files` - installed_files
          *     * `key_to_picture` - key_to_picture
          *     * `key_to_picture_p95` - key_to_picture_p95
          *     * `lap_slowing` - lap_slowing
@@ -1800,10 +2646,14 @@ export interface components {
          *     * `processor_cores` - processor_cores
          *     * `processor_seconds` - processor_seconds
          *     * `processor_share` - processor_share
+         *     * `processor_spent` - processor_spent
          *     * `proportional_memory` - proportional_memory
          *     * `quiet_rate` - quiet_rate
          *     * `settled_memory` - settled_memory
          *     * `spikes` - spikes
+         *     * `start_handles` - start_handles
+         *     * `start_processes` - start_processes
+         *     * `start_threads` - start_threads
          *     * `steadiness` - steadiness
          *     * `step_processor` - step_processor
          *     * `step_time` - step_time
@@ -1813,7 +2663,7 @@ export interface components {
          *     * `unique_memory` - unique_memory
          * @enum {string}
          */
-        MetricEnum: "average_rate" | "busy_rate" | "companions_memory" | "companions_processor" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "key_to_picture" | "key_to_picture_p95" | "lap_slowing" | "lap_time" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
+        MetricEnum: "average_rate" | "busy_rate" | "companions_memory" | "companions_processor" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "handles" | "installed" | "installed_files" | "key_to_picture" | "key_to_picture_p95" | "lap_slowing" | "lap_time" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "processor_spent" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "start_handles" | "start_processes" | "start_threads" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
         NewClaim: {
             /** @description position of the candidate */
             variant: number;
@@ -1856,6 +2706,10 @@ export interface components {
             /** @description reactions it was found from */
             trials: number;
         };
+        NewInvitation: {
+            whom: string;
+            role: components["schemas"]["Role8a5Enum"];
+        };
         NewRehearsal: {
             /**
              * @description play the script, or let a person work and draft one from that
@@ -1877,10 +2731,25 @@ export interface components {
         NewRig: {
             name: string;
         };
+        NewShare: {
+            /** @default  */
+            whom: string;
+            /** @default 30 */
+            days: number;
+        };
         NewStudy: {
             /** @description study whose variants, script and terms it takes */
             like: number;
             question: string;
+        };
+        NewSubjectVariant: {
+            name: string;
+            /** @description name under which rigs know what to start */
+            program: string;
+        };
+        NewToken: {
+            name: string;
+            scope: components["schemas"]["ScopeEnum"];
         };
         NewVariant: {
             /** @description id of a variant of the subject */
@@ -1903,6 +2772,10 @@ export interface components {
             id: number;
             name: string;
             program: string;
+        };
+        OutcomeCount: {
+            outcome: string;
+            runs: number;
         };
         /**
          * @description * `finished` - finished
@@ -1970,6 +2843,40 @@ export interface components {
             share: number | null;
             only_in: string;
         };
+        /** @description One thing that was not the same in all runs. */
+        Parting: {
+            identity: string;
+            key: string;
+            name: string;
+            kind: components["schemas"]["PartingKindEnum"];
+            grade: components["schemas"]["GradeEnum"];
+            /** @description by variant */
+            values: components["schemas"]["Found"][][];
+            /** @description what it may have done to the readings */
+            caused: string;
+            words: string;
+            /** @description variants whose comparison it touches */
+            candidates: number[];
+            /** @description of the metrics it touches, all where empty */
+            families: string[];
+            /** @description where it changed from one run to the next */
+            places: components["schemas"]["Place"][];
+            /** @description it is what the study compares */
+            is_factor: boolean;
+            settled: components["schemas"]["Settlement"] | null;
+        };
+        /**
+         * @description * `machine` - machine
+         *     * `settings` - settings
+         *     * `work` - work
+         * @enum {string}
+         */
+        PartingKindEnum: "machine" | "settings" | "work";
+        Password: {
+            /** @default  */
+            old: string;
+            new: string;
+        };
         PatchedFindingChange: {
             kind?: components["schemas"]["KindA19Enum"];
             text?: string;
@@ -1988,6 +2895,8 @@ export interface components {
             order?: components["schemas"]["OrderEnum"];
             /** Format: double */
             rest_s?: number;
+            /** @description warm rounds in which each variant also runs once without sampling */
+            control_rounds?: number;
             /**
              * Format: double
              * @description share of the machine others may take, percent: a run with more is repeated
@@ -1998,6 +2907,23 @@ export interface components {
             paused?: boolean;
             /** @description for good: a rig comes back with a new token only */
             revoked?: boolean;
+        };
+        PatchedRole: {
+            role?: components["schemas"]["Role8a5Enum"];
+        };
+        PatchedSubjectValues: {
+            name?: string;
+            /** @default  */
+            maker: string;
+            settings?: components["schemas"]["SettingsFile"][];
+        };
+        Place: {
+            before_run: number;
+            after_run: number;
+            before_round: number;
+            after_round: number;
+            before: string;
+            after: string;
         };
         PlaceRow: {
             stretch: string[];
@@ -2018,6 +2944,8 @@ export interface components {
             order: components["schemas"]["OrderEnum"];
             /** Format: double */
             rest_s: number;
+            /** @description warm rounds in which each variant also runs once without sampling */
+            control_rounds: number;
             /**
              * Format: double
              * @description share of the machine others may take, percent: a run with more is repeated
@@ -2056,6 +2984,22 @@ export interface components {
             /** @description false where each point stands for several samples */
             every: boolean;
         };
+        Precondition: {
+            what: string;
+            state: components["schemas"]["PreconditionStateEnum"];
+            found?: string;
+            /** @description who ticked it */
+            by?: string;
+            /** @description since when it is ticked */
+            at?: string;
+        };
+        /**
+         * @description * `passed` - passed
+         *     * `failed` - failed
+         *     * `ticked` - ticked
+         * @enum {string}
+         */
+        PreconditionStateEnum: "passed" | "failed" | "ticked";
         Preview: {
             columns: components["schemas"]["SeenColumn"][];
             series: components["schemas"]["SeenSeries"][];
@@ -2108,6 +3052,13 @@ export interface components {
             /** Format: double */
             high_mib: number;
         };
+        /**
+         * @description * `round` - round
+         *     * `control` - control
+         *     * `check` - check
+         * @enum {string}
+         */
+        PurposeEnum: "round" | "control" | "check";
         Reason: {
             /** @description stays with the run and its numbers */
             reason: string;
@@ -2149,7 +3100,7 @@ export interface components {
             script: string;
             program: string;
             tags: string[];
-            confirmed: string[];
+            confirmed: components["schemas"]["RigConfirmed"][];
             kind: components["schemas"]["KindBd4Enum"];
             step_by_step: boolean;
             fixtures: {
@@ -2190,6 +3141,34 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        /** @description What a person has confirmed for the rig. */
+        RigConfirmed: {
+            text: string;
+            by: string;
+            at: string;
+        };
+        RigDetail: {
+            rig: components["schemas"]["Rig"];
+            /** @description what it is now, each with its unit */
+            known: components["schemas"]["KnownFact"][];
+            /** @description newest first */
+            states: components["schemas"]["RigState"][];
+            programs: components["schemas"]["Startable"][];
+            /** @description how its newest runs ended */
+            outcomes: components["schemas"]["OutcomeCount"][];
+            /** @description newest runs */
+            recent: number[];
+        };
+        /** @description What the rig was like for a time, and how that differed from the time before. */
+        RigState: {
+            /** Format: date-time */
+            first_seen: string;
+            /** Format: date-time */
+            last_seen: string;
+            /** @description measured while it was so */
+            runs: number;
+            changed: components["schemas"]["ChangedFact"][];
+        };
         /**
          * @description * `idle` - idle
          *     * `running` - running
@@ -2202,17 +3181,12 @@ export interface components {
          */
         RigStateEnum: "idle" | "running" | "draining" | "paused" | "silent" | "revoked" | "never seen";
         /**
-         * @description * `skip` - skip
-         *     * `time` - time
-         *     * `frame time` - frame time
-         *     * `rate` - rate
-         *     * `processor` - processor
-         *     * `memory` - memory
-         *     * `marker` - marker
-         *     * `other` - other
+         * @description * `owner` - owner
+         *     * `tester` - tester
+         *     * `reader` - reader
          * @enum {string}
          */
-        RoleEnum: "skip" | "time" | "frame time" | "rate" | "processor" | "memory" | "marker" | "other";
+        Role8a5Enum: "owner" | "tester" | "reader";
         Rounds: {
             /** @default 1 */
             count: number;
@@ -2293,6 +3267,7 @@ export interface components {
             facts: {
                 [key: string]: unknown;
             } | null;
+            conditions: components["schemas"]["Conditions"];
             observer: {
                 [key: string]: unknown;
             } | null;
@@ -2332,6 +3307,7 @@ export interface components {
             progress: {
                 [key: string]: unknown;
             };
+            purpose: components["schemas"]["PurposeEnum"];
             /** @description the run it takes the place of */
             repeats: number | null;
             origin: components["schemas"]["OriginEnum"];
@@ -2357,6 +3333,12 @@ export interface components {
             value: number;
             longer_than: boolean;
         };
+        /**
+         * @description * `read` - read
+         *     * `measure` - measure
+         * @enum {string}
+         */
+        ScopeEnum: "read" | "measure";
         Score: {
             variant: number;
             verdict: components["schemas"]["VerdictEnum"];
@@ -2431,15 +3413,62 @@ export interface components {
         };
         Session: {
             name: string;
-            role: string;
+            role: components["schemas"]["SessionRoleEnum"];
             workspace: string;
-            /** @description where live events come from */
+            /** @description where live events come from; empty without any */
             live_url: string;
+            /** @description all that a guest may see */
+            study: number | null;
+            has_password: boolean;
         };
         SessionGain: {
             study: number;
             question: string;
             factor_words: string;
+        };
+        /**
+         * @description * `owner` - owner
+         *     * `tester` - tester
+         *     * `reader` - reader
+         *     * `guest` - guest
+         *     * `read` - read
+         *     * `measure` - measure
+         * @enum {string}
+         */
+        SessionRoleEnum: "owner" | "tester" | "reader" | "guest" | "read" | "measure";
+        /** @description A settings file of the subject; rigs look for it by its plain name where they say. */
+        SettingsFile: {
+            file: string;
+            /** @description keys wanted; * for anything */
+            only?: string[];
+            /** @description keys that may differ */
+            ignore?: string[];
+        };
+        Settle: {
+            identity: string;
+            /** @description why the comparison stands all the same; stays with the study */
+            reason: string;
+        };
+        Settlement: {
+            id: number;
+            words: string;
+            reason: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        ShareLine: {
+            id: number;
+            whom: string;
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** Format: date-time */
+            expires: string;
+            /** Format: date-time */
+            last_used: string | null;
+            /** Format: date-time */
+            revoked: string | null;
         };
         Side: {
             run: number;
@@ -2464,6 +3493,10 @@ export interface components {
          * @enum {string}
          */
         SideEnum: "at most" | "at least";
+        SignIn: {
+            name: string;
+            password: string;
+        };
         Spike: {
             /** Format: double */
             at_s: number;
@@ -2525,6 +3558,25 @@ export interface components {
             verdict: components["schemas"]["VerdictEnum"];
             label: string;
             words: string;
+        };
+        Startable: {
+            name: string;
+            command: string;
+            log: string;
+            caches: string[];
+            companions: string[];
+            installed: string[];
+            settings: string[];
+            /** @description names only */
+            environment: string[];
+            /** @description that are started by it */
+            variants: string[];
+        };
+        StartedBy: {
+            rig: string;
+            command: string;
+            log: string;
+            caches: string[];
         };
         StopAsked: {
             stop: boolean;
@@ -2608,6 +3660,8 @@ export interface components {
             headline: string;
             metrics: number;
             profiles: number;
+            /** @description what was not alike in its runs */
+            match: components["schemas"]["Alike"];
             variants: components["schemas"]["Variant"][];
             /** @description of the subject, not in this study */
             others: components["schemas"]["OtherVariant"][];
@@ -2639,6 +3693,30 @@ export interface components {
          * @enum {string}
          */
         StudySummaryStateEnum: "not measured" | "running" | "waiting for a rig" | "measured";
+        Subject: {
+            id: number;
+            name: string;
+            maker: string;
+            settings: components["schemas"]["SettingsFile"][];
+            variants: components["schemas"]["SubjectVariant"][];
+            studies: number;
+        };
+        SubjectValues: {
+            name: string;
+            /** @default  */
+            maker: string;
+            settings?: components["schemas"]["SettingsFile"][];
+        };
+        SubjectVariant: {
+            id: number;
+            name: string;
+            program: string;
+            tags: string[];
+            /** @description in how many studies it takes part */
+            studies: number;
+            /** @description rigs that may start it, and how */
+            started_by: components["schemas"]["StartedBy"][];
+        };
         Tags: {
             /** @description a script's steps may be for variants that have, or lack, one of them */
             tags: string[];
@@ -2679,6 +3757,30 @@ export interface components {
             /** Format: double */
             band: number;
             verdict: components["schemas"]["VerdictEnum"];
+        };
+        Today: {
+            runs: number[];
+            /** @description how many of them have been read */
+            read: number;
+            variant: number;
+            /** Format: date-time */
+            at: string | null;
+            sentence: string;
+            held: components["schemas"]["Held"][];
+        };
+        TokenLine: {
+            id: number;
+            name: string;
+            scope: components["schemas"]["ScopeEnum"];
+            /** @description by which it is recognised */
+            begins: string;
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** Format: date-time */
+            last_used: string | null;
+            /** Format: date-time */
+            revoked: string | null;
         };
         Trace: {
             /** Format: double */
@@ -2738,6 +3840,10 @@ export interface components {
             rounds: number | null;
             why: string;
         };
+        UserOfFixture: {
+            study: number;
+            question: string;
+        };
         Variant: {
             name: string;
             program: string;
@@ -2752,6 +3858,19 @@ export interface components {
          * @enum {string}
          */
         VerdictEnum: "ahead" | "behind" | "level" | "open";
+        /**
+         * @description * `full` - full
+         *     * `outer` - outer
+         * @enum {string}
+         */
+        WatchEnum: "full" | "outer";
+        Watching: {
+            /** @description control runs that have been read */
+            runs: number;
+            /** @description control rounds the plan asks for */
+            planned: number;
+            costs: components["schemas"]["Held"][];
+        };
         /**
          * @description * `up` - up
          *     * `down` - down
@@ -3051,6 +4170,28 @@ export interface operations {
             };
         };
     };
+    audit_list: {
+        parameters: {
+            query?: {
+                /** @description entries older than this one */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Audit"][];
+                };
+            };
+        };
+    };
     findings_partial_update: {
         parameters: {
             query?: never;
@@ -3118,6 +4259,199 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Finding"];
+                };
+            };
+        };
+    };
+    fixtures_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fixture"][];
+                };
+            };
+        };
+    };
+    fixtures_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    fixtures_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fixture"];
+                };
+            };
+        };
+    };
+    fixtures_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    invitations_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationLine"][];
+                };
+            };
+        };
+    };
+    invitations_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    invitations_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    join_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+        };
+    };
+    join_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
                 };
             };
         };
@@ -3257,6 +4591,70 @@ export interface operations {
             };
         };
     };
+    members_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"][];
+                };
+            };
+        };
+    };
+    members_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    members_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRole"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"];
+                };
+            };
+        };
+    };
     rehearsals_hands_create: {
         parameters: {
             query?: never;
@@ -3390,6 +4788,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Invitation"];
+                };
+            };
+        };
+    };
+    rigs_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigDetail"];
                 };
             };
         };
@@ -3863,6 +5282,29 @@ export interface operations {
             };
         };
     };
+    session_password_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Password"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
     session_sign_out_create: {
         parameters: {
             query?: never;
@@ -3900,6 +5342,42 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SideBySide"];
                 };
+            };
+        };
+    };
+    sign_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No response body */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No response body */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4057,6 +5535,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+        };
+    };
+    studies_checks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Checks"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Match"];
                 };
             };
         };
@@ -4221,6 +5724,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Log"];
+                };
+            };
+        };
+    };
+    studies_match_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Match"];
                 };
             };
         };
@@ -4517,6 +6041,119 @@ export interface operations {
             };
         };
     };
+    studies_settlements_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settle"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Match"];
+                };
+            };
+        };
+    };
+    studies_settlements_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                settlement: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studies_shares_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareLine"][];
+                };
+            };
+        };
+    };
+    studies_shares_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewShare"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    studies_shares_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                share: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     studies_stop_create: {
         parameters: {
             query?: never;
@@ -4621,6 +6258,160 @@ export interface operations {
             path: {
                 position: number;
                 study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    subjects_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Subject"][];
+                };
+            };
+        };
+    };
+    subjects_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubjectValues"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Subject"];
+                };
+            };
+        };
+    };
+    subjects_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSubjectValues"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Subject"];
+                };
+            };
+        };
+    };
+    subjects_variants_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSubjectVariant"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Subject"];
+                };
+            };
+        };
+    };
+    tokens_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenLine"][];
+                };
+            };
+        };
+    };
+    tokens_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeToken"];
+                };
+            };
+        };
+    };
+    tokens_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: number;
             };
             cookie?: never;
         };

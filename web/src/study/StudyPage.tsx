@@ -10,6 +10,8 @@ import { Looks } from "../parts/variants";
 import { count } from "../parts/words";
 import { Ask } from "./ask/Ask";
 import { Decide } from "./decide/Decide";
+import { Match } from "./match/Match";
+import { inShort } from "./match/standing";
 import { Measure } from "./measure/Measure";
 import { Read } from "./read/Read";
 
@@ -38,6 +40,13 @@ export const NOTCHES: Notch[] = [
     key: "a",
     state: (study) => count(study.variants.length, "variant"),
     page: Ask,
+  },
+  {
+    id: "match",
+    name: "Match",
+    key: "t",
+    state: (study) => inShort(study.match),
+    page: Match,
   },
   {
     id: "script",

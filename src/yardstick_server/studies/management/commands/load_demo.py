@@ -16,8 +16,8 @@ from yardstick_core.record import from_journal
 from yardstick_core.streams.chunk import decode_journal
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.judging import judge_study, keep_readings
-from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
-from yardstick_server.runs.models import Run
+from yardstick_server.inventory.models import Fixture, Rig, Subject, Variant
+from yardstick_server.runs.models import CONTROL, ROUND, Run
 from yardstick_server.studies.models import Study, StudyPlan
 from yardstick_server.traces.ingest import keep_chunk
 
@@ -91,6 +91,7 @@ class Command(BaseCommand):
                 place=about["place"],
                 cold=about["cold"],
                 level=about.get("level", ""),
+                purpose=CONTROL if about.get("watch") == "outer" else ROUND,
                 rig=rig,
                 state="running",
                 started=datetime.fromisoformat(about["started"]),
@@ -108,6 +109,6 @@ class Command(BaseCommand):
         record = from_journal(journal)
         run.outcome, run.detail, run.state = record.outcome, record.detail, "measured"
         facts = [entry["facts"] for entry in journal if entry["kind"] == "facts"]
-        run.facts = RigFacts.keep(rig, facts[0]) if facts else None
+        run.keep_facts(facts[0] if facts else {})
         run.save()
         keep_readings(run)

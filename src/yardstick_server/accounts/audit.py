@@ -1,0 +1,111 @@
+"""Notes who changed what: every successful change by a person or a program leaves an entry."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from rest_framework.request import Request
+
+from yardstick_server.accounts.models import AuditEntry
+
+#: What each changing route does, in words; empty where it changes nothing that is kept.
+ACTIONS: dict[tuple[str, str], str] = {
+    ("POST", "session/sign-out"): "signed out",
+    ("PUT", "session/password"): "changed their password",
+    ("PATCH", "members/<int:member>"): "changed a role",
+    ("DELETE", "members/<int:member>"): "took a member out",
+    ("POST", "invitations"): "invited somebody",
+    ("DELETE", "invitations/<int:invitation>"): "took an invitation back",
+    ("POST", "tokens"): "made a token",
+    ("DELETE", "tokens/<int:token>"): "revoked a token",
+    ("POST", "studies/<int:study>/shares"): "shared a study",
+    ("DELETE", "studies/<int:study>/shares/<int:share>"): "revoked a share link",
+    ("POST", "subjects"): "added a subject",
+    ("PATCH", "subjects/<int:subject>"): "changed a subject",
+    ("POST", "subjects/<int:subject>/variants"): "added a variant to a subject",
+    ("PUT", "fixtures/<str:name>"): "kept a fixture",
+    ("DELETE", "fixtures/<str:name>"): "threw a fixture away",
+    ("POST", "rigs"): "made a rig's token",
+    ("PATCH", "rigs/<str:name>"): "changed a rig",
+    ("POST", "rigs/<str:name>/confirmations"): "confirmed something for a rig",
+    ("POST", "scripts/check"): "",
+    ("POST", "scripts/layout"): "",
+    ("POST", "studies"): "asked a new question",
+    ("POST", "studies/<int:study>/ask"): "changed what is asked",
+    ("POST", "studies/<int:study>/variants"): "added a variant",
+    ("PUT", "studies/<int:study>/variants/<int:position>"): "changed a variant's tags",
+    ("DELETE", "studies/<int:study>/variants/<int:position>"): "took a variant out",
+    ("PUT", "studies/<int:study>/terms"): "changed what counts",
+    ("POST", "studies/<int:study>/profiles"): "added a profile",
+    ("PUT", "studies/<int:study>/profiles/<int:profile>"): "changed a profile",
+    ("DELETE", "studies/<int:study>/profiles/<int:profile>"): "threw a profile away",
+    ("PATCH", "studies/<int:study>/plan"): "changed the plan",
+    ("POST", "studies/<int:study>/plan/start"): "started the plan",
+    ("PUT", "studies/<int:study>/script"): "changed the script",
+    ("POST", "studies/<int:study>/rounds"): "asked for more rounds",
+    ("POST", "studies/<int:study>/stop"): "stopped the study",
+    ("POST", "studies/<int:study>/checks"): "asked for a check of today",
+    ("POST", "studies/<int:study>/settlements"): "settled a difference",
+    ("DELETE", "studies/<int:study>/settlements/<int:settlement>"): "took a settlement back",
+    ("POST", "studies/<int:study>/claims"): "put up a claim",
+    ("DELETE", "studies/<int:study>/claims/<int:claim>"): "took a claim back",
+    ("POST", "studies/<int:study>/by-hand"): "kept a run timed by hand",
+    ("POST", "studies/<int:study>/logs"): "brought a log",
+    ("DELETE", "logs/<int:log>"): "threw a log away",
+    ("POST", "logs/<int:log>/look"): "",
+    ("POST", "logs/<int:log>/read"): "",
+    ("POST", "logs/<int:log>/keep"): "made runs of a log",
+    ("POST", "runs/<int:run>/let-in"): "let a run in",
+    ("POST", "studies/<int:study>/rehearsals"): "rehearsed",
+    ("POST", "rehearsals/<int:rehearsal>/stop"): "",
+    ("POST", "rehearsals/<int:rehearsal>/step"): "",
+    ("POST", "rehearsals/<int:rehearsal>/hands"): "",
+    ("POST", "runs/<int:run>/abort"): "aborted a run",
+    ("POST", "runs/<int:run>/left-out"): "left a run out",
+    ("DELETE", "runs/<int:run>/left-out"): "took a run back in",
+    ("POST", "runs/<int:run>/repeat"): "repeated a run",
+    ("POST", "runs/<int:run>/findings"): "noted a finding",
+    ("PATCH", "findings/<int:finding>"): "changed a finding",
+    ("PUT", "findings/<int:finding>"): "changed a finding",
+    ("DELETE", "findings/<int:finding>"): "took a finding back",
+    ("PUT", "findings/<int:finding>/picture"): "put a picture to a finding",
+    ("DELETE", "findings/<int:finding>/picture"): "took a finding's picture away",
+}
+LONGEST, MOST_FIELDS = 120, 12
+HIDDEN = ("password", "token", "old", "new")
+
+
+def note(view: Any, request: Request) -> None:
+    """Keep an entry of a change that has just been made."""
+    match = request._request.resolver_match
+    route = str(match.route).removeprefix("api/") if match else ""
+    what = ACTIONS.get((str(request.method), route), f"{request.method} {route}")
+    member = getattr(request.user, "member", None)
+    if what and member is not None:
+        AuditEntry.objects.create(
+            workspace=member.workspace,
+            who=request.user.get_username(),
+            what=what,
+            study=view.kwargs.get("study"),
+            path=request.path[:200],
+            sent=_sent(request),
+        )
+
+
+def _sent(request: Request) -> dict[str, Any]:
+    """What was asked for, shortened, without anything secret."""
+    data = request._full_data  # what the view has read of it, if anything
+    if not isinstance(data, dict):
+        return {}
+    return {
+        str(key)[:40]: _short(value)
+        for key, value in list(data.items())[:MOST_FIELDS]
+        if str(key) not in HIDDEN
+    }
+
+
+def _short(value: Any) -> Any:
+    if value is None or isinstance(value, (bool, int, float)):
+        return value
+    text = str(value)
+    return text if len(text) <= LONGEST else f"{text[:LONGEST]}…"

@@ -1,0 +1,69 @@
+"""The parity sheet of a study, from the runs that are compared and what persons have settled."""
+
+from __future__ import annotations
+
+from yardstick_core.match.facts import BREAKS, HARMLESS, flat
+from yardstick_core.match.parity import Sheet, Witness, parity
+from yardstick_server.runs.models import MEASURED, ROUND, Run
+from yardstick_server.studies.models import Study
+
+
+def witnesses_of(study: Study) -> list[Witness]:
+    """The runs that are compared, as they tell of their conditions, in the order measured.
+
+    Runs brought in or timed by hand have no facts of their own; their reservation is another.
+    """
+    runs = (
+        study.runs.filter(state="read", purpose=ROUND, origin=MEASURED, cold=False, left_out="")
+        .select_related("variant", "facts", "rig", "script")
+        .order_by("started", "id")
+    )
+    return [_witness(run, order) for order, run in enumerate(runs)]
+
+
+def _witness(run: Run, order: int) -> Witness:
+    known = run.conditions
+    level = f" at {run.level}" if run.level else ""
+    return Witness(
+        run.pk,
+        run.variant.position,
+        run.round,
+        order,
+        {
+            **flat(run.known_facts),
+            **{f"fixtures.{name}": sha[:12] for name, sha in known.get("fixtures", {}).items()},
+            "script": f"version {run.script.number}",
+        },
+        known.get("settings"),
+        known.get("settings_after"),
+        bool(known.get("settings_made")),
+        {f"{key}{level}": count for key, count in known.get("work", {}).items()}
+        if run.outcome == "finished"
+        else {},
+    )
+
+
+def sheet_of(study: Study, baseline: int | None = None) -> Sheet:
+    """What was not alike in the runs of a study, against its own baseline or another variant."""
+    names = [part.variant.name for part in study.variants]
+    base = study.baseline if baseline is None else baseline
+    return parity(witnesses_of(study), names, base, study.factor.strip().lower())
+
+
+def settled(study: Study) -> set[str]:
+    """Identities of what persons have settled in a study."""
+    return set(study.settlements.values_list("identity", flat=True))
+
+
+def standing(study: Study) -> dict[str, int]:
+    """How a study's sheet stands: what there is to settle, how much of it grave, how much done."""
+    sheet, done = sheet_of(study), settled(study)
+    asked = [part for part in sheet.partings if part.grade != HARMLESS]
+    left = [part for part in asked if part.identity not in done]
+    return {
+        "runs": sheet.runs,
+        "found": len(sheet.partings),
+        "unsettled": len(left),
+        "grave": sum(part.grade == BREAKS for part in left),
+        "settled": len(asked) - len(left),
+    }

@@ -1,0 +1,87 @@
+/** Match: what was not alike in the runs besides the factor, and what persons say of it. */
+import { useSearchParams } from "react-router";
+import type { Schemas, Study } from "../../api/client";
+import { useMatch } from "../../api/match";
+import { useKeys } from "../../parts/keyboard";
+import { Trouble, Waiting } from "../../parts/Trouble";
+import { Drifting } from "./Drifting";
+import { Preconditions } from "./Preconditions";
+import { Settling } from "./Settling";
+import { Sheet } from "./Sheet";
+import { inASentence } from "./standing";
+import { Today } from "./Today";
+import { Watching } from "./Watching";
+
+export type MatchSheet = Schemas["Match"];
+export type Parting = Schemas["Parting"];
+
+export function Match(props: { study: Study }) {
+  const match = useMatch(props.study.id);
+  if (match.isPending) return <Waiting what="the parity sheet" />;
+  if (match.error)
+    return <Trouble what="The parity sheet" error={match.error} again={() => match.refetch()} />;
+  return <Matched study={props.study} match={match.data} />;
+}
+
+function Matched(props: { study: Study; match: MatchSheet }) {
+  const { study, match } = props;
+  const [search, setSearch] = useSearchParams();
+  const { partings } = match;
+  const chosen = partings.find((part) => part.identity === search.get("item")) ?? partings[0];
+  const choose = (identity: string) =>
+    setSearch(
+      (now) => {
+        now.set("item", identity);
+        return now;
+      },
+      { replace: true },
+    );
+  const step = (by: number) => {
+    const place = chosen ? partings.indexOf(chosen) : -1;
+    const next = partings[Math.max(0, Math.min(partings.length - 1, place + by))];
+    if (next) choose(next.identity);
+  };
+  useKeys("Match", [
+    { keys: "j", does: "next difference", act: () => step(1) },
+    { keys: "k", does: "previous difference", act: () => step(-1) },
+    {
+      keys: "Enter",
+      does: "settle it: say why the comparison stands",
+      act: () => document.getElementById("reason")?.focus(),
+    },
+  ]);
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
+      <div tabIndex={0} className="min-h-0 overflow-auto px-6 pt-4 pb-10">
+        <h1 className="text-[15px] font-semibold">
+          What differs between the runs besides the {study.factor}
+        </h1>
+        <Sheet study={study} partings={partings} chosen={chosen?.identity} choose={choose} />
+        {match.unknown.length > 0 && (
+          <p className="mt-2 max-w-4xl text-[12px] text-ink-2">
+            Not known of any run, so not held against one another: {match.unknown.join(", ")}.
+          </p>
+        )}
+        {match.outlived.map((one) => (
+          <p key={one.id} className="mt-1 max-w-4xl text-[12px] text-ink-2">
+            Settled by {one.by}, and not found in this way any more: {one.words}. “{one.reason}”
+          </p>
+        ))}
+        <Drifting study={study} drift={match.drift} />
+        <div className="mt-7 grid max-w-5xl grid-cols-2 gap-8">
+          <Watching study={study} watching={match.watching} />
+          <Today study={study} today={match.today ?? null} />
+        </div>
+        <Preconditions found={match.preconditions} study={study} />
+      </div>
+      <aside
+        tabIndex={0}
+        aria-label="the chosen difference"
+        className="overflow-auto border-l border-line bg-card px-5 py-4"
+      >
+        <p className="text-[17px] leading-snug">{inASentence(match.standing)}</p>
+        {chosen && <Settling key={chosen.identity} study={study} part={chosen} />}
+      </aside>
+    </div>
+  );
+}
