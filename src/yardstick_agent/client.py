@@ -97,12 +97,13 @@ class Client:
         body = {"progress": progress}
         return dict(self._agreed("POST", f"/api/agent/runs/{run}/heartbeat", json=body).json())
 
-    def put_chunk(self, run: int, stream: str, sequence: int, data: bytes, sha256: str) -> None:
+    def put_chunks(self, run: int, message: bytes) -> None:
+        """Send chunks that were packed together; all are taken, or ServerRefused says why none."""
         self._agreed(
-            "PUT",
-            f"/api/agent/runs/{run}/streams/{stream}/chunks/{sequence}",
-            content=data,
-            headers={"Content-Type": "application/octet-stream", "Chunk-SHA256": sha256},
+            "POST",
+            f"/api/agent/runs/{run}/chunks",
+            content=message,
+            headers={"Content-Type": "application/octet-stream"},
         )
 
     def put_picture(self, run: int, name: str, picture: bytes) -> None:

@@ -147,6 +147,7 @@ class Service:
         log.close()
         leftovers.note(folder, process.pid)
         sender = Sender(self.client, run, folder)
+        again = HEARTBEAT_SECONDS
         while process.poll() is None:
             if self.stopping.is_set():
                 process.send_signal(signal.SIGTERM)
@@ -154,6 +155,7 @@ class Service:
                 break
             try:
                 answer = self.client.heartbeat(run, _live(folder))
+                again = max(HEARTBEAT_SECONDS, float(answer.get("again_s", 0)))
                 if answer.get("abort"):
                     process.send_signal(signal.SIGTERM)
                 sender.send(finished=False)
@@ -164,7 +166,7 @@ class Service:
                 self.say(f"run {run}: {refused}")
                 process.send_signal(signal.SIGTERM)
             try:
-                process.wait(HEARTBEAT_SECONDS)
+                process.wait(again)
             except subprocess.TimeoutExpired:
                 continue
         leftovers.end_all(folder)

@@ -124,6 +124,11 @@ SPECTACULAR_SETTINGS = {
     "DESCRIPTION": "Studies, runs, readings and differences of interactive desktop programs.",
     "SERVE_PERMISSIONS": ["yardstick_server.accounts.access.IsMember"],
     "COMPONENT_SPLIT_REQUEST": False,
+    "ENUM_NAME_OVERRIDES": {
+        "FindingKindEnum": "yardstick_server.runs.models.FINDING_KINDS",
+        "RehearsalKindEnum": ["play", "draft"],
+        "MemberRoleEnum": ["owner", "tester", "reader"],
+    },
 }
 PROCRASTINATE_WORKER_DEFAULTS = {"update_heartbeat_interval": 1, "stalled_worker_timeout": 5}
 

@@ -79,7 +79,7 @@ from yardstick_server.studies.views import (
     StudyList,
 )
 from yardstick_server.traces.exports import ExportView
-from yardstick_server.traces.ingest import PutChunk
+from yardstick_server.traces.ingest import PutChunk, PutChunks
 from yardstick_server.traces.stretches import LapsView, SideBySideView, StretchView
 from yardstick_server.traces.views import TraceView
 
@@ -163,6 +163,7 @@ agent_api = [
     path("runs/take", TakeRun.as_view()),
     path("runs/<int:run>/heartbeat", Heartbeat.as_view()),
     path("runs/<int:run>/streams/<str:stream>/chunks/<int:sequence>", PutChunk.as_view()),
+    path("runs/<int:run>/chunks", PutChunks.as_view()),
     path("runs/<int:run>/pictures/<str:name>", PutRunPicture.as_view()),
     path("runs/<int:run>/seal", SealRun.as_view()),
     path("rehearsals/take", TakeRehearsal.as_view()),

@@ -21,6 +21,7 @@ from yardstick_agent.display.picture import png
 from yardstick_agent.sampling import processes
 from yardstick_agent.service import Service, prepare
 from yardstick_core import PROTOCOL
+from yardstick_core.streams.batch import unpack
 
 pytestmark = pytest.mark.screen
 DRAFT = b"a draft"
@@ -63,9 +64,11 @@ class PretendedServer:
         if path.endswith("/heartbeat"):
             self.beats.append(json.loads(request.content)["progress"])
             return httpx.Response(200, json={"abort": self.abort})
-        if request.method == "PUT":
-            self.chunks[path] = request.content
-            return httpx.Response(201, json={})
+        if path.endswith("/chunks"):
+            run = int(path.split("/")[-2])
+            for piece in unpack(request.content):
+                self.chunks[run, piece.stream, piece.sequence] = piece.data
+            return httpx.Response(200, json={})
         run = int(path.split("/")[-2])
         self.seals[run] = json.loads(request.content)
         return httpx.Response(200, json={"sealed": True})
@@ -105,7 +108,7 @@ def test_runs_are_taken_played_and_sent_one_after_another(tmp_path):
     assert server.hellos[0]["facts"]["cores"] > 0
     assert any(beat.get("step") == "Only" for beat in server.beats)
     for run in (1, 2):
-        assert f"/api/agent/runs/{run}/streams/frames/chunks/0" in server.chunks
+        assert (run, "frames", 0) in server.chunks
         assert server.seals[run]["streams"]["journal"]["samples"] > 5
     assert list(tmp_path.glob("run-*")) == []
 

@@ -13,6 +13,7 @@ from yardstick_agent.service import RunRefused, Service, note_outcome, prepare, 
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
 from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_core.streams.batch import unpack
 
 MS = 1_000_000
 
@@ -46,11 +47,11 @@ class FakeServer:
             self.away_for -= 1
             raise httpx.ConnectError("no route")
         path = request.url.path
-        if request.method == "PUT":
-            *_, sequence = path.split("/")
-            assert request.headers["Chunk-SHA256"] == hashlib.sha256(request.content).hexdigest()
-            self.chunks[path.split("/streams/")[1].split("/")[0], int(sequence)] = request.content
-            return httpx.Response(201, json={})
+        if path.endswith("/chunks"):
+            for piece in unpack(request.content):
+                assert piece.sha256 == hashlib.sha256(piece.data).hexdigest()
+                self.chunks[piece.stream, piece.sequence] = piece.data
+            return httpx.Response(200, json={})
         if path.endswith("/seal"):
             return self.seal(json.loads(request.content))
         return httpx.Response(404, json={"detail": "nothing here"})

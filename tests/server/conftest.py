@@ -43,6 +43,7 @@ class World:
     workspace: Workspace
     study: Study
     owner: Client
+    tester: Client
     reader: Client
     rig: Client
     rig_record: Rig
@@ -52,8 +53,8 @@ class World:
 
 def make_world(name: str) -> World:
     workspace = Workspace.objects.create(name=name)
-    owner, reader = Client(), Client()
-    for client, role in ((owner, "owner"), (reader, "reader")):
+    owner, tester, reader = Client(), Client(), Client()
+    for client, role in ((owner, "owner"), (tester, "tester"), (reader, "reader")):
         user = User.objects.create(username=f"{name}-{role}")
         Member.objects.create(workspace=workspace, user=user, role=role)
         client.force_login(user)
@@ -69,7 +70,7 @@ def make_world(name: str) -> World:
         study.study_variants.create(variant=variant, position=position)
     study.keep_script(SCRIPT)
     rig = Client(headers={"Authorization": f"Rig {token}"})
-    return World(workspace, study, owner, reader, rig, rig_record, token)
+    return World(workspace, study, owner, tester, reader, rig, rig_record, token)
 
 
 @pytest.fixture

@@ -1,56 +1,10 @@
-"""Who may see and do what: strangers nothing, readers only look, teams only their own."""
+"""Signing in by link, tokens of rigs, and what readers and other teams may not do."""
 
 import pytest
 from django.test import Client
-from django.urls import get_resolver
 
 from yardstick_server.accounts.models import Member, SignInLink
 from yardstick_server.studies.models import Study
-
-
-def api_routes() -> list[str]:
-    """Every route of the API, with numbers put in, found from the routing itself."""
-    routes = [str(pattern.pattern) for pattern in get_resolver().url_patterns]
-    filled = []
-    for route in routes:
-        if not route.startswith("api/"):
-            continue
-        for name, value in {
-            "<int:study>": "1",
-            "<int:run>": "1",
-            "<int:claim>": "1",
-            "<int:profile>": "1",
-            "<int:position>": "1",
-            "<int:sequence>": "0",
-            "<str:name>": "loft",
-            "<int:rehearsal>": "1",
-            "<int:finding>": "1",
-            "<int:log>": "1",
-            "<int:settlement>": "1",
-            "<int:member>": "1",
-            "<int:invitation>": "1",
-            "<int:token>": "1",
-            "<int:share>": "1",
-            "<int:subject>": "1",
-            "<str:token>": "no-such-token",
-            "<str:stream>": "frames",
-            "<str:sha256>": "0" * 64,
-        }.items():
-            route = route.replace(name, value)
-        assert "<" not in route, f"{route}: say what stands for its parts"
-        filled.append(f"/{route}")
-    return filled
-
-
-def test_there_are_routes_to_test():
-    assert len(api_routes()) > 20
-
-
-@pytest.mark.parametrize("method", ["get", "post", "put", "delete", "patch"])
-def test_a_stranger_gets_nothing_anywhere(db, method):
-    for route in api_routes():
-        answer = getattr(Client(), method)(route)
-        assert answer.status_code in (401, 403), f"{method} {route}: {answer.status_code}"
 
 
 @pytest.mark.parametrize("token", ["Rig wrong", "Rig", "Bearer x", "Rig a b"])

@@ -17,6 +17,10 @@ from typing import Any
 from yardstick_agent.client import Client
 from yardstick_agent.spool.reader import SpooledChunk, SpoolReader
 from yardstick_core.record import from_journal
+from yardstick_core.streams.batch import Piece, pack
+
+#: Chunks go together up to so many bytes and so many of them.
+MOST_BYTES, MOST_TOGETHER = 4 * 1024 * 1024, 200
 
 
 @dataclass(slots=True)
@@ -63,14 +67,20 @@ class Sender:
 
     def send(self, *, finished: bool) -> int:
         """Send what is ready; how many chunks were. Raises ServerAway, ServerRefused."""
-        count = 0
+        count, size = 0, 0
+        waiting: list[SpooledChunk] = []
         for stream in self.reader.streams():
             done = self.sent.get(stream, _Sent())
             parts = self.reader.chunks(stream, done.chunks, done.next_item, finished=finished)
             for part in parts:
-                self._put(part)
-                self._remember(part)
-                count += 1
+                if waiting and (
+                    size + len(part.data) > MOST_BYTES or len(waiting) == MOST_TOGETHER
+                ):
+                    self._put(waiting)
+                    waiting, size = [], 0
+                waiting.append(part)
+                count, size = count + 1, size + len(part.data)
+        self._put(waiting)
         return count
 
     def seal(self) -> None:
@@ -116,11 +126,19 @@ class Sender:
             sequence, item = places[stream]
             if (stream, sequence) in wanted:
                 parts = self.reader.chunks(stream, sequence, item, finished=True)
-                self._put(next(parts))
+                self._send([next(parts)])
             places[stream] = (sequence + 1, chunk["next_item"])
 
-    def _put(self, part: SpooledChunk) -> None:
-        self.client.put_chunk(self.run, part.stream, part.sequence, part.data, part.sha256)
+    def _put(self, parts: list[SpooledChunk]) -> None:
+        """Send chunks in one message, then remember that they have been accepted."""
+        if parts:
+            self._send(parts)
+            for part in parts:
+                self._remember(part)
+
+    def _send(self, parts: list[SpooledChunk]) -> None:
+        pieces = [Piece(part.stream, part.sequence, part.sha256, part.data) for part in parts]
+        self.client.put_chunks(self.run, pack(pieces))
 
     def _remember(self, part: SpooledChunk) -> None:
         chunk = {

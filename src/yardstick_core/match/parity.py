@@ -167,7 +167,7 @@ def _fact(
 def _program(
     fact: Fact, values: list[Any], runs: list[Witness], variants: Sequence[str], baseline: int
 ) -> Parting:
-    """A program that ran beside some runs; it weighs where it did so far more often for one side."""
+    """A program that ran beside some runs; it weighs where it did so far more for one side."""
     sides: dict[int, list[bool]] = {}
     for run, value in zip(runs, values, strict=True):
         sides.setdefault(run.variant, []).append(value != NOT_RUNNING)

@@ -66,7 +66,7 @@ class SubjectSerializer(serializers.Serializer):
 
 class SubjectValuesSerializer(serializers.Serializer):
     name = serializers.CharField(max_length=120)
-    maker = serializers.CharField(max_length=120, allow_blank=True, default="")
+    maker = serializers.CharField(max_length=120, allow_blank=True, required=False)
     settings = SettingsFileSerializer(many=True, default=list, max_length=20)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from typing import Any
 
+from django.core.cache import cache
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -21,6 +22,11 @@ from yardstick_server.analysis.tasks import read_run
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import CONTROL, LEASE, Run
+
+#: All rigs together are asked to come so often at most; a lease bears the slowest beat.
+MOST_HEARTBEATS_A_SECOND = 80
+FASTEST_S, SLOWEST_S = 0.5, LEASE.total_seconds() / 3
+COUNTED_FOR_S = 2
 
 
 class HelloSerializer(serializers.Serializer):
@@ -72,6 +78,7 @@ class HeartbeatSerializer(serializers.Serializer):
 
 class HeartbeatAnswerSerializer(serializers.Serializer):
     abort = serializers.BooleanField()
+    again_s = serializers.FloatField(help_text="when to come again: later where many rigs measure")
 
 
 class StreamSealSerializer(serializers.Serializer):
@@ -168,7 +175,15 @@ class Heartbeat(RigView):
         notify(
             found.study.workspace_id, "progress", study=found.study_id, run=run, progress=progress
         )
-        return Response({"abort": found.abort_asked})
+        return Response({"abort": found.abort_asked, "again_s": again_s()})
+
+
+def again_s() -> float:
+    """How long a rig waits before its next heartbeat: so that all of them stay few a second."""
+    running = cache.get_or_set(
+        "running", lambda: Run.objects.filter(state="running").count(), COUNTED_FOR_S
+    )
+    return min(max(FASTEST_S, running / MOST_HEARTBEATS_A_SECOND), SLOWEST_S)
 
 
 class SealRun(RigView):

@@ -16,6 +16,7 @@ from yardstick_core.readings import METRICS
 from yardstick_core.script import outline, parse
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.records import journal_of
+from yardstick_server.inventory.views import KnownFactSerializer, known_facts
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import ORIGINS, PURPOSES, Run
 from yardstick_server.traces.drawing import counters_drawn
@@ -149,6 +150,7 @@ class RunDetailSerializer(serializers.Serializer):
     readings = RunReadingSerializer(many=True)
     came_from = serializers.DictField(help_text="of a run that was brought in: file and mapping")
     facts = serializers.DictField(allow_null=True)
+    known = KnownFactSerializer(many=True, help_text="the same facts with names and units")
     conditions = ConditionsSerializer()
     observer = serializers.DictField(allow_null=True)
     beside = serializers.ListField(
@@ -219,6 +221,7 @@ class RunDetail(MemberView):
             ],
             "came_from": found.came_from,
             "facts": found.known_facts or found.came_from.get("machine"),
+            "known": known_facts(found.known_facts or found.came_from.get("machine") or {}),
             "conditions": found.conditions,
             "observer": observer[-1] if observer else None,
             "beside": list(

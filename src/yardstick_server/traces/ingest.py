@@ -16,12 +16,15 @@ from rest_framework.parsers import BaseParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.streams import batch
 from yardstick_core.streams import chunk as packed
 from yardstick_server.accounts.member_views import RigView
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.models import Chunk
 
 MOST_CHUNK_BYTES = 8 * 1024 * 1024
+#: A stream of ten samples a second fills so many in four months.
+MOST_CHUNKS_OF_A_STREAM = 500_000
 STREAM_NAME = re.compile(r"^[a-z][a-z0-9_.]{0,63}$")
 
 
@@ -64,12 +67,87 @@ class PutChunk(RigView):
             raise ValidationError(
                 "the checksum does not fit the content: nothing was kept, send the chunk again"
             )
-        if not STREAM_NAME.match(stream):
-            raise ValidationError(f"“{stream[:64]}” is no name for a stream")
+        check_place(stream, sequence)
         kept = keep_chunk(found, stream, sequence, data, sha256)
         return Response(
             {"kept": kept, "samples": packed.read_head(data).count}, status=201 if kept else 200
         )
+
+
+class ChunksKeptSerializer(serializers.Serializer):
+    kept = serializers.IntegerField()
+    known = serializers.IntegerField(help_text="that were there already, the same")
+
+
+class PutChunks(RigView):
+    """Many chunks in one message; either all of them are good, or none is kept."""
+
+    parser_classes = [OctetStreamParser]
+
+    @extend_schema(
+        request={"application/octet-stream": OpenApiTypes.BINARY},
+        responses={200: ChunksKeptSerializer},
+    )
+    def post(self, request: Request, run: int) -> Response:
+        found = get_object_or_404(Run, pk=run, rig=self.rig)
+        data = request.data if isinstance(request.data, bytes) else b""
+        try:
+            pieces = batch.unpack(data)
+        except packed.ChunkError as error:
+            raise ValidationError(f"{error}: nothing was kept, send it again") from error
+        kept = keep_all(found, pieces)
+        return Response({"kept": kept, "known": len(pieces) - kept})
+
+
+def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
+    """Store those of some chunks that are not there yet; how many they were.
+
+    Raises as `keep_chunk` does, and then keeps none.
+    """
+    there = run.chunks.filter(
+        stream__in={piece.stream for piece in pieces},
+        sequence__in={piece.sequence for piece in pieces},
+    )
+    known = {(s, n): sha256 for s, n, sha256 in there.values_list("stream", "sequence", "sha256")}
+    new = [piece for piece in pieces if piece[:2] not in known]
+    if any(known.get(piece[:2], piece.sha256) != piece.sha256 for piece in pieces):
+        raise Conflict()
+    if not new:
+        return 0
+    if run.state != "running":
+        raise Conflict(f"the run is {run.state}: it takes no more chunks")
+    rows = [_row(run, piece) for piece in new]
+    try:
+        with transaction.atomic():
+            Chunk.objects.bulk_create(rows)
+    except IntegrityError:  # somebody else sends the same just now
+        with transaction.atomic():
+            return sum(keep_chunk(run, p.stream, p.sequence, p.data, p.sha256) for p in new)
+    return len(rows)
+
+
+def _row(run: Run, piece: batch.Piece) -> Chunk:
+    """A chunk as it is stored. Raises ValidationError where it is not what it should be."""
+    where = f"chunk {piece.sequence} of {piece.stream[:64]}"
+    if hashlib.sha256(piece.data).hexdigest() != piece.sha256:
+        raise ValidationError(f"the checksum of {where} does not fit: nothing was kept")
+    check_place(piece.stream, piece.sequence)
+    try:
+        samples, first, last = _look_into(piece.stream, piece.data)
+    except (packed.ChunkError, ValueError) as error:
+        raise ValidationError(f"{where} cannot be read: {error}; nothing was kept") from error
+    return Chunk(
+        run=run, stream=piece.stream, sequence=piece.sequence, samples=samples, first_ns=first,
+        last_ns=last, sha256=piece.sha256, data=piece.data,
+    )  # fmt: skip
+
+
+def check_place(stream: str, sequence: int) -> None:
+    """Raises ValidationError for what cannot be the place of a chunk."""
+    if not STREAM_NAME.match(stream):
+        raise ValidationError(f"“{stream[:64]}” is no name for a stream")
+    if sequence >= MOST_CHUNKS_OF_A_STREAM:
+        raise ValidationError(f"a stream has at most {MOST_CHUNKS_OF_A_STREAM} chunks")
 
 
 def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -> bool:
@@ -85,22 +163,10 @@ def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -
         return False
     if run.state not in ("running",):
         raise Conflict(f"the run is {run.state}: it takes no more chunks")
-    try:
-        samples, first, last = _look_into(stream, data)
-    except (packed.ChunkError, ValueError) as error:
-        raise ValidationError(f"the chunk cannot be read: {error}") from error
+    row = _row(run, batch.Piece(stream, sequence, sha256, data))
     try:
         with transaction.atomic():
-            Chunk.objects.create(
-                run=run,
-                stream=stream,
-                sequence=sequence,
-                samples=samples,
-                first_ns=first,
-                last_ns=last,
-                sha256=sha256,
-                data=data,
-            )
+            row.save(force_insert=True)
     except IntegrityError:
         return keep_chunk(run, stream, sequence, data, sha256)
     return True

@@ -31,11 +31,14 @@ export function useSession() {
   });
 }
 
+/** The rigs; a guest, who sees one study only, has none. */
 export function useRigs() {
+  const guest = useSession().data?.study != null;
   return useQuery({
     queryKey: keys.rigs,
     queryFn: () => got(api.GET("/api/rigs")),
     refetchInterval: 10_000,
+    enabled: !guest,
   });
 }
 

@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/agent/runs/{run}/chunks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Many chunks in one message; either all of them are good, or none is kept. */
+        post: operations["agent_runs_chunks_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/agent/runs/{run}/heartbeat": {
         parameters: {
             query?: never;
@@ -2047,6 +2064,14 @@ export interface components {
             times: string;
             better: boolean | null;
         };
+        ChangedAt: {
+            before_run: number;
+            after_run: number;
+            before_round: number;
+            after_round: number;
+            before: string;
+            after: string;
+        };
         ChangedFact: {
             name: string;
             before: string;
@@ -2066,6 +2091,11 @@ export interface components {
         ChunkKept: {
             kept: boolean;
             samples: number;
+        };
+        ChunksKept: {
+            kept: number;
+            /** @description that were there already, the same */
+            known: number;
         };
         Claim: {
             /** @description position of the candidate */
@@ -2229,7 +2259,7 @@ export interface components {
             at_s: number;
             /** Format: double */
             until_s: number | null;
-            kind: components["schemas"]["KindA19Enum"];
+            kind: components["schemas"]["FindingKindEnum"];
             text: string;
             by: string;
             /** Format: date-time */
@@ -2239,6 +2269,15 @@ export interface components {
             /** @description whether it has one */
             picture: boolean;
         };
+        /**
+         * @description * `crash` - crash
+         *     * `artefact` - artefact
+         *     * `wrong result` - wrong result
+         *     * `feel` - feel
+         *     * `remark` - remark
+         * @enum {string}
+         */
+        FindingKindEnum: "crash" | "artefact" | "wrong result" | "feel" | "remark";
         FirstInput: {
             /** Format: double */
             at_s: number;
@@ -2310,6 +2349,11 @@ export interface components {
         };
         HeartbeatAnswer: {
             abort: boolean;
+            /**
+             * Format: double
+             * @description when to come again: later where many rigs measure
+             */
+            again_s: number;
         };
         /** @description One metric of one variant in two kinds of runs. */
         Held: {
@@ -2362,7 +2406,7 @@ export interface components {
         InvitationLine: {
             id: number;
             whom: string;
-            role: components["schemas"]["Role8a5Enum"];
+            role: components["schemas"]["MemberRoleEnum"];
             by: string;
             /** Format: date-time */
             created: string;
@@ -2428,21 +2472,6 @@ export interface components {
             /** @description who ticked it, since when */
             by: string[];
         };
-        /**
-         * @description * `crash` - crash
-         *     * `artefact` - artefact
-         *     * `wrong result` - wrong result
-         *     * `feel` - feel
-         *     * `remark` - remark
-         * @enum {string}
-         */
-        KindA19Enum: "crash" | "artefact" | "wrong result" | "feel" | "remark";
-        /**
-         * @description * `play` - play
-         *     * `draft` - draft
-         * @enum {string}
-         */
-        KindBd4Enum: "play" | "draft";
         KnownFact: {
             name: string;
             value: string;
@@ -2602,10 +2631,17 @@ export interface components {
         Member: {
             id: number;
             name: string;
-            role: components["schemas"]["Role8a5Enum"];
+            role: components["schemas"]["MemberRoleEnum"];
             /** Format: date-time */
             last_seen: string | null;
         };
+        /**
+         * @description * `owner` - owner
+         *     * `tester` - tester
+         *     * `reader` - reader
+         * @enum {string}
+         */
+        MemberRoleEnum: "owner" | "tester" | "reader";
         /**
          * @description * `average_rate` - average_rate
          *     * `busy_rate` - busy_rate
@@ -2686,7 +2722,7 @@ export interface components {
              * @description end of the stretch it is about; null for a moment
              */
             until_s?: number | null;
-            kind: components["schemas"]["KindA19Enum"];
+            kind: components["schemas"]["FindingKindEnum"];
             text: string;
             /**
              * @description name of a picture the agent kept with the run, to go with it
@@ -2708,7 +2744,7 @@ export interface components {
         };
         NewInvitation: {
             whom: string;
-            role: components["schemas"]["Role8a5Enum"];
+            role: components["schemas"]["MemberRoleEnum"];
         };
         NewRehearsal: {
             /**
@@ -2718,7 +2754,7 @@ export interface components {
              *     * `draft` - draft
              * @default play
              */
-            kind: components["schemas"]["KindBd4Enum"];
+            kind: components["schemas"]["RehearsalKindEnum"];
             /** @description position of the variant */
             variant: number;
             text: string;
@@ -2860,7 +2896,7 @@ export interface components {
             /** @description of the metrics it touches, all where empty */
             families: string[];
             /** @description where it changed from one run to the next */
-            places: components["schemas"]["Place"][];
+            places: components["schemas"]["ChangedAt"][];
             /** @description it is what the study compares */
             is_factor: boolean;
             settled: components["schemas"]["Settlement"] | null;
@@ -2878,7 +2914,7 @@ export interface components {
             new: string;
         };
         PatchedFindingChange: {
-            kind?: components["schemas"]["KindA19Enum"];
+            kind?: components["schemas"]["FindingKindEnum"];
             text?: string;
             withdrawn?: boolean;
         };
@@ -2909,21 +2945,12 @@ export interface components {
             revoked?: boolean;
         };
         PatchedRole: {
-            role?: components["schemas"]["Role8a5Enum"];
+            role?: components["schemas"]["MemberRoleEnum"];
         };
         PatchedSubjectValues: {
             name?: string;
-            /** @default  */
-            maker: string;
+            maker?: string;
             settings?: components["schemas"]["SettingsFile"][];
-        };
-        Place: {
-            before_run: number;
-            after_run: number;
-            before_round: number;
-            after_round: number;
-            before: string;
-            after: string;
         };
         PlaceRow: {
             stretch: string[];
@@ -3083,7 +3110,7 @@ export interface components {
             timings: components["schemas"]["RehearsedTiming"][];
             /** @description how many pictures have come */
             pictures: number;
-            kind: components["schemas"]["KindBd4Enum"];
+            kind: components["schemas"]["RehearsalKindEnum"];
             step_by_step: boolean;
             /** @description waits to be let on to its next line */
             waits: boolean;
@@ -3101,12 +3128,18 @@ export interface components {
             program: string;
             tags: string[];
             confirmed: components["schemas"]["RigConfirmed"][];
-            kind: components["schemas"]["KindBd4Enum"];
+            kind: components["schemas"]["RehearsalKindEnum"];
             step_by_step: boolean;
             fixtures: {
                 [key: string]: unknown;
             }[];
         };
+        /**
+         * @description * `play` - play
+         *     * `draft` - draft
+         * @enum {string}
+         */
+        RehearsalKindEnum: "play" | "draft";
         /**
          * @description * `waits` - waits
          *     * `plays` - plays
@@ -3180,13 +3213,6 @@ export interface components {
          * @enum {string}
          */
         RigStateEnum: "idle" | "running" | "draining" | "paused" | "silent" | "revoked" | "never seen";
-        /**
-         * @description * `owner` - owner
-         *     * `tester` - tester
-         *     * `reader` - reader
-         * @enum {string}
-         */
-        Role8a5Enum: "owner" | "tester" | "reader";
         Rounds: {
             /** @default 1 */
             count: number;
@@ -3267,6 +3293,8 @@ export interface components {
             facts: {
                 [key: string]: unknown;
             } | null;
+            /** @description the same facts with names and units */
+            known: components["schemas"]["KnownFact"][];
             conditions: components["schemas"]["Conditions"];
             observer: {
                 [key: string]: unknown;
@@ -3703,8 +3731,7 @@ export interface components {
         };
         SubjectValues: {
             name: string;
-            /** @default  */
-            maker: string;
+            maker?: string;
             settings?: components["schemas"]["SettingsFile"][];
         };
         SubjectVariant: {
@@ -4022,6 +4049,31 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    agent_runs_chunks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChunksKept"];
+                };
             };
         };
     };

@@ -1,5 +1,5 @@
 /** The frame of every page: header, keys, live events, and which page an address shows. */
-import { Route, Routes, useNavigate, useSearchParams } from "react-router";
+import { Navigate, Route, Routes, useNavigate, useSearchParams } from "react-router";
 import { Failure } from "../api/client";
 import { LiveContext, useLiveConnection } from "../api/live";
 import { useSession } from "../api/queries";
@@ -10,26 +10,42 @@ import { KeyboardProvider, useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { RunPage } from "../run/RunPage";
 import { StudyPage } from "../study/StudyPage";
+import { Workshop } from "../workshop/Workshop";
 import { Find } from "./Find";
+import { Join } from "./Join";
 import { SignIn } from "./SignIn";
 
 export function App() {
+  return (
+    <Routes>
+      <Route path="/join/:token" element={<Join />} />
+      <Route path="*" element={<SignedIn />} />
+    </Routes>
+  );
+}
+
+function SignedIn() {
   const session = useSession();
   const [search] = useSearchParams();
-  const live = useLiveConnection(session.data?.live_url);
+  const live = useLiveConnection(session.data?.live_url || undefined);
   if (session.isPending) return <Waiting what="your session" />;
   if (session.error) {
     if (session.error instanceof Failure && [401, 403].includes(session.error.status))
-      return <SignIn spent={search.get("link") === "spent"} />;
+      return <SignIn link={search.get("link")} />;
     return <Trouble what="Noble Yardstick" error={session.error} again={() => session.refetch()} />;
   }
   return (
     <LiveContext value={live}>
       <KeyboardProvider>
-        <EverywhereKeys />
-        <Find />
+        {session.data.study == null && <EverywhereKeys />}
+        {session.data.study == null && <Find />}
         <Routes>
-          <Route path="/" element={<Home />} />
+          <Route path="/" element={<HomeOf study={session.data.study ?? null} />} />
+          <Route path="/subjects" element={<Workshop page="subjects" />} />
+          <Route path="/rigs" element={<Workshop page="rigs" />} />
+          <Route path="/rigs/:name" element={<Workshop page="rigs" />} />
+          <Route path="/fixtures" element={<Workshop page="fixtures" />} />
+          <Route path="/people" element={<Workshop page="people" />} />
           <Route path="/studies/:study" element={<StudyPage />} />
           <Route path="/studies/:study/bring-in" element={<BringIn />} />
           <Route path="/studies/:study/by-hand" element={<ByHand />} />
@@ -42,10 +58,19 @@ export function App() {
   );
 }
 
+/** All studies; for a guest the one that the link shows. */
+function HomeOf(props: { study: number | null }) {
+  return props.study === null ? <Home /> : <Navigate to={`/studies/${props.study}/read`} replace />;
+}
+
 function EverywhereKeys() {
   const navigate = useNavigate();
   useKeys("Everywhere", [
     { keys: "g h", does: "home: all studies", act: () => navigate("/") },
+    { keys: "g b", does: "subjects", act: () => navigate("/subjects") },
+    { keys: "g i", does: "rigs", act: () => navigate("/rigs") },
+    { keys: "g f", does: "fixtures", act: () => navigate("/fixtures") },
+    { keys: "g p", does: "people", act: () => navigate("/people") },
     { keys: "?", does: "show or hide these keys", act: () => undefined },
   ]);
   return null;

@@ -2,11 +2,13 @@
 import { Link, useNavigate } from "react-router";
 import type { Rig } from "../api/client";
 import { useLive } from "../api/live";
-import { useRigs } from "../api/queries";
+import { useRigs, useSession } from "../api/queries";
 
 export function Header(props: { children?: React.ReactNode }) {
   const rigs = useRigs();
   const live = useLive();
+  const session = useSession();
+  const guest = session.data?.study != null;
   return (
     <header className="flex h-11 shrink-0 items-center gap-4 bg-head px-5 text-head-ink">
       <Link to="/" className="flex items-center gap-2 font-semibold">
@@ -14,7 +16,8 @@ export function Header(props: { children?: React.ReactNode }) {
         Noble Yardstick
       </Link>
       <div className="min-w-0 flex-1 truncate text-head-ink-2">{props.children}</div>
-      {!live.connected && (
+      {guest && <span className="text-[12px] text-head-ink-2">shared with you, to be read</span>}
+      {!live.connected && !guest && (
         <span role="status" className="text-[12px] text-head-ink-2">
           not live: reconnecting …
         </span>
@@ -24,6 +27,11 @@ export function Header(props: { children?: React.ReactNode }) {
         .map((rig) => (
           <RigLight key={rig.name} rig={rig} />
         ))}
+      {!guest && (
+        <Link to="/people" className="text-[12px] text-head-ink-2" title="people of the workspace">
+          {session.data?.name}
+        </Link>
+      )}
       <KeysHint />
     </header>
   );

@@ -39,11 +39,18 @@ export function Home() {
           <div className="flex items-baseline gap-4 border-b border-line px-6 pt-5 pb-3">
             <h1 className="text-2xl font-semibold">{countWord(list.length, "study", "studies")}</h1>
             {list.length > 0 && (
-              <p className="text-ink-2">
+              <p className="min-w-0 flex-1 text-ink-2">
                 each tick is one metric; right of the line is better than the baseline, hollow is
                 too small to matter or not sure
               </p>
             )}
+            <nav aria-label="Workshop" className="flex gap-4">
+              {["Subjects", "Rigs", "Fixtures", "People"].map((name) => (
+                <Link key={name} className="plain" to={`/${name.toLowerCase()}`}>
+                  {name}
+                </Link>
+              ))}
+            </nav>
           </div>
           {list.length === 0 && <NoStudies />}
           <ul>

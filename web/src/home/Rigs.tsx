@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Rig } from "../api/client";
 import { useLive } from "../api/live";
 import { useInvite, useRigChange, useRigs } from "../api/queries";
+import { ShownOnce } from "../parts/ShownOnce";
 import { duration, moment } from "../parts/words";
 
 export function Rigs() {
@@ -83,36 +84,20 @@ function RigLine(props: { rig: Rig; rejoin: () => void }) {
 function Join(props: { name: string; done: () => void }) {
   const invite = useInvite();
   const [name, setName] = useState(props.name);
-  const [copied, setCopied] = useState(false);
   const command = invite.data?.command;
   if (command)
     return (
-      <div className="mt-2 border-l-2 border-brass bg-card px-3 py-2">
-        <p>
-          On the machine that is to be <b>{invite.data?.name}</b>, in a checkout of this project:
-        </p>
-        <pre
-          className="my-1 overflow-x-auto bg-ground px-2 py-1 font-mono text-[12px]"
-          tabIndex={0}
-        >
-          {command}
-        </pre>
-        <p className="text-[12px] text-ink-2">
-          The token in it is shown this once. What the rig may start is said on the rig.
-        </p>
-        <div className="mt-1 flex gap-4">
-          <button
-            type="button"
-            className="act"
-            onClick={() => navigator.clipboard.writeText(command).then(() => setCopied(true))}
-          >
-            {copied ? "copied" : "copy the command"}
-          </button>
-          <button type="button" className="act" onClick={props.done}>
-            done
-          </button>
-        </div>
-      </div>
+      <ShownOnce
+        what={
+          <>
+            On the machine that is to be <b>{invite.data?.name}</b>, in a checkout of this project:
+          </>
+        }
+        text={command}
+        take="copy the command"
+        note="The token in it is shown this once. What the rig may start is said on the rig."
+        done={props.done}
+      />
     );
   return (
     <form

@@ -1,7 +1,7 @@
 /** Readings of the chosen stretch, its spikes, and what was found out about the machine. */
 import type { StretchReadings as Readings, RunDetail } from "../api/client";
 import { Trouble } from "../parts/Trouble";
-import { count, duration, significant, THIN } from "../parts/words";
+import { count, duration, moment, significant, THIN } from "../parts/words";
 import { type Span, same, spanOf } from "./span";
 
 export function StretchReadings(props: {
@@ -104,38 +104,69 @@ function Line(props: { name: string; words: string; title?: string; doubtful?: b
   );
 }
 
+/** What the run was measured under: its machine, preconditions, settings, and who watched. */
 function Machine(props: { run: RunDetail }) {
-  const facts = props.run.facts as Record<string, unknown> | null;
-  const observer = props.run.observer as Record<string, number> | null;
-  if (!facts) return null;
-  const display = facts.display as { width?: number; height?: number } | string;
-  const lines: [string, string][] = [
-    ["processor", `${facts.processor}, ${facts.cores} cores`],
-    ["memory", `${significant(Number(facts.memory_bytes) / 2 ** 30)} GiB`],
-    ["system", `${facts.system}, kernel ${facts.kernel}`],
-    ["graphics", String(facts.graphics)],
-    [
-      "display",
-      typeof display === "object" ? `virtual, ${display.width} × ${display.height}` : "unknown",
-    ],
-  ];
-  if (observer)
-    lines.push([
-      "observer",
-      `${observer.frames} pictures seen, ${observer.starved} of them stamped late` +
-        (observer.starved ? ` (by up to ${significant(observer.longest_lag_ms ?? 0)} ms)` : ""),
-    ]);
+  const { known, conditions } = props.run;
+  const observer = props.run.observer as Record<string, number | string> | null;
+  const told = known.filter((fact) => fact.value !== "unknown");
+  const silent = known.filter((fact) => fact.value === "unknown");
+  const settings = Object.entries(conditions.settings ?? {});
+  if (!known.length) return null;
   return (
-    <details className="mt-4 border-t border-line pt-2" open>
-      <summary className="cursor-pointer font-semibold">Machine</summary>
-      <dl className="mt-1 grid grid-cols-[76px_1fr] gap-y-0.5 text-[12px]">
-        {lines.map(([name, text]) => (
-          <div key={name} className="contents">
-            <dt className="text-ink-2">{name}</dt>
-            <dd>{text}</dd>
-          </div>
-        ))}
-      </dl>
-    </details>
+    <>
+      <details className="mt-4 border-t border-line pt-2" open>
+        <summary className="cursor-pointer font-semibold">Machine</summary>
+        <Pairs pairs={told.map((fact) => [fact.name, fact.value])} />
+        {silent.length > 0 && (
+          <p className="text-[12px] text-ink-3">
+            unknown: {silent.map((fact) => fact.name).join(", ")}
+          </p>
+        )}
+        {observer && <p className="mt-1 text-[12px] text-ink-2">{watched(observer)}</p>}
+      </details>
+      {(conditions.preconditions ?? []).length > 0 && (
+        <details className="mt-3 border-t border-line pt-2" open>
+          <summary className="cursor-pointer font-semibold">Before it started</summary>
+          <Pairs
+            pairs={(conditions.preconditions ?? []).map((one) => [
+              one.what,
+              one.state === "ticked"
+                ? `ticked by ${one.by}${one.at ? `, ${moment(one.at)}` : ""}`
+                : `${one.state}${one.found ? `: ${one.found}` : ""}`,
+            ])}
+          />
+        </details>
+      )}
+      {settings.length > 0 && (
+        <details className="mt-3 border-t border-line pt-2">
+          <summary className="cursor-pointer font-semibold">
+            {count(settings.length, "setting")}
+            {conditions.settings_made && ", the program's own defaults"}
+          </summary>
+          <Pairs pairs={settings.map(([name, value]) => [name, String(value)])} />
+        </details>
+      )}
+    </>
+  );
+}
+
+function watched(observer: Record<string, number | string>): string {
+  if (observer.watch === "outer")
+    return "A control run: only what ends its timings was watched, nothing was sampled.";
+  const late = Number(observer.starved ?? 0);
+  const lag = significant(Number(observer.longest_lag_ms ?? 0));
+  return `${observer.frames} pictures seen, ${late} of them stamped late${late ? ` (by up to ${lag} ms)` : ""}`;
+}
+
+function Pairs(props: { pairs: [string, string][] }) {
+  return (
+    <dl className="mt-1 grid grid-cols-[minmax(90px,auto)_1fr] gap-x-3 gap-y-0.5 text-[12px]">
+      {props.pairs.map(([name, text]) => (
+        <div key={name} className="contents">
+          <dt className="text-ink-2">{name}</dt>
+          <dd className="min-w-0 break-words">{text}</dd>
+        </div>
+      ))}
+    </dl>
   );
 }

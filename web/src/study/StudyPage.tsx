@@ -5,6 +5,7 @@ import type { Study } from "../api/client";
 import { useStudy } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
+import { NotchRule } from "../parts/NotchRule";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { Looks } from "../parts/variants";
 import { count } from "../parts/words";
@@ -109,7 +110,16 @@ export function StudyPage() {
       )}
       {study.data && notch && (
         <>
-          <NotchRule study={study.data} chosen={notch.id} />
+          <NotchRule
+            label="Notches of the study"
+            chosen={notch.id}
+            notches={NOTCHES.map((one) => ({
+              id: one.id,
+              name: one.name,
+              state: one.state(study.data),
+              to: `/studies/${study.data.id}/${one.id}`,
+            }))}
+          />
           <Looks baseline={study.data.baseline}>
             <main className="min-h-0 flex-1">
               <Suspense fallback={<Waiting what="the editor" />}>
@@ -128,71 +138,5 @@ export function StudyPage() {
         </p>
       )}
     </div>
-  );
-}
-
-function NotchRule(props: { study: Study; chosen: string }) {
-  return (
-    <nav
-      aria-label="Notches of the study"
-      className="relative flex h-[57px] shrink-0 justify-center border-b border-brass/60 px-10"
-      style={{ background: "linear-gradient(var(--brass-from), var(--brass-to))" }}
-    >
-      <svg className="absolute inset-x-0 bottom-0 h-[12px] w-full" aria-hidden="true">
-        <defs>
-          <pattern id="ticks" width="80" height="12" patternUnits="userSpaceOnUse">
-            {Array.from({ length: 10 }, (_, n) => (
-              <line
-                key={n}
-                x1={n * 8 + 0.5}
-                x2={n * 8 + 0.5}
-                y1={12}
-                y2={n === 0 ? 2 : n === 5 ? 5 : 8}
-                stroke="var(--brass)"
-                strokeOpacity={0.55}
-              />
-            ))}
-          </pattern>
-        </defs>
-        <rect width="100%" height="12" fill="url(#ticks)" />
-      </svg>
-      {NOTCHES.map((notch) => {
-        const here = notch.id === props.chosen;
-        return (
-          <Link
-            key={notch.id}
-            to={`/studies/${props.study.id}/${notch.id}`}
-            aria-current={here ? "page" : undefined}
-            className={`relative mx-4 w-[140px] pt-[9px] text-center ${here ? "z-10" : ""}`}
-          >
-            {here && (
-              <svg
-                className="absolute inset-0 -z-10"
-                width="140"
-                height="57"
-                viewBox="0 0 140 57"
-                aria-hidden="true"
-              >
-                <path
-                  d="M.5 0V46L10 56.5H130L139.5 46V0"
-                  fill="var(--card)"
-                  stroke="var(--brass)"
-                  strokeOpacity={0.7}
-                />
-                <path d="M64 57L70 50L76 57z" fill="var(--brass)" />
-              </svg>
-            )}
-            <div
-              className={`text-[15px] font-semibold ${here ? "text-ink" : "text-[var(--brass-ink)]"}`}
-            >
-              {notch.name}
-            </div>
-            <div className={`text-[11.5px] ${here ? "text-ink-2" : "text-[var(--brass-ink-2)]"}`}>
-              {notch.state(props.study)}
-            </div>
-          </Link>
-        );
-      })}
-    </nav>
   );
 }

@@ -7,6 +7,7 @@ import { moment } from "../../parts/words";
 import { Claims } from "./Claims";
 import { Counts } from "./Counts";
 import { Profiles } from "./Profiles";
+import { Share } from "./Share";
 import { Variants } from "./Variants";
 
 export function Ask(props: { study: Study }) {
@@ -81,6 +82,7 @@ export function Ask(props: { study: Study }) {
             </>
           )}
         </p>
+        <Share study={study} />
         <Another study={study} />
       </aside>
     </div>
@@ -130,7 +132,7 @@ function Another(props: { study: Study }) {
       );
   };
   return (
-    <form onSubmit={submit} className="mt-8 border-t border-line pt-4">
+    <form onSubmit={submit} className="mt-6 border-t border-line pt-4">
       <label className="font-semibold" htmlFor="another">
         Ask something else
       </label>

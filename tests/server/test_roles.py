@@ -1,0 +1,289 @@
+"""Every route of the API for every role, taken from the API's own description.
+
+A route that nobody thought of fails here: it must say who may use it.
+"""
+
+import re
+from dataclasses import dataclass
+
+import pytest
+from django.test import Client
+from django.urls import get_resolver
+from drf_spectacular.generators import SchemaGenerator
+
+from server.conftest import World, deliver, recorded_streams, sha
+from yardstick_core.formats.mapping import Column, Mapping
+from yardstick_server.accounts.audit import ACTIONS
+from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
+from yardstick_server.inventory.models import Rig
+
+#: Routes for whoever is not signed in yet.
+OPEN = {("POST", "/api/sign-in"), ("GET", "/api/join/{token}"), ("POST", "/api/join/{token}")}
+OWNERS = ("/api/members", "/api/invitations", "/api/tokens", "/api/audit")
+#: What a reader may change: only what is their own.
+OWN = {("POST", "/api/session/sign-out"), ("PUT", "/api/session/password")}
+#: What programs may not even read, and what they may change with the scope to measure.
+PERSONS = (*OWNERS, "/api/studies/{study}/shares")
+BUILDS = {
+    ("POST", "/api/studies/{study}/rounds"), ("POST", "/api/studies/{study}/plan/start"),
+    ("POST", "/api/studies/{study}/stop"), ("POST", "/api/studies/{study}/checks"),
+    ("PUT", "/api/fixtures/{name}"), ("DELETE", "/api/fixtures/{name}"),
+    ("POST", "/api/subjects/{subject}/variants"),
+}  # fmt: skip
+#: What a share link shows.
+SHARED = {
+    "/api/session", "/api/studies/{study}", "/api/studies/{study}/board",
+    "/api/studies/{study}/decision", "/api/studies/{study}/match", "/api/studies/{study}/plan",
+    "/api/studies/{study}/profiles", "/api/studies/{study}/claims", "/api/studies/{study}/scripts",
+    "/api/studies/{study}/distribution", "/api/runs/{run}", "/api/runs/{run}/trace",
+    "/api/runs/{run}/stretch", "/api/runs/{run}/laps", "/api/runs/{run}/export",
+    "/api/runs/{run}/findings", "/api/runs/{run}/pictures/{name}",
+    "/api/findings/{finding}/picture",
+}  # fmt: skip
+REFUSED = (401, 403)
+
+
+def operations() -> list[tuple[str, str]]:
+    """Every method and route that the description of the API names."""
+    schema = SchemaGenerator().get_schema(request=None, public=True)
+    return [
+        (method.upper(), route)
+        for route, methods in schema["paths"].items()
+        for method in methods
+        if method in ("get", "post", "put", "patch", "delete")
+    ]
+
+
+ALL = operations()
+AGENTS = [one for one in ALL if one[1].startswith("/api/agent/")]
+MEMBERS = [one for one in ALL if one not in OPEN and one not in AGENTS and one[1] != "/api/schema"]
+
+
+@dataclass
+class Place:
+    """A workspace with something under every kind of number, and who comes to it."""
+
+    world: World
+    numbers: dict[str, object]
+    tester: Client
+    reader_token: Client
+    builder: Client
+    guest: Client
+
+
+def furnish(world: World) -> Place:
+    """Give a workspace one of everything that routes name."""
+    study = world.study
+    study.add_rounds(1)
+    run = world.rig.post("/api/agent/runs/take").json()["run"]
+    deliver(world, run, recorded_streams())
+    found = study.runs.get(pk=run)
+    finding = found.findings.create(at_ns=0, kind="remark", text="odd", by="x", picture=b"\x89PNG")
+    found.pictures.create(name="end", content=b"\x89PNG")
+    variant = study.variants[0]
+    owner = world.workspace.members.get(role="owner").user
+    link = "share-link-token"
+    share = ShareLink.objects.create(
+        study=study, token_digest=digest(link), by=owner.username, expires="2999-01-01T00:00Z"
+    )
+    invitation = world.workspace.invitations.create(
+        role="reader", whom="Ida", token_digest=digest("invitation"), by=owner.username,
+        expires="2999-01-01T00:00Z",
+    )  # fmt: skip
+    tokens = {}
+    for scope in ApiToken.SCOPES:
+        secret = f"secret {scope} {world.workspace.pk}".replace(" ", "-")
+        tokens[scope] = secret
+        kept = world.workspace.tokens.create(
+            name=scope, scope=scope, token_digest=digest(secret), begins=secret[:6], by="x"
+        )
+    guest = Client()
+    guest.get(f"/shared/{link}")
+    numbers: dict[str, object] = {
+        "study": study.pk, "run": run, "position": 1, "name": world.rig_record.name,
+        "finding": finding.pk, "share": share.pk, "invitation": invitation.pk, "token": kept.pk,
+        "member": world.workspace.members.get(role="reader").pk, "subject": study.subject_id,
+        "claim": study.claims.create(variant=variant, stretch=[], metric="duration",
+                                     side="at most", amount=1).pk,
+        "profile": study.profiles.create(name="P").pk,
+        "settlement": study.settlements.create(identity="0" * 16, words="w", reason="r", by="x").pk,
+        "rehearsal": study.rehearsals.create(variant=variant, text="x").pk,
+        "log": study.logs.create(
+            workspace=world.workspace, name="x.csv", by="x",
+            mapping=Mapping("separated", (Column("ms"),)).as_dict(),
+        ).pk,
+        "sha256": world.workspace.fixtures.first().sha256, "stream": "frames", "sequence": 0,
+    }  # fmt: skip
+
+    def program(scope: str) -> Client:
+        return Client(headers={"Authorization": f"Token {tokens[scope]}"})
+
+    return Place(world, numbers, world.tester, program("read"), program("measure"), guest)
+
+
+@pytest.fixture
+def place(world) -> Place:
+    return furnish(world)
+
+
+def address(route: str, numbers: dict[str, object]) -> str:
+    for name, value in numbers.items():
+        route = route.replace(f"{{{name}}}", str(value))
+    assert "{" not in route, f"{route}: say what stands for its parts"
+    return route
+
+
+def status(client: Client, method: str, route: str, numbers: dict[str, object]) -> int:
+    """What a request without a body is answered; it never fails in the server."""
+    kind = "application/octet-stream" if "fixtures" in route else "application/json"
+    body = {} if method == "GET" else {"data": b"" if "octet" in kind else "{}",
+                                       "content_type": kind}  # fmt: skip
+    answer = getattr(client, method.lower())(address(route, numbers), **body)
+    assert answer.status_code < 500, f"{method} {route}: {answer.status_code}"
+    return answer.status_code
+
+
+def named(operation: tuple[str, str]) -> str:
+    return f"{operation[0]} {operation[1]}"
+
+
+def test_there_is_something_to_test():
+    assert len(MEMBERS) > 80
+    assert len(AGENTS) > 8
+    for known in (OPEN, OWN, BUILDS):
+        assert known <= set(ALL)
+    assert {("GET", route) for route in SHARED} <= set(ALL)
+
+
+def test_a_stranger_and_a_wrong_token_are_refused_everywhere(place):
+    for client in (Client(), Client(headers={"Authorization": "Token wrong"})):
+        for method, route in [*MEMBERS, *AGENTS]:
+            assert status(client, method, route, place.numbers) in REFUSED, f"{method} {route}"
+
+
+def test_an_owner_is_refused_nothing(place):
+    for method, route in MEMBERS:
+        if method == "GET":
+            answer = status(place.world.owner, method, route, place.numbers)
+            assert answer not in REFUSED, f"{method} {route}: {answer}"
+
+
+def test_a_tester_may_all_but_look_after_people(place):
+    for method, route in MEMBERS:
+        if (method, route) in OWN:
+            continue
+        refused = status(place.tester, method, route, place.numbers) in REFUSED
+        assert refused == route.startswith(OWNERS), f"{method} {route}"
+
+
+def test_a_reader_reads_and_changes_nothing_but_their_own(place):
+    for method, route in MEMBERS:
+        if (method, route) in OWN:
+            continue
+        refused = status(place.world.reader, method, route, place.numbers) in REFUSED
+        wanted = route.startswith(OWNERS) or method != "GET"
+        assert refused == wanted, f"{method} {route}"
+
+
+def test_a_token_to_read_changes_nothing(place):
+    for method, route in MEMBERS:
+        refused = status(place.reader_token, method, route, place.numbers) in REFUSED
+        assert refused == (method != "GET" or route.startswith(PERSONS)), f"{method} {route}"
+
+
+def test_a_token_to_measure_measures_and_changes_nothing_else(place):
+    for method, route in MEMBERS:
+        refused = status(place.builder, method, route, place.numbers) in REFUSED
+        may = (method, route) in BUILDS or (method == "GET" and not route.startswith(PERSONS))
+        assert refused == (not may), f"{method} {route}"
+
+
+def test_a_guest_reads_one_study_and_nothing_else(place):
+    for method, route in MEMBERS:
+        refused = status(place.guest, method, route, place.numbers) in REFUSED
+        assert refused == (method != "GET" or route not in SHARED), f"{method} {route}"
+
+
+def test_a_guest_sees_no_other_study_of_the_same_workspace(place):
+    other = place.world.study.another("Another question?")
+    run = other.runs.create(
+        variant=other.variants[0], script=other.script, round=0, place=0, state="read"
+    )
+    finding = run.findings.create(at_ns=0, kind="remark", text="odd", by="x")
+    numbers = {**place.numbers, "study": other.pk, "run": run.pk, "finding": finding.pk}
+    for route in SHARED - {"/api/session"}:
+        assert status(place.guest, "GET", route, numbers) in REFUSED, route
+    assert place.guest.get(f"/api/studies/{place.world.study.pk}").json()["others"] == []
+
+
+def test_a_guest_whose_link_was_revoked_or_is_too_old_sees_nothing(place):
+    board = f"/api/studies/{place.world.study.pk}/board"
+    assert place.guest.get(board).status_code == 200
+    share = place.numbers["share"]
+    ended = place.world.owner.delete(f"/api/studies/{place.world.study.pk}/shares/{share}")
+    assert ended.status_code == 204
+    assert place.guest.get(board).status_code in REFUSED
+    ShareLink.objects.update(revoked=None, expires="2000-01-01T00:00Z")
+    assert place.guest.get(board).status_code in REFUSED
+    assert Client().get("/shared/share-link-token").headers["Location"] == "/?link=ended"
+
+
+def test_another_teams_things_do_not_exist_for_anybody(place, others):
+    """Whatever number is guessed: 404, and nothing changes."""
+    before = snapshot(place.world)
+    for method, route in MEMBERS:
+        if "{" in route and route != "/api/fixtures/{name}":
+            for client in (others.owner, others.reader):
+                answer = status(client, method, route, {**place.numbers, "name": "attic"})
+                assert answer in (400, 403, 404), f"{method} {route}: {answer}"
+    assert snapshot(place.world) == before
+
+
+def test_another_teams_rig_cannot_reach_runs_or_fixtures(place, others):
+    revoked = Rig.objects.create(
+        workspace=place.world.workspace, name="gone", token_digest=digest("gone"), revoked=True
+    )
+    assert revoked.revoked
+    for client in (others.rig, Client(headers={"Authorization": "Rig gone"})):
+        for method, route in AGENTS:
+            if "{" in route:
+                answer = status(client, method, route, place.numbers)
+                assert answer in (400, 401, 404, 415), f"{method} {route}: {answer}"
+
+
+def snapshot(world: World) -> list:
+    """What a team has, as far as routes can change it."""
+    study = world.study
+    return [
+        sorted(study.runs.values_list("pk", "state", "left_out", "abort_asked")),
+        sorted(study.settlements.values_list("pk")), sorted(study.claims.values_list("pk")),
+        sorted(study.profiles.values_list("pk", "name")), study.scripts.count(),
+        sorted(world.workspace.members.values_list("pk", "role")),
+        sorted(world.workspace.tokens.values_list("pk", "revoked")),
+        sorted(world.workspace.fixtures.values_list("pk", "sha256")),
+        sorted(world.workspace.rigs.values_list("pk", "paused", "revoked", "token_digest")),
+        sorted(study.share_links.values_list("pk", "revoked")),
+        list(Invitation.objects.filter(workspace=world.workspace).values_list("pk", "used_by")),
+    ]  # fmt: skip
+
+
+def test_every_change_has_words_in_the_audit_list():
+    known = {str(pattern.pattern).removeprefix("api/") for pattern in get_resolver().url_patterns}
+    assert {route for _, route in ACTIONS} <= known
+    described = {(method, as_described(route)) for method, route in ACTIONS}
+    changing = {(m, r) for m, r in MEMBERS if m != "GET"}
+    assert changing <= described
+
+
+def as_described(route: str) -> str:
+    """`studies/<int:study>` as the description writes it."""
+    return "/api/" + re.sub(r"<\w+:(\w+)>", r"{\1}", route)
+
+
+def test_fixtures_of_two_teams_of_one_name_stay_apart(world, others):
+    mine = world.workspace.fixtures.get().sha256
+    new = others.owner.put(
+        "/api/fixtures/small.weft", b"another", content_type="application/octet-stream"
+    )
+    assert new.json()["sha256"] == sha(b"another")
+    assert world.workspace.fixtures.get().sha256 == mine

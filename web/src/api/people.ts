@@ -1,0 +1,158 @@
+/** Who is let in, and how: signing in, members, invitations, tokens, share links, the audit list. */
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, Failure, got, reasonOf, type Schemas } from "./client";
+import { keys, useSession } from "./queries";
+
+export type Role = Schemas["Member"]["role"];
+
+/** Whoever is signed in may change things; guests and readers may only look. */
+export function useMayChange(): boolean {
+  const role = useSession().data?.role;
+  return role === "owner" || role === "tester";
+}
+
+/** An answer without content. Throws Failure where it is refused. */
+async function done(answer: Promise<{ error?: unknown; response: Response }>): Promise<null> {
+  let settled: { error?: unknown; response: Response };
+  try {
+    settled = await answer;
+  } catch {
+    throw new Failure(0, "The server cannot be reached. Nothing was changed.");
+  }
+  if (!settled.response.ok)
+    throw new Failure(settled.response.status, reasonOf(settled.response.status, settled.error));
+  return null;
+}
+
+/** A request after which everything is asked for anew: somebody else is signed in. */
+function useEntry<Asked, Answer>(send: (asked: Asked) => Promise<Answer>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: send, onSuccess: () => queries.resetQueries() });
+}
+
+export function useSignIn() {
+  return useEntry((body: { name: string; password: string }) =>
+    done(api.POST("/api/sign-in", { body })),
+  );
+}
+
+export function useSignOut() {
+  return useEntry(() => done(api.POST("/api/session/sign-out")));
+}
+
+export function useInvited(token: string) {
+  return useQuery({
+    queryKey: ["join", token],
+    queryFn: () => got(api.GET("/api/join/{token}", { params: { path: { token } } })),
+    retry: false,
+  });
+}
+
+export function useJoin(token: string) {
+  return useEntry((body: { name: string; password: string }) =>
+    got(api.POST("/api/join/{token}", { params: { path: { token } }, body })),
+  );
+}
+
+export function usePassword() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { old: string; new: string }) =>
+      got(api.PUT("/api/session/password", { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.session }),
+  });
+}
+
+const people = ["people"] as const;
+
+export function useMembers() {
+  return useQuery({
+    queryKey: [...people, "members"],
+    queryFn: () => got(api.GET("/api/members")),
+  });
+}
+
+export function useInvitations() {
+  return useQuery({
+    queryKey: [...people, "invitations"],
+    queryFn: () => got(api.GET("/api/invitations")),
+  });
+}
+
+export function useTokens() {
+  return useQuery({ queryKey: [...people, "tokens"], queryFn: () => got(api.GET("/api/tokens")) });
+}
+
+export function useAudit() {
+  return useInfiniteQuery({
+    queryKey: [...people, "audit"],
+    queryFn: ({ pageParam }) =>
+      got(api.GET("/api/audit", { params: { query: { before: pageParam } } })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (page) => (page.length === 100 ? page.at(-1)?.id : undefined),
+  });
+}
+
+/** A change of who may come in; all that is shown of it is fetched anew. */
+function useChange<Asked, Answer>(send: (asked: Asked) => Promise<Answer>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: send,
+    onSettled: () => queries.invalidateQueries({ queryKey: people }),
+  });
+}
+
+export function useRole() {
+  return useChange(({ member, role }: { member: number; role: Role }) =>
+    got(api.PATCH("/api/members/{member}", { params: { path: { member } }, body: { role } })),
+  );
+}
+
+export function useTakeOut() {
+  return useChange((member: number) =>
+    done(api.DELETE("/api/members/{member}", { params: { path: { member } } })),
+  );
+}
+
+export function useInvitePerson() {
+  return useChange((body: { whom: string; role: Role }) =>
+    got(api.POST("/api/invitations", { body })),
+  );
+}
+
+export function useUninvite() {
+  return useChange((invitation: number) =>
+    done(api.DELETE("/api/invitations/{invitation}", { params: { path: { invitation } } })),
+  );
+}
+
+export function useMakeToken() {
+  return useChange((body: { name: string; scope: Schemas["NewToken"]["scope"] }) =>
+    got(api.POST("/api/tokens", { body })),
+  );
+}
+
+export function useRevokeToken() {
+  return useChange((token: number) =>
+    done(api.DELETE("/api/tokens/{token}", { params: { path: { token } } })),
+  );
+}
+
+export function useShares(study: number) {
+  return useQuery({
+    queryKey: [...people, "shares", study],
+    queryFn: () => got(api.GET("/api/studies/{study}/shares", { params: { path: { study } } })),
+  });
+}
+
+export function useShare(study: number) {
+  return useChange((body: { whom: string; days: number }) =>
+    got(api.POST("/api/studies/{study}/shares", { params: { path: { study } }, body })),
+  );
+}
+
+export function useUnshare(study: number) {
+  return useChange((share: number) =>
+    done(api.DELETE("/api/studies/{study}/shares/{share}", { params: { path: { study, share } } })),
+  );
+}

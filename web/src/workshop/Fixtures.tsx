@@ -1,0 +1,123 @@
+/** Fixtures: the files that sessions work on, each known by its content. */
+import { useRef } from "react";
+import { Link } from "react-router";
+import { useMayChange } from "../api/people";
+import { useFixtures, useKeepFixture, useThrowFixture } from "../api/workshop";
+import { Trouble, Waiting } from "../parts/Trouble";
+import { count, significant, THIN } from "../parts/words";
+
+export function Fixtures() {
+  const fixtures = useFixtures();
+  const throwAway = useThrowFixture();
+  const mayChange = useMayChange();
+  if (fixtures.isPending) return <Waiting what="the fixtures" />;
+  if (fixtures.error)
+    return <Trouble what="The fixtures" error={fixtures.error} again={() => fixtures.refetch()} />;
+  return (
+    <>
+      <h1 className="text-[22px] font-semibold">{count(fixtures.data.length, "fixture")}</h1>
+      <p className="max-w-3xl text-ink-2">
+        Each run gets a fresh copy, checked by its SHA-256. A file kept under a name that is there
+        already takes its place for runs to come; that the work became another then stands under
+        Match.
+      </p>
+      <table className="mt-3 w-full border-collapse">
+        <thead>
+          <tr className="border-b border-brass/60 text-left text-[12px] text-ink-2">
+            <th className="py-1 font-normal">file</th>
+            <th className="py-1 text-right font-normal">size</th>
+            <th className="py-1 pl-6 font-normal">SHA-256</th>
+            <th className="py-1 font-normal">worked on in</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {fixtures.data.map((fixture) => (
+            <tr key={fixture.name} className="border-b border-line-2 align-baseline">
+              <td className="py-1.5">
+                <a
+                  className="plain font-mono text-[12px]"
+                  href={`/api/fixtures/${encodeURIComponent(fixture.name)}`}
+                  download={fixture.name}
+                >
+                  {fixture.name}
+                </a>
+              </td>
+              <td className="text-right whitespace-nowrap">{bytes(fixture.size)}</td>
+              <td className="pl-6 font-mono text-[12px]" title={fixture.sha256}>
+                {fixture.sha256.slice(0, 16)}…
+              </td>
+              <td>
+                {fixture.used_by.map((study) => (
+                  <div key={study.study}>
+                    <Link className="plain" to={`/studies/${study.study}/script`}>
+                      {study.question}
+                    </Link>
+                  </div>
+                ))}
+                {fixture.used_by.length === 0 && <span className="text-ink-2">no session</span>}
+              </td>
+              <td className="text-right">
+                {mayChange && fixture.used_by.length === 0 && (
+                  <button
+                    type="button"
+                    className="act"
+                    onClick={() => throwAway.mutate(fixture.name)}
+                  >
+                    throw away
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {throwAway.error && (
+        <p role="alert" className="mt-2 text-behind">
+          {throwAway.error.message}
+        </p>
+      )}
+      {mayChange && <Add />}
+    </>
+  );
+}
+
+export function bytes(size: number): string {
+  if (size < 1024) return `${size}${THIN}B`;
+  if (size < 1024 ** 2) return `${significant(size / 1024)}${THIN}KiB`;
+  return `${significant(size / 1024 ** 2)}${THIN}MiB`;
+}
+
+function Add() {
+  const keep = useKeepFixture();
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <div className="mt-4 flex items-center gap-3">
+      <input
+        ref={input}
+        type="file"
+        aria-label="file to keep as a fixture"
+        className="sr-only"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) keep.mutate(file);
+          event.target.value = "";
+        }}
+      />
+      <button
+        type="button"
+        className="button-quiet"
+        disabled={keep.isPending}
+        onClick={() => input.current?.click()}
+      >
+        {keep.isPending ? "Keeping it …" : "Keep a file"}
+      </button>
+      <span className="text-[12px] text-ink-2">up to 64{THIN}MiB</span>
+      {keep.error && (
+        <span role="alert" className="text-behind">
+          {keep.error.message}
+        </span>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,221 @@
+/** Subjects: programs under test, their variants, what starts them, which settings are watched. */
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { useMayChange } from "../api/people";
+import {
+  useChangeSubject,
+  useNewSubject,
+  useNewSubjectVariant,
+  useSubjects,
+} from "../api/workshop";
+import { InPlace } from "../parts/InPlace";
+import { Trouble, Waiting } from "../parts/Trouble";
+import { count } from "../parts/words";
+import { SettingsFiles } from "./SettingsFiles";
+
+type Subject = Schemas["Subject"];
+
+export function Subjects() {
+  const subjects = useSubjects();
+  if (subjects.isPending) return <Waiting what="the subjects" />;
+  if (subjects.error)
+    return <Trouble what="The subjects" error={subjects.error} again={() => subjects.refetch()} />;
+  return (
+    <>
+      {subjects.data.map((subject) => (
+        <One key={subject.id} subject={subject} />
+      ))}
+      {subjects.data.length === 0 && (
+        <p className="max-w-xl text-ink-2">
+          Here stand the programs that are measured, each with its releases, editions or settings.
+        </p>
+      )}
+      <AddSubject />
+    </>
+  );
+}
+
+function One(props: { subject: Subject }) {
+  const { subject } = props;
+  const change = useChangeSubject(subject.id);
+  return (
+    <section className="mb-8">
+      <h1 className="flex items-baseline gap-2">
+        <InPlace
+          label="name of the subject"
+          value={subject.name}
+          maxLength={120}
+          may={(text) => text !== ""}
+          keep={(name) => change.mutate({ name })}
+          className="w-64 text-[22px] font-semibold"
+        />
+        <span className="text-ink-2">by</span>
+        <InPlace
+          label="maker"
+          value={subject.maker}
+          maxLength={120}
+          placeholder="who makes it"
+          keep={(maker) => change.mutate({ maker })}
+          className="w-72 text-[15px]"
+        />
+        <span className="flex-1 text-right text-[12px] text-ink-2">
+          in {count(subject.studies, "study", "studies")}
+        </span>
+      </h1>
+      {change.error && (
+        <p role="alert" className="text-behind">
+          {change.error.message}
+        </p>
+      )}
+      <table className="mt-2 w-full table-fixed border-collapse">
+        <thead>
+          <tr className="border-b border-brass/60 text-left text-[12px] text-ink-2">
+            <th className="w-[110px] py-1 font-normal">variant</th>
+            <th className="w-[170px] py-1 font-normal">program, as rigs know it</th>
+            <th className="py-1 font-normal">what starts it, on which rig</th>
+            <th className="w-[150px] py-1 font-normal">its log</th>
+            <th className="w-[130px] py-1 font-normal">caches to clear</th>
+            <th className="w-[80px] py-1 text-right font-normal">studies</th>
+          </tr>
+        </thead>
+        <tbody>
+          {subject.variants.map((variant) => (
+            <tr key={variant.id} className="border-b border-line-2 align-baseline">
+              <td className="py-1 font-medium">
+                {variant.name}
+                {variant.tags.length > 0 && (
+                  <span className="block text-[12px] font-normal text-ink-2">
+                    has {variant.tags.join(", ")}
+                  </span>
+                )}
+              </td>
+              <td className="truncate py-1 pr-3 font-mono text-[12px]">{variant.program}</td>
+              <td className="py-1 pr-3">
+                {variant.started_by.map((one) => (
+                  <div key={one.rig} className="truncate" title={one.command}>
+                    <Link className="plain" to={`/rigs/${one.rig}`}>
+                      {one.rig}
+                    </Link>{" "}
+                    <span className="font-mono text-[12px]">{lastWords(one.command)}</span>
+                  </div>
+                ))}
+                {variant.started_by.length === 0 && (
+                  <span className="text-behind">no rig may start it yet</span>
+                )}
+              </td>
+              <td className="truncate py-1 pr-3 font-mono text-[12px]">
+                {unique(variant.started_by.map((one) => one.log || "what it prints"))}
+              </td>
+              <td className="truncate py-1 pr-3 font-mono text-[12px]">
+                {unique(variant.started_by.flatMap((one) => one.caches)) || (
+                  <span className="font-sans text-ink-2">none named</span>
+                )}
+              </td>
+              <td className="py-1 text-right">{variant.studies}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <AddVariant subject={subject} />
+      <SettingsFiles subject={subject} />
+    </section>
+  );
+}
+
+const unique = (texts: string[]) => [...new Set(texts)].join(", ");
+
+/** A command without the folders of its program: what tells two of them apart. */
+export function lastWords(command: string): string {
+  const [program = "", ...words] = command.split(" ");
+  return [program.split("/").at(-1), ...words].join(" ");
+}
+
+function AddVariant(props: { subject: Subject }) {
+  const add = useNewSubjectVariant(props.subject.id);
+  const mayChange = useMayChange();
+  const [name, setName] = useState("");
+  const [program, setProgram] = useState("");
+  if (!mayChange) return null;
+  const good = name.trim() && program.trim();
+  return (
+    <form
+      className="mt-2 flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (good)
+          add.mutate(
+            { name: name.trim(), program: program.trim() },
+            {
+              onSuccess: () => {
+                setName("");
+                setProgram("");
+              },
+            },
+          );
+      }}
+    >
+      <input
+        aria-label="name of the new variant"
+        className="field w-28"
+        placeholder="5.0"
+        maxLength={60}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <input
+        aria-label="program that rigs start for it"
+        className="field w-48 font-mono text-[12px]"
+        placeholder="weftwright-5.0"
+        maxLength={120}
+        value={program}
+        onChange={(event) => setProgram(event.target.value)}
+      />
+      <button type="submit" className="button-quiet" disabled={!good || add.isPending}>
+        Add a variant
+      </button>
+      <span className="text-[12px] text-ink-2">
+        which command a rig starts for that name is said on the rig, never here
+      </span>
+      {add.error && (
+        <span role="alert" className="text-behind">
+          {add.error.message}
+        </span>
+      )}
+    </form>
+  );
+}
+
+function AddSubject() {
+  const add = useNewSubject();
+  const mayChange = useMayChange();
+  const [name, setName] = useState("");
+  if (!mayChange) return null;
+  return (
+    <form
+      className="flex items-center gap-2 border-t border-line pt-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (name.trim())
+          add.mutate({ name: name.trim(), maker: "" }, { onSuccess: () => setName("") });
+      }}
+    >
+      <label htmlFor="subject">Another program to be measured:</label>
+      <input
+        id="subject"
+        className="field w-56"
+        maxLength={120}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <button type="submit" className="button-quiet" disabled={!name.trim() || add.isPending}>
+        Add it
+      </button>
+      {add.error && (
+        <span role="alert" className="text-behind">
+          {add.error.message}
+        </span>
+      )}
+    </form>
+  );
+}
