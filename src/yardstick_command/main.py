@@ -27,10 +27,13 @@ def main() -> None:
     calibrate.add_argument("rest", nargs=argparse.REMAINDER, help="repeats a cell (1000)")
     bench = words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
     bench.add_argument(
-        "part", nargs="?", default="core", choices=["core", "traces", "logs", "soak", "observer"],
-        help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs",
+        "part", nargs="?", default="core", choices=["core", "traces", "logs", "soak", "observer", "fleet"],
+        help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs, "
+        "fleet: many simulated agents at once",
     )  # fmt: skip
-    bench.add_argument("amount", nargs="*", help="rows of the log, minutes of the soak, rounds")
+    bench.add_argument(
+        "amount", nargs="*", help="rows, minutes, rounds; of fleets the numbers of agents and 5min"
+    )
     words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
     script = words.add_parser("script", help="check or format session scripts")
     script.add_argument("rest", nargs=argparse.REMAINDER, help="check FILE … or format FILE …")
@@ -72,8 +75,8 @@ def _do(options: argparse.Namespace) -> int:
         repeats = options.rest or ["1000"]
         _hand_over("-m", "yardstick_core.compare.calibrate", *repeats, table)
     if options.word == "bench":
-        if options.part != "core":
-            install.for_measuring()
+        if options.part in ("traces", "logs", "fleet"):
+            install.for_running()
         _hand_over(str(PROJECT / "bench" / f"{options.part}.py"), *options.amount)
     if options.word == "script":
         _hand_over("-m", "yardstick_core.script", *options.rest)

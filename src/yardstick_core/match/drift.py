@@ -31,6 +31,7 @@ class Drift:
     stretch: tuple[str, ...]
     metric: str
     name: str
+    unit: str
     in_percent: bool
     change: float
     p: float
@@ -78,7 +79,16 @@ def _drift(row: Row) -> Drift | None:
         change = math.expm1(change)
         points = [(number, index, math.expm1(value)) for number, index, value in points]
     return Drift(
-        row.stretch, row.metric.key, label(row), on_logs, change, p, False, "", tuple(points)
+        row.stretch,
+        row.metric.key,
+        label(row),
+        row.metric.unit,
+        on_logs,
+        change,
+        p,
+        False,
+        "",
+        tuple(points),
     )
 
 

@@ -170,6 +170,8 @@ def in_words(key: str, value: object) -> str:
     if not is_known(value):
         return UNKNOWN
     unit = fact_of(key).unit
+    if key == "boot":
+        return str(value)[:8]
     if not isinstance(value, (int, float)) or isinstance(value, bool):
         return str(value)
     if unit == "bytes":

@@ -12,7 +12,6 @@ import json
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from itertools import pairwise
 from statistics import mean, median
 from typing import Any
 
@@ -149,7 +148,7 @@ def _fact(
     touched = tuple(sorted(mixed))
     rounds = tuple(sorted({number for numbers in mixed.values() for number in numbers}))
     most = max((len(mixed[i]) / shared[i] for i in touched), default=0.0)
-    places = _places(fact.key, levels, runs)
+    places = _places(fact.key, levels, runs, apart=most >= 0.5)
     if len({str(value) for value in levels if is_known(value)}) == 1 and UNKNOWN in levels:
         grade = WORD if most and fact.grade != HARMLESS else HARMLESS
         how = "is not known of all runs"
@@ -177,7 +176,7 @@ def _program(
         for index, side in sorted(sides.items())
         if base and index != baseline and abs(mean(side) - mean(base)) >= ONE_SIDED
     )
-    places = _places(fact.key, values, runs)
+    places = _places(fact.key, values, runs, apart=bool(touched))
     if touched:
         how = "differs between the variants"
     else:
@@ -228,17 +227,23 @@ def _mixed(
     return mixed, shared
 
 
-def _places(key: str, values: list[Any], runs: list[Witness]) -> tuple[Place, ...]:
-    """Where one run saw another value than the one before it."""
+def _places(
+    key: str, values: Sequence[Any], runs: list[Witness], *, apart: bool = False
+) -> tuple[Place, ...]:
+    """Where one run saw another value than the one before it; `apart`, the one of its variant."""
     found = []
-    for (before, old), (after, new) in pairwise(zip(runs, values, strict=True)):
-        if str(old) != str(new):
+    last: dict[int, tuple[Witness, Any]] = {}
+    for run, value in zip(runs, values, strict=True):
+        side = run.variant if apart else 0
+        if side in last and str(last[side][1]) != str(value):
+            before, old = last[side]
             found.append(
                 Place(
-                    before.run, after.run, before.round, after.round, _said(key, old),
-                    _said(key, new),
+                    before.run, run.run, before.round, run.round, _said(key, old),
+                    _said(key, value),
                 )
             )  # fmt: skip
+        last[side] = (run, value)
     return tuple(found)
 
 
@@ -337,8 +342,16 @@ def _setting(
     name = f"setting {key}"
     return Parting(
         f"settings.{key}", name, SETTINGS, grade, held, caused,
-        *_said_of(name, how, held, variants), touched, places=_places(key, values, runs),
+        *_said_of(name, how, _without_lacking(held), variants), touched,
+        places=_places(key, values, runs, apart=bool(touched)),
     )  # fmt: skip
+
+
+def _without_lacking(
+    held: tuple[tuple[tuple[str, int], ...], ...],
+) -> tuple[tuple[tuple[str, int], ...], ...]:
+    """What was found, for a sentence that has said already where nothing was."""
+    return tuple(tuple(one for one in side if one[0] != LACKING) for side in held)
 
 
 def _changed_settings(runs: list[Witness], variants: Sequence[str]) -> list[Parting]:
@@ -410,7 +423,7 @@ def _work(runs: list[Witness], variants: Sequence[str], baseline: int) -> list[P
 
 
 def _said(key: str, value: object) -> str:
-    return value if isinstance(value, str) and value else in_words(key, value)
+    return in_words(key, value) if is_known(value) or value is None else str(value)
 
 
 def _parting(

@@ -15,7 +15,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.match.facts import fact_of, flat, in_words
+from yardstick_core.match.facts import FACTS, fact_of, flat, in_words
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.models import digest
 from yardstick_server.inventory.models import Rig, Variant
@@ -121,11 +121,13 @@ class RigDetailSerializer(serializers.Serializer):
 
 
 def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
-    """Facts with their names and units, in the order they were found."""
+    """Facts with their names and units, those of the machine first, then versions and the like."""
+    known = flat(facts)
+    order = [*(key for key in FACTS if key in known), *sorted(known.keys() - FACTS.keys())]
     return [
-        {"name": fact_of(key).name, "value": in_words(key, value)}
-        for key, value in flat(facts).items()
-        if not isinstance(value, list)
+        {"name": fact_of(key).name, "value": in_words(key, known[key])}
+        for key in order
+        if not isinstance(known[key], list)
     ]
 
 

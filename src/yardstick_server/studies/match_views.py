@@ -95,6 +95,7 @@ class DriftSerializer(serializers.Serializer):
     stretch = serializers.ListField(child=serializers.CharField())
     metric = serializers.CharField()
     name = serializers.CharField()
+    unit = serializers.CharField()
     in_percent = serializers.BooleanField()
     change = serializers.FloatField(help_text="from the first round to the last")
     p = serializers.FloatField()
@@ -190,7 +191,7 @@ def _parting(part: Parting, settled: Settlement | None) -> dict[str, Any]:
 
 
 def _drift(drift: Drift) -> dict[str, Any]:
-    fields = ("stretch", "metric", "name", "in_percent", "change", "p", "drifts", "words")
+    fields = ("stretch", "metric", "name", "unit", "in_percent", "change", "p", "drifts", "words")
     return {
         **{name: getattr(drift, name) for name in fields},
         "points": [{"round": r, "variant": v, "value": x} for r, v, x in drift.points],

@@ -2231,6 +2231,7 @@ export interface components {
             stretch: string[];
             metric: string;
             name: string;
+            unit: string;
             in_percent: boolean;
             /**
              * Format: double

@@ -48,7 +48,7 @@ function One(props: { subject: Subject }) {
           maxLength={120}
           may={(text) => text !== ""}
           keep={(name) => change.mutate({ name })}
-          className="w-64 text-[22px] font-semibold"
+          className="w-44 text-[22px] font-semibold"
         />
         <span className="text-ink-2">by</span>
         <InPlace

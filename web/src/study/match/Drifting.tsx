@@ -5,7 +5,7 @@ import { VariantMark } from "../../parts/variants";
 import { THIN } from "../../parts/words";
 
 type Drift = Schemas["Drift"];
-const WIDTH = 292;
+const WIDTH = 268;
 const HEIGHT = 92;
 const LEFT = 44;
 const MOST_SHOWN = 6;
@@ -47,7 +47,9 @@ function Chart(props: { drift: Drift; study: Study }) {
     LEFT + 8 + ((round - first) / Math.max(1, last - first)) * (WIDTH - LEFT - 20);
   const y = (value: number) => 44 - (value / reach) * 30;
   const said = (value: number) =>
-    drift.in_percent ? `${(100 * value).toPrecision(2)}${THIN}%` : value.toPrecision(2);
+    drift.in_percent
+      ? `${(100 * value).toPrecision(2)}${THIN}%`
+      : `${value.toPrecision(2)}${THIN}${drift.unit}`;
   const title = `${drift.name}${drift.stretch.length > 1 ? `, ${drift.stretch[0]}` : ""}`;
   return (
     <figure>

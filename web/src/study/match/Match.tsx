@@ -67,11 +67,11 @@ function Matched(props: { study: Study; match: MatchSheet }) {
             Settled by {one.by}, and not found in this way any more: {one.words}. “{one.reason}”
           </p>
         ))}
-        <Drifting study={study} drift={match.drift} />
         <div className="mt-7 grid max-w-5xl grid-cols-2 gap-8">
           <Watching study={study} watching={match.watching} />
           <Today study={study} today={match.today ?? null} />
         </div>
+        <Drifting study={study} drift={match.drift} />
         <Preconditions found={match.preconditions} study={study} />
       </div>
       <aside

@@ -1,5 +1,5 @@
 /** The evidence of one metric: the answer in a sentence, the interval, runs, distribution, doubts. */
-import { Link } from "react-router";
+import { Link, useParams } from "react-router";
 import type { Board, Difference, Row, Study } from "../../api/client";
 import { useDistribution, useTerm } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
@@ -180,6 +180,9 @@ function NotCompared(props: { row: Row; board: Board }) {
   );
 }
 
+/** How a reservation ends that a person may settle under Match. */
+const TO_SETTLE = ": to settle";
+
 function OneDifference(props: {
   index: number;
   name: string;
@@ -222,7 +225,16 @@ function OneDifference(props: {
       )}
       {difference.reservations.map((text) => (
         <p key={text} className="text-[12px] text-behind">
-          {text}
+          {text.endsWith(TO_SETTLE) ? (
+            <>
+              {text.slice(0, -TO_SETTLE.length)}:{" "}
+              <Link className="plain" to={`/studies/${study}/match`}>
+                to settle
+              </Link>
+            </>
+          ) : (
+            text
+          )}
         </p>
       ))}
     </section>
