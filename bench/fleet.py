@@ -25,6 +25,8 @@ from yardstick_command.processes import Part, Together
 
 WATCHERS = 50
 MINUTES = 5.0
+#: Agents begin one after another over so many seconds.
+STAGGER_S = 10
 READ_PATIENCE_S = 900
 
 PREPARE = """
@@ -136,9 +138,9 @@ async def _stream(
             for n, token in enumerate(made["tokens"])
         ]
         await asyncio.gather(
-            *(agent.run(n * 10 / len(simulated)) for n, agent in enumerate(simulated))
+            *(agent.run(n * STAGGER_S / len(simulated)) for n, agent in enumerate(simulated))
         )
-        sealed = time.monotonic() - began - seconds
+        sealed = time.monotonic() - began - seconds - STAGGER_S
         watched.end()
         for task in watchers:
             task.cancel()

@@ -24,7 +24,7 @@ class Watched:
         if cluster.process is not None:
             self.roots["PostgreSQL"] = cluster.process.pid
         self.roots[SELF] = os.getpid()
-        self.names = [name for name in self.roots]
+        self.names = list(self.roots)
         self.first = self._now()
         self.began = time.monotonic()
         self.last = self.first

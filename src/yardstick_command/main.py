@@ -27,7 +27,8 @@ def main() -> None:
     calibrate.add_argument("rest", nargs=argparse.REMAINDER, help="repeats a cell (1000)")
     bench = words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
     bench.add_argument(
-        "part", nargs="?", default="core", choices=["core", "traces", "logs", "soak", "observer", "fleet"],
+        "part", nargs="?", default="core",
+        choices=["core", "traces", "logs", "soak", "observer", "fleet"],
         help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs, "
         "fleet: many simulated agents at once",
     )  # fmt: skip

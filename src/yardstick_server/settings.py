@@ -114,6 +114,7 @@ REST_FRAMEWORK = {
         "yardstick_server.accounts.access.GuestAuthentication",
     ],
     "DEFAULT_PERMISSION_CLASSES": ["yardstick_server.accounts.access.IsMember"],
+    "EXCEPTION_HANDLER": "yardstick_server.trouble.answer",
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
     "COERCE_DECIMAL_TO_STRING": False,

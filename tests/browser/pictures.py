@@ -78,6 +78,18 @@ def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
     run = page.locator("a[href^='/runs/']").first.get_attribute("href")
     shoot("run", str(run))
     take_runs(page, shoot, study)
+    take_workshop(page, shoot)
+
+
+def take_workshop(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
+    """What was not alike, what the work is done with, and how one comes in."""
+    shoot("match", f"{address_of(page, 'Does a small draft')}/match")
+    shoot("subjects", "/subjects")
+    shoot("rig", "/rigs/loft-1")
+    stored = page.context.cookies()
+    page.context.clear_cookies()
+    shoot("sign-in", "/")
+    page.context.add_cookies(stored)
 
 
 def warm_runs(page: Page, study: str) -> list[dict[str, Any]]:

@@ -169,3 +169,12 @@ def test_waiting_for_a_server_that_never_answers_ends(monkeypatch):
     with pytest.raises(install.Missing, match="did not answer"):
         up.wait_until_served(free_port())
     assert time.monotonic() - started < 3
+
+
+def test_every_folder_of_tests_is_run():
+    from yardstick_command.test import ALONE, TOGETHER
+
+    folders = {
+        f"tests/{path.parent.name}" for path in (places.PROJECT / "tests").glob("*/test_*.py")
+    }
+    assert folders == {*ALONE, *TOGETHER}

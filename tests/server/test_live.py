@@ -94,6 +94,46 @@ def test_a_member_gets_events_and_only_for_our_own_origin():
 
 
 @pytest.mark.django_db(transaction=True)
+def test_whoever_is_taken_out_or_has_a_new_password_gets_no_more_events():
+    from server.conftest import make_world
+    from yardstick_server.live import asgi
+
+    asgi.KEEP_ALIVE_SECONDS = asgi.CHECK_SECONDS = 0.1
+    world = make_world("leavers")
+    user = world.workspace.members.get(role="owner").user
+    cookie = f"sessionid={world.owner.cookies['sessionid'].value}"
+    assert asgi._workspace(cookie) == world.workspace.pk
+    sent: list[dict] = []
+
+    async def scene():
+        async def stays():
+            await asyncio.sleep(60)
+
+        async def send(message):
+            sent.append(message)
+            if len(sent) == 2:
+                await asyncio.to_thread(change_password)
+
+        def change_password():
+            from django.db import connection
+
+            user.set_password("linen-and-wool-7")
+            user.save()
+            connection.close()
+
+        scope = {
+            "type": "http", "method": "GET", "path": "/events",
+            "headers": [(b"cookie", cookie.encode())],
+        }  # fmt: skip
+        await asyncio.wait_for(asgi.application(scope, stays, send), 10)
+
+    asyncio.run(scene())
+    assert sent[0]["status"] == 200
+    assert sent[-1] == {"type": "http.response.body", "body": b""}
+    assert asgi._workspace(cookie) is None
+
+
+@pytest.mark.django_db(transaction=True)
 def test_what_changes_is_told_over_the_database():
     import psycopg
     from django.conf import settings

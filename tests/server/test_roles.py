@@ -107,7 +107,7 @@ def furnish(world: World) -> Place:
                                      side="at most", amount=1).pk,
         "profile": study.profiles.create(name="P").pk,
         "settlement": study.settlements.create(identity="0" * 16, words="w", reason="r", by="x").pk,
-        "rehearsal": study.rehearsals.create(variant=variant, text="x").pk,
+        "rehearsal": study.rehearsals.create(variant=variant, text=study.script.text).pk,
         "log": study.logs.create(
             workspace=world.workspace, name="x.csv", by="x",
             mapping=Mapping("separated", (Column("ms"),)).as_dict(),

@@ -81,7 +81,7 @@ class Measurement:
             self._note_conditions(shown)
             self.player = Player(
                 scene, inputs, self.spool, self.changes,
-                lambda what: self._start(what, display), self.stopping.is_set, self._gate(),
+                lambda what: self._start(what, display), self._must_end, self._gate(),
             )  # fmt: skip
             if self.assignment.get("pictures"):
                 self.origins = Connection(display)
@@ -148,7 +148,7 @@ class Measurement:
                 return "wrong result", "; ".join(player.wrong)
             return "finished", "; ".join(player.looking.unsaid)
         except SessionEnded as end:
-            return end.outcome, end.detail
+            return end.outcome, self.spool.trouble or end.detail
         except NotStartedError as error:
             return "not started", str(error)
         finally:
@@ -188,6 +188,10 @@ class Measurement:
             stack.callback(observer.stop)
         self.watcher, self.files = watcher, folder
         return Scene(watcher, folder, busy=self.sampler.busy_share)
+
+    def _must_end(self) -> bool:
+        """Whether somebody asked for the end, or the record cannot be written on."""
+        return self.stopping.is_set() or bool(self.spool.trouble)
 
     def _conditions(self) -> list[Condition]:
         """Everything the script waits for or expects, before it starts and while it plays."""

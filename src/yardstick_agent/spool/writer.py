@@ -10,10 +10,12 @@ run/
   live.json           how far it is, replaced twice a second
   work/               the subject's working folder
   sent.jsonl          kept by the sender
+  reserve             room for the end of the journal, given up when the disk is full
 """
 
 from __future__ import annotations
 
+import errno
 import json
 import os
 import struct
@@ -23,12 +25,16 @@ from typing import Any
 
 from yardstick_agent.display.picture import Pixels, png
 
+RESERVE_BYTES = 256 * 1024
 _FRAME = struct.Struct("<q")
 _SAMPLE = struct.Struct("<qd")
 
 
 class SpoolWriter:
-    """Instants given to it are CLOCK_MONOTONIC; what it writes counts from `origin_ns`."""
+    """Instants given to it are CLOCK_MONOTONIC; what it writes counts from `origin_ns`.
+
+    `trouble` says why the record could not be written on; empty while all is well.
+    """
 
     def __init__(self, folder: Path, origin_ns: int) -> None:
         self.folder, self.origin_ns = folder, origin_ns
@@ -37,24 +43,59 @@ class SpoolWriter:
         self._journal = self._open("journal.jsonl")
         self._counters: dict[str, int] = {}
         self._lock = threading.Lock()
+        self.trouble = ""
+        self._reserve()
+
+    def _reserve(self) -> None:
+        """Take room for the end of the journal, so that a full disk cannot swallow the outcome."""
+        handle = os.open(self.folder / "reserve", os.O_WRONLY | os.O_CREAT | os.O_CLOEXEC, 0o644)
+        try:
+            os.posix_fallocate(handle, 0, RESERVE_BYTES)
+        except OSError as error:
+            self._give_up(error)
+        finally:
+            os.close(handle)
+
+    def _give_up(self, error: OSError) -> None:
+        """From now on only the journal is written, into the room that was kept for it."""
+        if not self.trouble:
+            self.trouble = f"the record cannot be written on: {error.strerror or error}"
+            (self.folder / "reserve").unlink(missing_ok=True)
+
+    def _append(self, handle: int, record: bytes) -> None:
+        """Append a sample, whole or not at all; after trouble nothing more."""
+        if self.trouble:
+            return
+        try:
+            if os.write(handle, record) != len(record):
+                raise OSError(errno.ENOSPC, "the disk is full")
+        except OSError as error:
+            self._give_up(error)
 
     def _open(self, name: str) -> int:
         flags = os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC
         return os.open(self.folder / name, flags, 0o644)
 
     def frame(self, at_ns: int) -> None:
-        os.write(self._frames, _FRAME.pack(at_ns - self.origin_ns))
+        self._append(self._frames, _FRAME.pack(at_ns - self.origin_ns))
 
     def counter(self, name: str, at_ns: int, value: float) -> None:
         if name not in self._counters:
             self._counters[name] = self._open(f"counters/{name}.raw")
-        os.write(self._counters[name], _SAMPLE.pack(at_ns - self.origin_ns, value))
+        self._append(self._counters[name], _SAMPLE.pack(at_ns - self.origin_ns, value))
 
     def journal(self, kind: str, at_ns: int, **entry: Any) -> None:
         """Note something; values named in ns of the clock must already count from the origin."""
         line = json.dumps({"kind": kind, "at": at_ns - self.origin_ns, **entry}, ensure_ascii=False)
+        data = line.encode() + b"\n"
         with self._lock:
-            os.write(self._journal, line.encode() + b"\n")
+            try:
+                if os.write(self._journal, data) == len(data):
+                    return
+                self._give_up(OSError(errno.ENOSPC, "the disk is full"))
+            except OSError as error:
+                self._give_up(error)
+            os.write(self._journal, b"\n" + data)  # a torn line is passed over when it is read
 
     def picture(self, name: str, pixels: Pixels) -> None:
         """Keep a picture under a plain name, in place of an earlier one of that name."""
@@ -64,10 +105,16 @@ class SpoolWriter:
         waiting.replace(waiting.with_suffix(".png"))
 
     def live(self, state: dict[str, Any]) -> None:
+        if self.trouble:
+            return
         waiting = self.folder / "live.new"
-        waiting.write_text(json.dumps(state))
-        waiting.replace(self.folder / "live.json")
+        try:
+            waiting.write_text(json.dumps(state))
+            waiting.replace(self.folder / "live.json")
+        except OSError as error:
+            self._give_up(error)
 
     def close(self) -> None:
         for handle in (self._frames, self._journal, *self._counters.values()):
             os.close(handle)
+        (self.folder / "reserve").unlink(missing_ok=True)

@@ -98,6 +98,10 @@ def _note_use(token: ApiToken) -> None:
         ApiToken.objects.filter(pk=token.pk).update(last_used=now)
 
 
+#: A rig that was heard of is noted again after so long; it counts as silent much later.
+SEEN_S = 3
+
+
 class RigAuthentication(BaseAuthentication):
     """`Authorization: Rig TOKEN`, with the token made when the rig was set up."""
 
@@ -108,7 +112,7 @@ class RigAuthentication(BaseAuthentication):
         rig = Rig.objects.select_related("workspace").filter(token_digest=digest(token)).first()
         if rig is None or rig.revoked:
             raise AuthenticationFailed("this token belongs to no rig, or was revoked")
-        if rig.last_seen is None or (timezone.now() - rig.last_seen).total_seconds() > 1:
+        if rig.last_seen is None or (timezone.now() - rig.last_seen).total_seconds() > SEEN_S:
             Rig.objects.filter(pk=rig.pk).update(last_seen=timezone.now())
         return None, rig
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from typing import Any
 
 from django.core.cache import cache
@@ -23,8 +24,9 @@ from yardstick_server.inventory.models import Fixture, Rig, RigFacts
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import CONTROL, LEASE, Run
 
-#: All rigs together are asked to come so often at most; a lease bears the slowest beat.
-MOST_HEARTBEATS_A_SECOND = 80
+#: All rigs together are asked to come so often at most, for each core of the server; a lease bears
+#: the slowest beat.
+MOST_HEARTBEATS_A_SECOND = 15 * (os.cpu_count() or 1)
 FASTEST_S, SLOWEST_S = 0.5, LEASE.total_seconds() / 3
 COUNTED_FOR_S = 2
 

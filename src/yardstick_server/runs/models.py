@@ -107,7 +107,7 @@ class Run(models.Model):
         lost = (
             cls.objects.select_for_update(skip_locked=True, of=("self",))
             .filter(
-                state="running", study__workspace=rig.workspace, lease_until__lt=timezone.now(),
+                run_out(), state="running", study__workspace=rig.workspace,
                 repeated_by__isnull=True,
             )
             .exclude(rig=rig)
@@ -145,11 +145,16 @@ class Run(models.Model):
     @property
     def silent(self) -> bool:
         """Whether its rig has not been heard of for longer than the lease."""
-        return (
-            self.state == "running"
-            and self.lease_until is not None
-            and self.lease_until < timezone.now()
-        )
+        if self.state != "running" or self.lease_until is None:
+            return False
+        now = timezone.now()
+        return not now <= self.lease_until <= now + 2 * LEASE
+
+
+def run_out() -> models.Q:
+    """Leases that have run out, or reach further than any can: then the clock was set back."""
+    now = timezone.now()
+    return models.Q(lease_until__lt=now) | models.Q(lease_until__gt=now + 2 * LEASE)
 
 
 def unconfirmed_scripts(rig: object) -> list[int]:

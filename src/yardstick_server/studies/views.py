@@ -36,6 +36,14 @@ class StandoutSerializer(serializers.Serializer):
     words = serializers.CharField()
 
 
+class AlikeSerializer(serializers.Serializer):
+    runs = serializers.IntegerField()
+    found = serializers.IntegerField()
+    unsettled = serializers.IntegerField()
+    grave = serializers.IntegerField(help_text="of the unsettled, those that hold verdicts back")
+    settled = serializers.IntegerField()
+
+
 class StudySummarySerializer(serializers.Serializer):
     id = serializers.IntegerField()
     question = serializers.CharField()
@@ -49,6 +57,7 @@ class StudySummarySerializer(serializers.Serializer):
     runs_done = serializers.IntegerField()
     runs_total = serializers.IntegerField()
     troubles = serializers.IntegerField(help_text="runs that did not finish")
+    match = AlikeSerializer(help_text="what was not alike in its runs")
     rigs = serializers.ListField(child=serializers.CharField())
     ticks = TickSerializer(many=True)
     standouts = StandoutSerializer(
@@ -91,14 +100,6 @@ class ScriptSerializer(serializers.Serializer):
     only_some = serializers.DictField(
         child=serializers.CharField(), help_text="steps that only some variants play, and which"
     )
-
-
-class AlikeSerializer(serializers.Serializer):
-    runs = serializers.IntegerField()
-    found = serializers.IntegerField()
-    unsettled = serializers.IntegerField()
-    grave = serializers.IntegerField(help_text="of the unsettled, those that hold verdicts back")
-    settled = serializers.IntegerField()
 
 
 class StudySerializer(serializers.Serializer):
@@ -174,6 +175,7 @@ def study_summary(study: Study) -> dict[str, Any]:
         "runs_done": len(done),
         "runs_total": len(runs),
         "troubles": sum(run.outcome not in ("", "finished") for run in runs),
+        "match": judged["match"],
         "rigs": sorted({run.rig.name for run in runs if run.rig}),
         "standouts": judged.get("standouts", []),
         "ticks": [

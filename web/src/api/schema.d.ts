@@ -3709,6 +3709,8 @@ export interface components {
             runs_total: number;
             /** @description runs that did not finish */
             troubles: number;
+            /** @description what was not alike in its runs */
+            match: components["schemas"]["Alike"];
             rigs: string[];
             ticks: components["schemas"]["Tick"][];
             /** @description where each candidate is furthest ahead and behind */

@@ -139,12 +139,27 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
 
 function Below(props: { studies: StudySummary[] }) {
   const troubled = props.studies.filter((study) => study.troubles > 0);
+  const unsettled = props.studies.filter((study) => study.match.unsettled > 0);
   return (
     <div className="grid grid-cols-[1.2fr_1fr_1fr] gap-6 px-6 py-5">
       <Rigs />
       <section className="border-l border-line pl-5">
         <h2 className="mb-2 font-semibold">Needs a person</h2>
-        {troubled.length === 0 && <p className="text-ink-2">nothing: every run counts</p>}
+        {troubled.length + unsettled.length === 0 && (
+          <p className="text-ink-2">nothing: every run counts, and all were measured alike</p>
+        )}
+        {unsettled.map((study) => (
+          <p key={study.id}>
+            <Link className="plain" to={`/studies/${study.id}/match`}>
+              {study.question}
+            </Link>{" "}
+            <span className={study.match.grave ? "text-behind" : "text-ink-2"}>
+              {study.match.grave
+                ? `${count(study.match.grave, "difference")} between its runs hold verdicts back`
+                : `${count(study.match.unsettled, "difference")} between its runs to settle`}
+            </span>
+          </p>
+        ))}
         {troubled.map((study) => (
           <p key={study.id}>
             <Link className="plain" to={`/studies/${study.id}/measure`}>

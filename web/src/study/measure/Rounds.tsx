@@ -38,7 +38,9 @@ export function Rounds(props: { study: Study }) {
           const open = runs.find((run) => run.id === chosen);
           return (
             <tr key={round} className="border-b border-line-2 align-top">
-              <td className="py-1.5 font-medium">{roundName(round, !!runs[0]?.cold, cold)}</td>
+              <td className="py-1.5 font-medium">
+                {runs[0]?.purpose === "check" ? "check" : roundName(round, !!runs[0]?.cold, cold)}
+              </td>
               <td className="py-1">
                 <div className="flex flex-wrap gap-x-3">
                   {runs.map((run) => (

@@ -190,6 +190,7 @@ function OneDifference(props: {
   difference: Difference;
 }) {
   const { difference } = props;
+  const { study } = useParams();
   const least = Math.min(difference.baseline_runs, difference.candidate_runs);
   return (
     <section>

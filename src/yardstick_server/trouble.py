@@ -1,0 +1,27 @@
+"""What is answered where something below the server cannot work just now."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from django.db import InterfaceError, OperationalError
+from psycopg import OperationalError as Below
+from rest_framework.response import Response
+from rest_framework.views import exception_handler
+
+RETRY_AFTER_S = 2
+_log = logging.getLogger(__name__)
+
+
+def answer(error: Exception, context: dict[str, Any]) -> Response | None:
+    """A database that is away, full or out of connections: 503, for whoever asks may come again.
+
+    Everything else is answered as usual. What was asked for has not been done: a request either
+    commits as a whole or leaves nothing.
+    """
+    if not isinstance(error, (OperationalError, InterfaceError, Below)):
+        return exception_handler(error, context)
+    _log.warning("the database cannot work: %s", error)
+    detail = "the database cannot take this just now; nothing was changed, try again"
+    return Response({"detail": detail}, status=503, headers={"Retry-After": str(RETRY_AFTER_S)})
