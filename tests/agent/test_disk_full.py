@@ -1,6 +1,7 @@
 """A disk that gets full ends the run; what was measured until then is whole, and says so."""
 
 import errno
+import json
 import os
 
 import pytest
@@ -62,11 +63,8 @@ def test_a_line_torn_by_a_full_disk_is_written_again(tmp_path, monkeypatch):
 def test_a_run_on_a_full_disk_ends_with_what_it_has(tmp_path, monkeypatch):
     text = 'session "S"\nstep "Frames"\n  start\n  until log "ready"\n  press f\n  wait 30s\n'
     folder = prepared(tmp_path / "run", text, SDL)
-    import json
-
     assignment = json.loads((folder / "assignment.json").read_text())
     monkeypatch.setattr(measuring.os, "write", FullDisk(120, folder))
-    measuring.adopt_orphans()
     outcome = Measurement(folder, assignment).run()
     run = SpoolReader(folder).run()
     assert outcome == run.outcome == "aborted"

@@ -69,6 +69,9 @@ class PretendedServer:
             for piece in unpack(request.content):
                 self.chunks[run, piece.stream, piece.sequence] = piece.data
             return httpx.Response(200, json={})
+        if request.method == "PUT":
+            self.chunks[path] = request.content
+            return httpx.Response(200, json={})
         run = int(path.split("/")[-2])
         self.seals[run] = json.loads(request.content)
         return httpx.Response(200, json={"sealed": True})
