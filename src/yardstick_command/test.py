@@ -37,7 +37,7 @@ def test(rest: list[str]) -> int:
             say("tests of core and server, on all cores")
             codes = [_pytest(cluster, *TOGETHER, "--numprocesses", "auto")]
             say("tests that measure, kill and browse, one after another (some minutes)")
-            codes.append(_pytest(cluster, *ALONE))
+            codes.append(_pytest(cluster, *ALONE, "--durations=25"))
     finally:
         cluster.stop()
     sys.stdout.flush()

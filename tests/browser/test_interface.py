@@ -15,7 +15,7 @@ SMALL = "Does a small draft open faster in 4.2?"
 
 def test_a_stranger_is_told_how_to_get_in_and_nothing_else(page):
     page.goto("/")
-    expect(page.get_by_text("Sign in with the link")).to_be_visible()
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     expect(page.get_by_text("Weftwright")).to_have_count(0)
 
 

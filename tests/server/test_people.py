@@ -37,6 +37,9 @@ def test_an_invitation_says_what_it_is_for_and_works_once(world):
     assert send(browser, "post", f"join/{token}", name="ida", password=GOOD).status_code == 201
     session = browser.get("/api/session").json()
     assert (session["name"], session["role"], session["has_password"]) == ("ida", "tester", True)
+    joined = AuditEntry.objects.latest("id")
+    assert (joined.who, joined.what) == ("ida", "joined")
+    assert token not in joined.path
     assert send(Client(), "post", f"join/{token}", name="eve", password=GOOD).status_code == 404
     assert Client().get(f"/api/join/{token}").status_code == 404
 

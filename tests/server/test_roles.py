@@ -204,6 +204,11 @@ def test_a_guest_reads_one_study_and_nothing_else(place):
         assert refused == (method != "GET" or route not in SHARED), f"{method} {route}"
 
 
+def test_the_description_is_for_members_and_programs_not_for_guests(place):
+    assert place.reader_token.get("/api/schema").status_code == 200
+    assert place.guest.get("/api/schema").status_code in REFUSED
+
+
 def test_a_guest_sees_no_other_study_of_the_same_workspace(place):
     other = place.world.study.another("Another question?")
     run = other.runs.create(

@@ -143,23 +143,28 @@ class IsMember(BasePermission):
             return False
         if isinstance(request.user, Visitor):
             return self._visits(request, view, request.user)
-        return request.method in SAFE_METHODS or member.may_change or view.for_readers
+        return request.method in SAFE_METHODS or member.may_change or says(view, "for_readers")
 
     def _visits(self, request: Request, view: Any, visitor: Visitor) -> bool:
         if visitor.study is not None:
             self.message = "this link shows one study, to be read only"
             return request.method in SAFE_METHODS and _is_of(visitor.study, request, view)
         if request.method in SAFE_METHODS:
-            return not view.for_persons
+            return not says(view, "for_persons")
         self.message = "the scope of this token does not reach so far"
-        return visitor.member.may_change and view.for_builds
+        return visitor.member.may_change and says(view, "for_builds")
+
+
+def says(view: Any, what: str) -> bool:
+    """Whether a view says that others than members may come; one that says nothing does not."""
+    return bool(getattr(view, what, False))
 
 
 def _is_of(study: int, request: Request, view: Any) -> bool:
     """Whether what is asked for is a guest's study, or a run of it."""
     from yardstick_server.runs.models import Run
 
-    if not view.for_guests:
+    if not says(view, "for_guests"):
         return False
     if "finding" in view.kwargs:
         return Run.objects.filter(findings=view.kwargs["finding"], study=study).exists()

@@ -27,7 +27,14 @@ from rest_framework.views import APIView
 
 from yardstick_server.accounts.access import SHARED
 from yardstick_server.accounts.member_views import MemberView
-from yardstick_server.accounts.models import Invitation, Member, ShareLink, SignInLink, digest
+from yardstick_server.accounts.models import (
+    AuditEntry,
+    Invitation,
+    Member,
+    ShareLink,
+    SignInLink,
+    digest,
+)
 from yardstick_server.accounts.visitors import GUEST
 
 PERSONS = "django.contrib.auth.backends.ModelBackend"
@@ -189,6 +196,10 @@ class JoinView(StrangerView):
             Member.objects.create(workspace=invitation.workspace, user=user, role=invitation.role)
             invitation.used_by = name
             invitation.save(update_fields=["used_by"])
+            AuditEntry.objects.create(
+                workspace=invitation.workspace, who=name, what="joined", path="/api/join",
+                sent={"role": invitation.role, "invited by": invitation.by},
+            )  # fmt: skip
         login(request._request, user, backend=PERSONS)
         return Response(InvitedSerializer(_invited(invitation)).data, status=201)
 
