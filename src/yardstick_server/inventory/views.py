@@ -15,7 +15,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.match.facts import FACTS, fact_of, flat, in_words
+from yardstick_core.match.facts import FACTS, fact_of, flat, in_words, is_known
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.models import digest
 from yardstick_server.inventory.models import Rig, Variant
@@ -132,7 +132,10 @@ def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
 
 
 def states_of(rig: Rig) -> list[dict[str, Any]]:
-    """What a rig was like over time, newest first, each with what had changed."""
+    """What a rig was like over time, newest first, each with what had changed.
+
+    What was not known before, or is not known any more, is no change.
+    """
     found = []
     before: dict[str, Any] | None = None
     for state in rig.facts.annotate(measured=Count("run")).order_by("first_seen"):
@@ -151,7 +154,8 @@ def states_of(rig: Rig) -> list[dict[str, Any]]:
                         "after": in_words(key, now.get(key)),
                     }
                     for key in keys
-                    if old.get(key) != now.get(key) and not fact_of(key).passing
+                    if is_known(old.get(key)) and is_known(now.get(key))
+                    if old[key] != now[key] and not fact_of(key).passing
                 ],
             }
         )

@@ -156,7 +156,7 @@ function Below(props: { studies: StudySummary[] }) {
             <span className={study.match.grave ? "text-behind" : "text-ink-2"}>
               {study.match.grave
                 ? `${count(study.match.grave, "difference")} between its runs hold verdicts back`
-                : `${count(study.match.unsettled, "difference")} between its runs to settle`}
+                : `${count(study.match.unsettled, "difference")} to settle`}
             </span>
           </p>
         ))}

@@ -11,12 +11,13 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
+from django.db.models import Max, Min
 
 from yardstick_core.record import from_journal
 from yardstick_core.streams.chunk import decode_journal
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.judging import judge_study, keep_readings
-from yardstick_server.inventory.models import Fixture, Rig, Subject, Variant
+from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.runs.models import CONTROL, ROUND, Run
 from yardstick_server.studies.models import Study, StudyPlan
 from yardstick_server.traces.ingest import keep_chunk
@@ -111,4 +112,10 @@ class Command(BaseCommand):
         facts = [entry["facts"] for entry in journal if entry["kind"] == "facts"]
         run.keep_facts(facts[0] if facts else {})
         run.save()
+        if run.facts is not None:  # it was so when it was measured, not when it is loaded
+            alike = Run.objects.filter(facts=run.facts)
+            seen = alike.aggregate(first=Min("started"), last=Max("ended"))
+            RigFacts.objects.filter(pk=run.facts.pk).update(
+                first_seen=seen["first"], last_seen=seen["last"]
+            )
         keep_readings(run)
