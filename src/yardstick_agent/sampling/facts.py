@@ -22,7 +22,7 @@ UNKNOWN = "unknown"
 SYS = Path("/sys")
 PROC = Path("/proc")
 #: How long is looked for programs that take processor time, and how many are named.
-LOOK_SECONDS = 1.0
+LOOK_SECONDS = 0.5
 MOST_PROGRAMS = 8
 LEAST_SHARE = 0.5
 #: Debian packages whose version can change what is measured.
