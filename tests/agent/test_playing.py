@@ -267,5 +267,7 @@ def test_how_long_a_machine_took_to_settle_is_noted(tmp_path):
     text = SETTLED.format(share="200%") + 'step "A"\n  start\n  until log "ready"\n'
     run = played(tmp_path, text, SDL)
     assert run.outcome == "finished"
-    (settled,) = (entry for entry in run.journal if entry["kind"] == "settled")
-    assert 0.2 < settled["waited_s"] < 1.5
+    (settled,) = (entry for entry in run.journal if entry["kind"] == "precondition")
+    assert settled["state"] == "passed"
+    waited_s = float(settled["found"].removeprefix("after ").removesuffix(" s"))
+    assert 0.2 < waited_s < 1.5
