@@ -3,12 +3,14 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Study } from "../../api/client";
 import { useSettle, useUnsettle } from "../../api/match";
+import { useMayChange } from "../../api/people";
 import { moment } from "../../parts/words";
 import type { Parting } from "./Match";
 import { Grade } from "./Sheet";
 
 export function Settling(props: { study: Study; part: Parting }) {
   const { study, part } = props;
+  const mayChange = useMayChange();
   const touched = part.candidates.map((index) => study.variants[index]?.name).filter(Boolean);
   return (
     <section className="mt-5 border-t border-line pt-4">
@@ -27,7 +29,9 @@ export function Settling(props: { study: Study; part: Parting }) {
       {part.settled ? (
         <Settled study={study} part={part} />
       ) : (
-        !part.is_factor && part.grade !== "harmless" && <Settle study={study} part={part} />
+        mayChange &&
+        !part.is_factor &&
+        part.grade !== "harmless" && <Settle study={study} part={part} />
       )}
     </section>
   );
