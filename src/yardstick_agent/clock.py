@@ -2,9 +2,22 @@
 
 import time
 
+MS = 1_000_000
+#: Told later than this, the clock of a display is taken not to be the machine's.
+LONGEST_LAG_NS = 10_000_000_000
+
 
 def now_ns() -> int:
     return time.clock_gettime_ns(time.CLOCK_MONOTONIC)
+
+
+def lag_ns(server_ms: int, received_ns: int) -> int:
+    """How late we were told of what a display stamped, in whole ms.
+
+    Its clock is the machine's in whole milliseconds modulo 2³². One that is not, or that is a tick
+    ahead of ours, gives more than LONGEST_LAG_NS.
+    """
+    return (received_ns // MS - server_ms) % 2**32 * MS
 
 
 def sleep_until(instant_ns: int) -> None:

@@ -10,6 +10,7 @@ import pytest
 from sessions import HERE, SDL
 from test_known_truth import python_for
 
+from yardstick_agent.clock import MS, now_ns
 from yardstick_agent.display.input import Input
 from yardstick_agent.display.listening import Listener
 from yardstick_agent.display.virtual import VirtualDisplay
@@ -59,6 +60,29 @@ def test_the_pointer_is_heard_where_it_was(display):
     start, end = heard[-2:]
     assert (start.x, start.y, end.x, end.y) == (10, 20, 110, 220)
     assert 150 <= (end.at_ns - start.at_ns) / 1e6 <= 400
+
+
+def test_keys_told_late_keep_their_order_and_their_time(display):
+    """A listener that is kept waiting: when a key was heard is said by the display."""
+    heard = []
+
+    def tell(one):
+        time.sleep(0.02)
+        heard.append(one)
+
+    listener = Listener(display, tell)
+    listener.start()
+    inputs = Input(display)
+    time.sleep(0.2)
+    began = now_ns()
+    inputs.type("tea-towel")
+    ended = now_ns()
+    time.sleep(1)
+    inputs.close()
+    listener.stop()
+    down = [one for one in sorted(heard, key=lambda one: one.at_ns) if one.down]
+    assert "".join(map(keys.keysym_character, (one.code for one in down))) == "tea-towel"
+    assert began - MS <= down[0].at_ns and down[-1].at_ns <= ended + 5 * MS
 
 
 class Work:

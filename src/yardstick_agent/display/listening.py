@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import xcffib
 import xcffib.record
 
-from yardstick_agent.clock import now_ns
+from yardstick_agent.clock import LONGEST_LAG_NS, MS, lag_ns, now_ns
 from yardstick_agent.display.connection import Connection
 from yardstick_agent.display.input import (
     BUTTON_PRESS,
@@ -44,6 +44,7 @@ class Listener:
 
     def __init__(self, display: str, tell: Callable[[Done], None]) -> None:
         self.tell = tell
+        self._last_ns = 0
         self.control, self.data = Connection(display), Connection(display)
         self.keyboard = Keyboard(self.control)
         self.context = self.control.raw.generate_id()
@@ -82,20 +83,28 @@ class Listener:
             if reply.category == _END_OF_DATA:
                 return
             if reply.category == _FROM_SERVER:
-                self._heard(bytes(reply.data.buf()), reply.server_time, now_ns())
+                self._heard(bytes(reply.data.buf()), now_ns())
 
-    def _heard(self, data: bytes, server_ms: int, at_ns: int) -> None:
+    def _heard(self, data: bytes, received_ns: int) -> None:
         for place in range(0, len(data) - _EVENT_BYTES + 1, _EVENT_BYTES):
             kind, detail, _, ms, _, _, _, x, y = _EVENT.unpack_from(data, place)
             (state,) = struct.unpack_from("=H", data, place + 28)
-            # Of the server's clock only the lower 32 bits come, and now and then a tick late.
-            ago_ms = (server_ms - ms + 2**31) % 2**32 - 2**31
-            happened = at_ns - max(0, ago_ms) * 1_000_000
+            happened = self._happened(ms, received_ns)
             if kind in (KEY_PRESS, KEY_RELEASE):
                 code = self._keysym(detail, bool(state & _SHIFT_MASK))
                 self.tell(Done("key", happened, code, kind == KEY_PRESS, x, y))
             elif kind in (BUTTON_PRESS, BUTTON_RELEASE):
                 self.tell(Done("button", happened, detail, kind == BUTTON_PRESS, x, y))
+
+    def _happened(self, server_ms: int, received_ns: int) -> int:
+        """When the server saw it, however late we are told; never before what it saw earlier.
+
+        What comes of an input is stamped by others: told late, it would seem to come before it.
+        """
+        lag = lag_ns(server_ms, received_ns)
+        seen_ns = received_ns // MS * MS - lag if lag < LONGEST_LAG_NS else received_ns
+        self._last_ns = max(seen_ns, self._last_ns)
+        return self._last_ns
 
     def _keysym(self, keycode: int, shifted: bool) -> int:
         """What a key means just now; keys may have been bound anew since the start."""

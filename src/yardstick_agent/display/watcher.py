@@ -30,7 +30,7 @@ from xcffib.xproto import (
 )
 
 from yardstick_agent.changes import Changes
-from yardstick_agent.clock import now_ns
+from yardstick_agent.clock import LONGEST_LAG_NS, lag_ns, now_ns
 from yardstick_agent.display.connection import GONE, Connection, Drawn
 from yardstick_agent.display.virtual import DisplayError
 from yardstick_core.script.model import Place
@@ -39,7 +39,6 @@ FRAME_GAP_NS = 2_000_000
 STARVED_NS = 1_200_000
 QUIETEST_ERROR_NS = 1_000_000
 STARVED_ERROR_NS = 2_000_000
-LONGEST_LAG_NS = 10_000_000_000
 MOST_GONE_WINDOWS = 200
 
 #: A rectangle of a window: left, top, right, bottom, in pixels.
@@ -249,12 +248,8 @@ class Watcher:
                     part.changed_ns = at
 
     def _drawn_at(self, server_ms: int, received_ns: int) -> int:
-        """When a change was drawn: on receipt, or as the server says where we were kept waiting.
-
-        The server's clock is the machine's, in whole milliseconds modulo 2³².
-        """
-        late_ms = (received_ns // 1_000_000 - server_ms) % 2**32
-        lag = late_ms * 1_000_000
+        """When a change was drawn: on receipt, or as the server says where we were kept waiting."""
+        lag = lag_ns(server_ms, received_ns)
         if not STARVED_NS < lag < LONGEST_LAG_NS:
             return received_ns
         self.starved += 1
