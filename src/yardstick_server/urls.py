@@ -62,14 +62,10 @@ from yardstick_server.studies.ask_views import (
 )
 from yardstick_server.studies.claims import ClaimsView, ClaimView
 from yardstick_server.studies.decision_views import DecisionView
-from yardstick_server.studies.match_views import (
-    ChecksView,
-    MatchView,
-    SettlementsView,
-    SettlementView,
-)
+from yardstick_server.studies.match_views import MatchView
 from yardstick_server.studies.plan_views import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.studies.run_views import LeaveOutView, RepeatView
+from yardstick_server.studies.settling_views import ChecksView, SettlementsView, SettlementView
 from yardstick_server.studies.views import (
     ScriptCheck,
     ScriptLayout,

@@ -37,12 +37,14 @@ def test_a_changed_default_is_found_settled_and_taken_back(sheet):
 
 
 def test_the_address_holds_the_chosen_difference_and_keys_walk(sheet):
-    first = sheet.get_by_label("the chosen difference").inner_text()
+    chosen = sheet.get_by_label("the chosen difference")
+    first, before = chosen.inner_text(), sheet.url
     sheet.keyboard.press("j")
-    expect(sheet.get_by_label("the chosen difference")).not_to_have_text(first)
-    second = sheet.get_by_label("the chosen difference").inner_text()
+    expect(chosen).not_to_have_text(first, use_inner_text=True)
+    expect(sheet).not_to_have_url(before)
+    second = chosen.inner_text()
     sheet.goto(sheet.url)
-    expect(sheet.get_by_label("the chosen difference")).to_have_text(second, use_inner_text=True)
+    expect(chosen).to_have_text(second, use_inner_text=True)
 
 
 def test_what_is_to_settle_is_named_beside_the_verdicts(sheet):

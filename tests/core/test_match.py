@@ -11,7 +11,8 @@ from yardstick_core.match.beside import like_last_time, observer_cost, today_in_
 from yardstick_core.match.conditions import conditions
 from yardstick_core.match.drift import drifts
 from yardstick_core.match.facts import BREAKS, FACTS, HARMLESS, WORD, flat, lasting
-from yardstick_core.match.parity import Witness, parity
+from yardstick_core.match.parity import parity
+from yardstick_core.match.sheet import Witness
 from yardstick_core.match.touching import family, touches
 from yardstick_core.readings.durations import DURATION
 from yardstick_core.readings.frames import AVERAGE_RATE

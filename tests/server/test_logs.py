@@ -5,7 +5,8 @@ import gzip
 import pytest
 
 from server.conftest import measure_all
-from yardstick_server.analysis.judging import brought_in, judge_study
+from yardstick_server.analysis.judging import judge_study
+from yardstick_server.analysis.reservations import brought_in
 from yardstick_server.logs.models import LogFile
 from yardstick_server.logs.tasks import keep_log, read_log
 from yardstick_server.runs.models import BROUGHT_IN, Run

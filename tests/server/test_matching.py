@@ -139,6 +139,17 @@ def test_a_change_in_the_middle_is_placed_between_the_right_rounds(world):
     assert part["grade"] == "harmless"
 
 
+@pytest.mark.parametrize("cold", [0, 1, 2])
+def test_rounds_are_numbered_from_the_first_that_counts(world, cold):
+    plan(world, cold_rounds=cold)
+    world.study.add_rounds(4)
+    measure(world, lambda run: {"boot": "b2"} if run.round >= cold + 2 else {})
+    found = match(world)
+    (place,) = found["partings"][0]["places"]
+    assert (place["before_round"], place["after_round"]) == (2, 3)
+    assert {point["round"] for point in found["drift"][0]["points"]} == {1, 2, 3, 4}
+
+
 def test_preconditions_settings_and_fixtures_come_with_the_run(world):
     world.study.add_rounds(2)
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from yardstick_core.match.facts import BREAKS, DISK, FRAMES, HARMLESS, MEMORY, PROCESSOR, TIMES
-from yardstick_core.match.parity import Parting
+from yardstick_core.match.sheet import Parting
 from yardstick_core.readings import counts, durations, frames, growth, latency, memory, processor
 from yardstick_core.readings.metric import SAID, Metric
 

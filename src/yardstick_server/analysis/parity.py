@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from yardstick_core.match.facts import BREAKS, HARMLESS, flat
-from yardstick_core.match.parity import Sheet, Witness, parity
+from yardstick_core.match.parity import parity
+from yardstick_core.match.sheet import Sheet, Witness
 from yardstick_server.runs.models import MEASURED, ROUND, Run
 from yardstick_server.studies.models import Study
 
@@ -18,16 +19,17 @@ def witnesses_of(study: Study) -> list[Witness]:
         .select_related("variant", "facts", "rig", "script")
         .order_by("started", "id")
     )
-    return [_witness(run, order) for order, run in enumerate(runs)]
+    first = study.first_warm_round
+    return [_witness(run, order, first) for order, run in enumerate(runs)]
 
 
-def _witness(run: Run, order: int) -> Witness:
+def _witness(run: Run, order: int, first_warm: int) -> Witness:
     known = run.conditions
     level = f" at {run.level}" if run.level else ""
     return Witness(
         run.pk,
         run.variant.position,
-        run.round,
+        run.round - first_warm + 1,
         order,
         {
             **flat(run.known_facts),
@@ -43,11 +45,10 @@ def _witness(run: Run, order: int) -> Witness:
     )
 
 
-def sheet_of(study: Study, baseline: int | None = None) -> Sheet:
-    """What was not alike in the runs of a study, against its own baseline or another variant."""
+def sheet_of(study: Study, baseline: int) -> Sheet:
+    """What was not alike in the runs of a study, against the variant at a position."""
     names = [part.variant.name for part in study.variants]
-    base = study.baseline if baseline is None else baseline
-    return parity(witnesses_of(study), names, base, study.factor.strip().lower())
+    return parity(witnesses_of(study), names, baseline, study.factor.strip().lower())
 
 
 def settled(study: Study) -> set[str]:
@@ -55,9 +56,8 @@ def settled(study: Study) -> set[str]:
     return set(study.settlements.values_list("identity", flat=True))
 
 
-def standing(study: Study) -> dict[str, int]:
+def standing(sheet: Sheet, done: set[str]) -> dict[str, int]:
     """How a study's sheet stands: what there is to settle, how much of it grave, how much done."""
-    sheet, done = sheet_of(study), settled(study)
     asked = [part for part in sheet.partings if part.grade != HARMLESS]
     left = [part for part in asked if part.identity not in done]
     return {

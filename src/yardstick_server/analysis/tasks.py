@@ -10,7 +10,8 @@ MOST_ATTEMPTS = 3
 @app.task(retry=MOST_ATTEMPTS)
 def read_run(run: int) -> None:
     """Derive the readings of a run and judge its study anew."""
-    from yardstick_server.analysis.judging import judge_study, keep_readings
+    from yardstick_server.analysis.deriving import keep_readings
+    from yardstick_server.analysis.judging import judge_study
     from yardstick_server.live.notify import notify
     from yardstick_server.runs.models import Run
     from yardstick_server.studies.planning import advance

@@ -15,7 +15,7 @@ from rest_framework.response import Response
 from yardstick_core import CORE_VERSION
 from yardstick_core.readings.idle import frame_times
 from yardstick_server.accounts.member_views import MemberView
-from yardstick_server.analysis.judging import board_against, judge_study
+from yardstick_server.analysis.judging import Evidence, judge_study
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.records import run_record
 from yardstick_server.studies.models import Study
@@ -137,7 +137,7 @@ class BoardView(MemberView):
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
         baseline = baseline_asked(request, found)
-        shown = board(found) if baseline == found.baseline else board_against(found, baseline)
+        shown = board(found) if baseline == found.baseline else Evidence(found, baseline).board
         return Response(BoardSerializer(shown).data)
 
 

@@ -39,7 +39,8 @@ def keep_log(log: int, variants: list[int], stretch: list[str]) -> None:
     """Make runs of a log and read them."""
     from yardstick_core.formats.mapping import MappingError
     from yardstick_core.formats.source import NotALog
-    from yardstick_server.analysis.judging import judge_study, keep_readings
+    from yardstick_server.analysis.deriving import keep_readings
+    from yardstick_server.analysis.judging import judge_study
     from yardstick_server.live.notify import notify
     from yardstick_server.logs.keeping import keep
     from yardstick_server.logs.models import LogFile

@@ -180,7 +180,7 @@ class RunDetail(MemberView):
             "variant_name": found.variant.variant.name,
             "variants": found.study.study_variants.count(),
             "baseline": found.study.baseline,
-            "cold_rounds": found.study.runs.filter(cold=True).values("round").distinct().count(),
+            "cold_rounds": found.study.first_warm_round,
             "script_version": found.script.number,
             "steps": outline(parse(found.script.text)).steps,
             "record_s": max(streams.values(), default=0) / 1e9,

@@ -97,6 +97,11 @@ class Study(models.Model):
             for term in self.study_terms.all()
         )
 
+    @property
+    def first_warm_round(self) -> int:
+        """Number of the first round that counts, for persons: the cold ones stand before it."""
+        return self.runs.filter(cold=True).values("round").distinct().count()
+
     def round_order(self, number: int) -> list[int]:
         """Positions of the variants in the order of their turns in a round."""
         variants = self.study_variants.count()

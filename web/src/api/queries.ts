@@ -336,6 +336,7 @@ export function useStepRehearsal(study: number) {
 /** What a person does on the picture of a program that is being drafted from. */
 export function useHands() {
   return useMutation({
+    scope: { id: "hands" }, // one after the other: keys keep their order
     mutationFn: ({ rehearsal, hands }: { rehearsal: number; hands: Hand[] }) =>
       got(
         api.POST("/api/rehearsals/{rehearsal}/hands", {

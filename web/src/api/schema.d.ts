@@ -2363,19 +2363,8 @@ export interface components {
             name: string;
             variant: number;
             words: string;
-            verdict: string;
             matters: boolean;
-            change_words: string;
-            percent_words: string;
-            interval_words: string;
-            /** Format: double */
-            gain: number | null;
-            /** Format: double */
-            gain_low: number | null;
-            /** Format: double */
-            gain_high: number | null;
-            /** Format: double */
-            band: number | null;
+            difference: components["schemas"]["Difference"];
         };
         Hello: {
             agent_version: string;

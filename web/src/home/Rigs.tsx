@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Rig } from "../api/client";
 import { useLive } from "../api/live";
 import { useInvite, useRigChange, useRigs } from "../api/queries";
+import { Acts } from "../parts/Acts";
 import { ShownOnce } from "../parts/ShownOnce";
 import { duration, moment } from "../parts/words";
 
@@ -13,14 +14,16 @@ export function Rigs() {
     <section>
       <div className="mb-2 flex items-baseline gap-3">
         <h2 className="flex-1 font-semibold">On the rigs now</h2>
-        <button
-          type="button"
-          className="act"
-          aria-expanded={joining !== null}
-          onClick={() => setJoining(joining === null ? "" : null)}
-        >
-          add a rig
-        </button>
+        <Acts>
+          <button
+            type="button"
+            className="act"
+            aria-expanded={joining !== null}
+            onClick={() => setJoining(joining === null ? "" : null)}
+          >
+            add a rig
+          </button>
+        </Acts>
       </div>
       {(rigs.data ?? []).map((rig) => (
         <RigLine key={rig.name} rig={rig} rejoin={() => setJoining(rig.name)} />
@@ -61,20 +64,22 @@ function RigLine(props: { rig: Rig; rejoin: () => void }) {
         </span>
       )}
       <span className="flex gap-3">
-        {there && (
-          <button
-            type="button"
-            className="act"
-            onClick={() => change.mutate({ name: rig.name, paused: !rig.paused })}
-          >
-            {rig.paused ? "let it go on" : "pause"}
-          </button>
-        )}
-        {(rig.state === "silent" || rig.state === "revoked") && (
-          <button type="button" className="act" onClick={props.rejoin}>
-            new token
-          </button>
-        )}
+        <Acts>
+          {there && (
+            <button
+              type="button"
+              className="act"
+              onClick={() => change.mutate({ name: rig.name, paused: !rig.paused })}
+            >
+              {rig.paused ? "let it go on" : "pause"}
+            </button>
+          )}
+          {(rig.state === "silent" || rig.state === "revoked") && (
+            <button type="button" className="act" onClick={props.rejoin}>
+              new token
+            </button>
+          )}
+        </Acts>
       </span>
     </div>
   );

@@ -1,5 +1,6 @@
 /** A text that is changed where it stands: Enter or leaving keeps it, Escape brings it back. */
 import { useEffect, useState } from "react";
+import { useMayChange } from "../api/people";
 
 export function InPlace(props: {
   label: string;
@@ -11,6 +12,7 @@ export function InPlace(props: {
   maxLength?: number;
   may?: (value: string) => boolean;
 }) {
+  const mayChange = useMayChange();
   const [text, setText] = useState(props.value);
   useEffect(() => setText(props.value), [props.value]);
   const good = props.may?.(text.trim()) ?? true;
@@ -25,6 +27,7 @@ export function InPlace(props: {
     "aria-invalid": !good,
     placeholder: props.placeholder,
     maxLength: props.maxLength,
+    readOnly: !mayChange,
     value: text,
     className: `quiet-field ${good ? "" : "border-behind!"} ${props.className ?? ""}`,
     onChange: (event: React.ChangeEvent<HTMLInputElement | HTMLTextAreaElement>) =>

@@ -2,6 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Finding, RunDetail } from "../api/client";
 import { useFindings, usePinFinding, useWithdrawFinding } from "../api/runs";
+import { Acts } from "../parts/Acts";
 import { useKeys } from "../parts/keyboard";
 import { THIN } from "../parts/words";
 import type { Span } from "./span";
@@ -29,12 +30,18 @@ export function Findings(props: {
           <span className="font-normal text-ink-2">{list.length ? list.length : "none yet"}</span>
         </h3>
         {!open && (
-          <button type="button" className="text-brass" onClick={() => setOpen(true)}>
-            Pin one <kbd>p</kbd>
-          </button>
+          <Acts>
+            <button type="button" className="text-brass" onClick={() => setOpen(true)}>
+              Pin one <kbd>p</kbd>
+            </button>
+          </Acts>
         )}
       </div>
-      {open && <Form {...props} done={() => setOpen(false)} />}
+      {open && (
+        <Acts>
+          <Form {...props} done={() => setOpen(false)} />
+        </Acts>
+      )}
       {gone && (
         <p role="status" className="mt-1 text-[12px] text-ink-2">
           Taken back: “{gone.text.slice(0, 40)}”.{" "}
@@ -62,17 +69,19 @@ export function Findings(props: {
             </button>
             <b className={faulty(finding.kind) ? "text-behind" : ""}>{finding.kind}</b>
             <span className="truncate text-ink-2">{finding.by}</span>
-            <button
-              type="button"
-              aria-label={`take back: ${finding.text.slice(0, 40)}`}
-              className="ml-auto text-ink-3 hover:text-behind"
-              onClick={() => {
-                withdraw.mutate({ finding: finding.id, withdrawn: true });
-                setGone(finding);
-              }}
-            >
-              ×
-            </button>
+            <Acts>
+              <button
+                type="button"
+                aria-label={`take back: ${finding.text.slice(0, 40)}`}
+                className="ml-auto text-ink-3 hover:text-behind"
+                onClick={() => {
+                  withdraw.mutate({ finding: finding.id, withdrawn: true });
+                  setGone(finding);
+                }}
+              >
+                ×
+              </button>
+            </Acts>
           </div>
           <p className="whitespace-pre-wrap">{finding.text}</p>
           {finding.picture && (

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import type { RunDetail } from "../api/client";
 import { useLetIn } from "../api/logs";
+import { Acts } from "../parts/Acts";
 
 interface CameFrom {
   file?: string;
@@ -35,26 +36,30 @@ export function Origin(props: { run: RunDetail }) {
       {run.run.let_in ? (
         <p className="text-ink-2">It counts: {run.run.let_in}</p>
       ) : (
-        <form
-          className="flex items-center gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            if (reason.trim()) letIn.mutate(reason.trim());
-          }}
-        >
-          <span className="text-ink-2">It is kept apart from the measured runs.</span>
-          <input
-            aria-label="why it may be compared"
-            className="field w-[240px]"
-            placeholder="why it may be compared"
-            maxLength={280}
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
-          <button type="submit" className="button-quiet py-0.5" disabled={!reason.trim()}>
-            Let it in
-          </button>
-        </form>
+        <p className="text-ink-2">It is kept apart from the measured runs.</p>
+      )}
+      {!run.run.let_in && (
+        <Acts>
+          <form
+            className="flex items-center gap-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              if (reason.trim()) letIn.mutate(reason.trim());
+            }}
+          >
+            <input
+              aria-label="why it may be compared"
+              className="field w-[240px]"
+              placeholder="why it may be compared"
+              maxLength={280}
+              value={reason}
+              onChange={(event) => setReason(event.target.value)}
+            />
+            <button type="submit" className="button-quiet py-0.5" disabled={!reason.trim()}>
+              Let it in
+            </button>
+          </form>
+        </Acts>
       )}
       {letIn.error && (
         <p role="alert" className="text-behind">

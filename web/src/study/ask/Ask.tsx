@@ -2,6 +2,7 @@
 import { Link, useNavigate } from "react-router";
 import type { Study } from "../../api/client";
 import { useAskChange, useNewStudy } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { InPlace } from "../../parts/InPlace";
 import { moment } from "../../parts/words";
 import { Claims } from "./Claims";
@@ -83,7 +84,9 @@ export function Ask(props: { study: Study }) {
           )}
         </p>
         <Share study={study} />
-        <Another study={study} />
+        <Acts>
+          <Another study={study} />
+        </Acts>
       </aside>
     </div>
   );

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import type { Board, Study } from "../../api/client";
 import { useBoard, useClaims, useNewClaim, useTakeBackClaim } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { rowKey } from "../read/rows";
 import { RowSelect } from "../rowChoice";
 import { CLAIM_STYLES } from "./ClaimLine";
@@ -35,13 +36,15 @@ export function Claims(props: { study: Study }) {
                 {claim.source && ` · said by: ${claim.source}`}
               </span>
             </span>
-            <button
-              type="button"
-              className="text-[12px] text-brass"
-              onClick={() => takeBack.mutate(claim.id)}
-            >
-              take back
-            </button>
+            <Acts>
+              <button
+                type="button"
+                className="text-[12px] text-brass"
+                onClick={() => takeBack.mutate(claim.id)}
+              >
+                take back
+              </button>
+            </Acts>
           </li>
         ))}
       </ul>
@@ -49,9 +52,11 @@ export function Claims(props: { study: Study }) {
         <NewClaim study={props.study} board={board.data} done={() => setAdding(false)} />
       ) : (
         canAdd && (
-          <button type="button" className="button-quiet mt-3" onClick={() => setAdding(true)}>
-            Put up a claim
-          </button>
+          <Acts>
+            <button type="button" className="button-quiet mt-3" onClick={() => setAdding(true)}>
+              Put up a claim
+            </button>
+          </Acts>
         )
       )}
     </section>

@@ -1,6 +1,7 @@
 /** What counts: which metrics are judged, and the smallest difference that matters of each. */
 import { useState } from "react";
 import type { Row, Study } from "../../api/client";
+import { useMayChange } from "../../api/people";
 import { useBoard, useTerm } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
 import { count } from "../../parts/words";
@@ -52,6 +53,7 @@ export function Counts(props: { study: Study }) {
 }
 
 function MetricTerms(props: { study: number; rows: Row[] }) {
+  const mayChange = useMayChange();
   const term = useTerm(props.study);
   const row = props.rows[0] as Row;
   const counts = props.rows.some((one) => one.judged);
@@ -96,6 +98,7 @@ function MetricTerms(props: { study: number; rows: Row[] }) {
           type="checkbox"
           aria-label={`${row.name} counts`}
           checked={counts}
+          disabled={!mayChange}
           onChange={(event) => keep({ counts: event.target.checked })}
         />
       </td>

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import type { Board, Profile, ProfileValues, Row, Study } from "../../api/client";
 import { useBoard, useForgetProfile, useKeepProfile, useProfiles } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { NumberInPlace } from "../../parts/InPlace";
 import { count } from "../../parts/words";
 import { rowKey } from "../read/rows";
@@ -52,9 +53,11 @@ export function Profiles(props: { study: Study }) {
                   {profile.limits.length > 0 && `, ${count(profile.limits.length, "limit")}`}
                 </span>
               </span>
-              <button type="button" className="act" onClick={() => setEditing(profile.id)}>
-                change
-              </button>
+              <Acts>
+                <button type="button" className="act" onClick={() => setEditing(profile.id)}>
+                  change
+                </button>
+              </Acts>
             </li>
           ),
         )}
@@ -70,9 +73,11 @@ export function Profiles(props: { study: Study }) {
         </div>
       ) : (
         rows.length > 0 && (
-          <button type="button" className="button-quiet mt-3" onClick={() => setEditing("new")}>
-            Add a profile
-          </button>
+          <Acts>
+            <button type="button" className="button-quiet mt-3" onClick={() => setEditing("new")}>
+              Add a profile
+            </button>
+          </Acts>
         )
       )}
     </section>

@@ -1,10 +1,13 @@
 /** The variants of a study: which is the baseline, which come in, which go out. */
 import type { Study } from "../../api/client";
+import { useMayChange } from "../../api/people";
 import { useAddVariant, useTags, useTakeOutVariant } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { InPlace } from "../../parts/InPlace";
 import { VariantName } from "../../parts/variants";
 
 export function Variants(props: { study: Study; makeBaseline: (index: number) => void }) {
+  const mayChange = useMayChange();
   const { study } = props;
   const add = useAddVariant(study.id);
   const takeOut = useTakeOutVariant(study.id);
@@ -39,13 +42,15 @@ export function Variants(props: { study: Study; makeBaseline: (index: number) =>
                   {base ? (
                     "baseline"
                   ) : (
-                    <button
-                      type="button"
-                      className="act"
-                      onClick={() => props.makeBaseline(variant.position)}
-                    >
-                      make it the baseline
-                    </button>
+                    <Acts>
+                      <button
+                        type="button"
+                        className="act"
+                        onClick={() => props.makeBaseline(variant.position)}
+                      >
+                        make it the baseline
+                      </button>
+                    </Acts>
                   )}
                 </td>
                 <td className="font-mono text-[12px]">{variant.program}</td>
@@ -69,13 +74,15 @@ export function Variants(props: { study: Study; makeBaseline: (index: number) =>
                 </td>
                 <td className="text-right">
                   {!runs.length && !base && (
-                    <button
-                      type="button"
-                      className="act"
-                      onClick={() => takeOut.mutate(variant.position)}
-                    >
-                      take out
-                    </button>
+                    <Acts>
+                      <button
+                        type="button"
+                        className="act"
+                        onClick={() => takeOut.mutate(variant.position)}
+                      >
+                        take out
+                      </button>
+                    </Acts>
                   )}
                 </td>
               </tr>
@@ -83,7 +90,7 @@ export function Variants(props: { study: Study; makeBaseline: (index: number) =>
           })}
         </tbody>
       </table>
-      {study.others.length > 0 && (
+      {study.others.length > 0 && mayChange && (
         <p className="mt-2 flex items-center gap-2 text-ink-2">
           Bring in
           {study.others.map((other) => (

@@ -9,7 +9,7 @@ const WIDTH = 120;
 const HEIGHT = 18;
 
 export function HeldLines(props: { held: Held[] }) {
-  const reach = reachFor(props.held.map((one) => one.gain ?? Number.NaN));
+  const reach = reachFor(props.held.map((one) => one.difference.gain ?? Number.NaN));
   const scale = ruleScale(WIDTH, reach);
   return (
     <ul className="mt-2">
@@ -19,17 +19,17 @@ export function HeldLines(props: { held: Held[] }) {
           className="grid grid-cols-[120px_1fr] items-center gap-3 border-b border-line-2 py-0.5"
         >
           <svg width={WIDTH} height={HEIGHT} aria-hidden="true">
-            <RuleGround scale={scale} height={HEIGHT} band={one.band} />
-            {one.gain != null && (
+            <RuleGround scale={scale} height={HEIGHT} band={one.difference.band} />
+            {one.difference.gain != null && (
               <GainMark
                 scale={scale}
                 width={WIDTH}
                 middle={HEIGHT / 2}
                 colour={variantColour(one.variant)}
-                gain={one.gain}
-                low={one.gain_low}
-                high={one.gain_high}
-                open={one.verdict === "open"}
+                gain={one.difference.gain}
+                low={one.difference.gain_low}
+                high={one.difference.gain_high}
+                open={one.difference.verdict === "open"}
               />
             )}
           </svg>

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import type { Study } from "../../api/client";
 import { useSettle, useUnsettle } from "../../api/match";
 import { useMayChange } from "../../api/people";
+import { Acts } from "../../parts/Acts";
 import { moment } from "../../parts/words";
 import type { Parting } from "./Match";
 import { Grade } from "./Sheet";
@@ -120,9 +121,11 @@ function Settled(props: { study: Study; part: Parting }) {
       <p>“{settled.reason}”</p>
       <p className="mt-1 text-[12px] text-ink-2">
         {settled.by}, {moment(settled.at)} ·{" "}
-        <button type="button" className="act" onClick={() => takeBack.mutate(settled.id)}>
-          take it back
-        </button>
+        <Acts>
+          <button type="button" className="act" onClick={() => takeBack.mutate(settled.id)}>
+            take it back
+          </button>
+        </Acts>
       </p>
     </blockquote>
   );

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas, Study } from "../../api/client";
 import { useCheckToday } from "../../api/match";
+import { Acts } from "../../parts/Acts";
 import { moment } from "../../parts/words";
 import { HeldLines } from "./HeldLines";
 
@@ -20,28 +21,30 @@ export function Today(props: { study: Study; today: Schemas["Today"] | null }) {
         Before adding to an older study: measure a variant anew and hold it against its own earlier
         runs. Such runs count in no comparison.
       </p>
-      <p className="mt-1 flex items-center gap-2">
-        <select
-          aria-label="variant to measure anew"
-          className="field"
-          value={variant}
-          onChange={(event) => setVariant(Number(event.target.value))}
-        >
-          {study.variants.map((one) => (
-            <option key={one.name} value={one.position}>
-              {one.name}
-            </option>
-          ))}
-        </select>
-        <button
-          type="button"
-          className="button-quiet"
-          disabled={waiting || check.isPending}
-          onClick={() => check.mutate({ variant, runs: RUNS })}
-        >
-          Measure it {RUNS} times
-        </button>
-      </p>
+      <Acts>
+        <p className="mt-1 flex items-center gap-2">
+          <select
+            aria-label="variant to measure anew"
+            className="field"
+            value={variant}
+            onChange={(event) => setVariant(Number(event.target.value))}
+          >
+            {study.variants.map((one) => (
+              <option key={one.name} value={one.position}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+          <button
+            type="button"
+            className="button-quiet"
+            disabled={waiting || check.isPending}
+            onClick={() => check.mutate({ variant, runs: RUNS })}
+          >
+            Measure it {RUNS} times
+          </button>
+        </p>
+      </Acts>
       {check.error && (
         <p role="alert" className="text-behind">
           {check.error.message}

@@ -2,6 +2,7 @@
 import { Link } from "react-router";
 import type { RunSummary, Study } from "../../api/client";
 import { useLive } from "../../api/live";
+import { useMayChange } from "../../api/people";
 import {
   useAbort,
   useMeasure,
@@ -11,6 +12,7 @@ import {
   useStop,
   useStudies,
 } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
 import { VariantName } from "../../parts/variants";
 import { count, duration, moment } from "../../parts/words";
@@ -29,13 +31,14 @@ export function Measure(props: { study: Study }) {
   const plan = usePlan(study.id);
   const plans = plan.data?.state !== "running" && plan.data?.state !== "ended";
   const trouble = measure.error ?? start.error ?? stop.error;
+  const mayChange = useMayChange();
   const rigs = useRigs();
   const ready = (rigs.data ?? []).some((rig) => rig.state === "idle" || rig.state === "running");
   const running = study.runs.find((run) => run.state === "running");
   const left = runsLeft(study.runs);
   useKeys("Measure", [
-    { keys: "+", does: "measure another round", act: () => measure.mutate(1) },
-    { keys: "p", does: "start the plan", act: () => plans && start.mutate(undefined) },
+    { keys: "+", does: "measure another round", act: () => mayChange && measure.mutate(1) },
+    { keys: "p", does: "start the plan", act: () => mayChange && plans && start.mutate(undefined) },
   ]);
   return (
     <div className="grid h-full grid-cols-[1fr_400px]">
@@ -43,21 +46,27 @@ export function Measure(props: { study: Study }) {
         <div className="flex items-center gap-3">
           <h1 className="flex-1 text-[17px] font-semibold">{heading(study, left.length)}</h1>
           {(left.length > 0 || plan.data?.state === "running") && (
-            <button type="button" className="button-quiet" onClick={() => stop.mutate(undefined)}>
-              Stop all
-            </button>
+            <Acts>
+              <button type="button" className="button-quiet" onClick={() => stop.mutate(undefined)}>
+                Stop all
+              </button>
+            </Acts>
           )}
-          <button
-            type="button"
-            className={plans ? "button-quiet" : "button"}
-            onClick={() => measure.mutate(1)}
-          >
-            Measure another round
-          </button>
-          {plans && (
-            <button type="button" className="button" onClick={() => start.mutate(undefined)}>
-              Start the plan
+          <Acts>
+            <button
+              type="button"
+              className={plans ? "button-quiet" : "button"}
+              onClick={() => measure.mutate(1)}
+            >
+              Measure another round
             </button>
+          </Acts>
+          {plans && (
+            <Acts>
+              <button type="button" className="button" onClick={() => start.mutate(undefined)}>
+                Start the plan
+              </button>
+            </Acts>
           )}
         </div>
         {trouble && (
@@ -71,17 +80,19 @@ export function Measure(props: { study: Study }) {
             start as soon as one is.
           </p>
         )}
-        <p className="mt-1 text-[12px] text-ink-2">
-          Measured elsewhere?{" "}
-          <Link className="plain" to={`/studies/${study.id}/bring-in`}>
-            Bring in a log
-          </Link>
-          . No script can drive it?{" "}
-          <Link className="plain" to={`/studies/${study.id}/by-hand`}>
-            Time it by hand
-          </Link>
-          .
-        </p>
+        <Acts>
+          <p className="mt-1 text-[12px] text-ink-2">
+            Measured elsewhere?{" "}
+            <Link className="plain" to={`/studies/${study.id}/bring-in`}>
+              Bring in a log
+            </Link>
+            . No script can drive it?{" "}
+            <Link className="plain" to={`/studies/${study.id}/by-hand`}>
+              Time it by hand
+            </Link>
+            .
+          </p>
+        </Acts>
         <PlanPanel study={study} />
         <SoFar study={study} />
         <Rounds study={study} />
@@ -171,19 +182,21 @@ function Now(props: { study: Study; run: RunSummary }) {
         </span>
       </p>
       {progress && <LiveLanes progress={progress} variant={run.variant} />}
-      <div className="mt-4">
-        <button
-          type="button"
-          className="button-quiet"
-          disabled={abort.isPending}
-          onClick={() => abort.mutate(run.id)}
-        >
-          Abort this run
-        </button>
-        <p className="mt-1 text-[12px] text-ink-2">
-          What was measured so far is kept; the next run follows.
-        </p>
-      </div>
+      <Acts>
+        <div className="mt-4">
+          <button
+            type="button"
+            className="button-quiet"
+            disabled={abort.isPending}
+            onClick={() => abort.mutate(run.id)}
+          >
+            Abort this run
+          </button>
+          <p className="mt-1 text-[12px] text-ink-2">
+            What was measured so far is kept; the next run follows.
+          </p>
+        </div>
+      </Acts>
     </>
   );
 }

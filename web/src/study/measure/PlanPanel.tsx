@@ -1,5 +1,6 @@
 /** The plan: how many rounds, when it looks, when it stops; how far it is on one ruled line. */
 import type { Plan, PlanValues, Study } from "../../api/client";
+import { useMayChange } from "../../api/people";
 import { useChangePlan, useConfirm, usePlan, useRigs } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
 import { VariantMark } from "../../parts/variants";
@@ -94,12 +95,13 @@ function RoundsRule(props: { plan: Plan }) {
 
 /** The plan as sentences whose values are changed where they stand. */
 function PlanWords(props: { study: Study; plan: Plan }) {
+  const mayChange = useMayChange();
   const { plan } = props;
   const change = useChangePlan(props.study.id);
   const locked = plan.state === "running";
   const keep = (values: Partial<PlanValues>) => change.mutate(values);
   return (
-    <fieldset disabled={locked} className="mt-1 leading-7">
+    <fieldset disabled={locked || !mayChange} className="mt-1 leading-7">
       <legend className="sr-only">values of the plan</legend>
       Stop{" "}
       <select
@@ -200,6 +202,7 @@ function PlanWords(props: { study: Study; plan: Plan }) {
 
 /** What the script asks a person to have seen to, once for every rig. */
 function Confirmations(props: { texts: string[] }) {
+  const mayChange = useMayChange();
   const rigs = useRigs();
   const confirm = useConfirm();
   const there = (rigs.data ?? []).filter(
@@ -220,7 +223,7 @@ function Confirmations(props: { texts: string[] }) {
                   type="checkbox"
                   className="mr-2 accent-[var(--brass)]"
                   checked={known !== undefined || asked(text, rig.name)}
-                  disabled={known !== undefined}
+                  disabled={known !== undefined || !mayChange}
                   onChange={() => confirm.mutate({ name: rig.name, text })}
                 />
                 On {rig.name}: {text}

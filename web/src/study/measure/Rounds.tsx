@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { RunSummary, Study } from "../../api/client";
 import { useAbort, useLeaveOut, useRepeat, useTakeBackIn } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
 import { duration } from "../../parts/words";
 import { coldRoundsOf, roundName } from "./looks";
@@ -113,20 +114,24 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
         )}
       </div>
       {run.state === "queued" && (
-        <button type="button" className="act" onClick={() => abort.mutate(run.id)}>
-          withdraw
-        </button>
+        <Acts>
+          <button type="button" className="act" onClick={() => abort.mutate(run.id)}>
+            withdraw
+          </button>
+        </Acts>
       )}
       {settled && (
-        <button
-          type="button"
-          className="act opacity-0 group-hover:opacity-100 focus:opacity-100"
-          aria-label={`set run ${run.id} apart or repeat it`}
-          aria-expanded={props.open}
-          onClick={props.toggle}
-        >
-          apart
-        </button>
+        <Acts>
+          <button
+            type="button"
+            className="act opacity-0 group-hover:opacity-100 focus:opacity-100"
+            aria-label={`set run ${run.id} apart or repeat it`}
+            aria-expanded={props.open}
+            onClick={props.toggle}
+          >
+            apart
+          </button>
+        </Acts>
       )}
     </div>
   );

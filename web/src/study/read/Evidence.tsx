@@ -1,7 +1,9 @@
 /** The evidence of one metric: the answer in a sentence, the interval, runs, distribution, doubts. */
 import { Link, useParams } from "react-router";
 import type { Board, Difference, Row, Study } from "../../api/client";
+import { useMayChange } from "../../api/people";
 import { useDistribution, useTerm } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { NumberInPlace } from "../../parts/InPlace";
 import { QuantileCurves } from "../../parts/QuantileCurves";
 import { Verdict } from "../../parts/Verdict";
@@ -95,6 +97,7 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
 
 /** The smallest difference that matters here, changed in place; the verdicts follow. */
 function Material(props: { study: Study; row: Row }) {
+  const mayChange = useMayChange();
   const { row } = props;
   const term = useTerm(props.study.id);
   const keep = (change: { share?: number | null; amount?: number | null; counts?: boolean }) =>
@@ -130,13 +133,16 @@ function Material(props: { study: Study; row: Row }) {
         <input
           type="checkbox"
           checked={row.judged}
+          disabled={!mayChange}
           onChange={(event) => keep({ counts: event.target.checked })}
         />{" "}
         counts
       </label>{" "}
-      <button type="button" className="act" onClick={usual}>
-        as usual
-      </button>
+      <Acts>
+        <button type="button" className="act" onClick={usual}>
+          as usual
+        </button>
+      </Acts>
       {term.error && (
         <span role="alert" className="block text-behind">
           {term.error.message}

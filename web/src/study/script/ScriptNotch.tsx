@@ -1,6 +1,7 @@
 /** Script: the session as it is played, changed where it stands, and what will be timed. */
 import { useEffect, useState } from "react";
 import type { Study } from "../../api/client";
+import { useMayChange } from "../../api/people";
 import {
   layoutScript,
   useBoard,
@@ -8,6 +9,7 @@ import {
   useRehearsal,
   useScriptVersions,
 } from "../../api/queries";
+import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
 import { count, duration, moment } from "../../parts/words";
 import { Editor } from "./Editor";
@@ -37,6 +39,7 @@ export function ScriptNotch(props: { study: Study }) {
       (error: Error) => setTrouble(error.message),
     );
   useKeys("Script", [{ keys: "f", does: "lay the script out", act: layOut }]);
+  const mayChange = useMayChange();
   const rehearsal = useRehearsal(props.study.id);
   const other = versions.data?.find((version) => version.number === against);
   return (
@@ -66,29 +69,37 @@ export function ScriptNotch(props: { study: Study }) {
               ))}
             </select>
           )}
-          <button type="button" className="act" onClick={layOut}>
-            lay out
-          </button>
+          <Acts>
+            <button type="button" className="act" onClick={layOut}>
+              lay out
+            </button>
+          </Acts>
           {changed && (
             <button type="button" className="act" onClick={() => setText(script.text)}>
               leave the changes
             </button>
           )}
-          <button
-            type="button"
-            className="button"
-            disabled={!changed || mistakes > 0 || keep.isPending}
-            onClick={save}
-          >
-            Keep as version {script.number + 1}
-          </button>
+          <Acts>
+            <button
+              type="button"
+              className="button"
+              disabled={!changed || mistakes > 0 || keep.isPending}
+              onClick={save}
+            >
+              Keep as version {script.number + 1}
+            </button>
+          </Acts>
         </div>
         <p role="status" className="border-b border-line-2 px-5 py-1 text-[12px] text-ink-2">
           {mistakes > 0
             ? `${count(mistakes, "mistake")}: nothing is kept until the script can be read`
             : changed
-              ? "changed, not kept yet; runs measured so far keep their version"
-              : "as kept; type to change it, Ctrl+S keeps it"}
+              ? mayChange
+                ? "changed, not kept yet; runs measured so far keep their version"
+                : "changed here only: you may read this study, not change it"
+              : mayChange
+                ? "as kept; type to change it, Ctrl+S keeps it"
+                : "as kept"}
         </p>
         {(keep.error || trouble) && (
           <p role="alert" className="px-5 py-1 text-behind">
@@ -106,13 +117,15 @@ export function ScriptNotch(props: { study: Study }) {
         />
       </div>
       <WillBeTimed study={props.study} light={setLit}>
-        <Rehearsal
-          study={props.study}
-          text={text}
-          change={setText}
-          ready={mistakes === 0}
-          light={setLit}
-        />
+        <Acts>
+          <Rehearsal
+            study={props.study}
+            text={text}
+            change={setText}
+            ready={mistakes === 0}
+            light={setLit}
+          />
+        </Acts>
       </WillBeTimed>
     </div>
   );

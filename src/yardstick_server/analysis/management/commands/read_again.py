@@ -7,7 +7,8 @@ from typing import Any
 from django.core.management.base import BaseCommand
 
 from yardstick_core import CORE_VERSION
-from yardstick_server.analysis.judging import judge_study, keep_readings
+from yardstick_server.analysis.deriving import keep_readings
+from yardstick_server.analysis.judging import judge_study
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 

@@ -16,7 +16,8 @@ from django.db.models import Max, Min
 from yardstick_core.record import from_journal
 from yardstick_core.streams.chunk import decode_journal
 from yardstick_server.accounts.models import Workspace, digest
-from yardstick_server.analysis.judging import judge_study, keep_readings
+from yardstick_server.analysis.deriving import keep_readings
+from yardstick_server.analysis.judging import judge_study
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.runs.models import CONTROL, ROUND, Run
 from yardstick_server.studies.models import Study, StudyPlan

@@ -1,0 +1,123 @@
+"""The board: a judgement as JSON, with every number also in words."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import asdict
+from typing import Any
+
+from yardstick_core.compare import words
+from yardstick_core.compare.difference import Difference
+from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.growing import growing
+from yardstick_core.compare.study import Judgement, Row, label, standout
+from yardstick_core.compare.verdict import AHEAD, BEHIND
+from yardstick_core.readings import METRICS
+
+
+def board_of(
+    judgement: Judgement, names: list[str], baseline: int = 0, machine: float | None = None
+) -> dict[str, Any]:
+    """A judgement as JSON, with every number also in words."""
+    return {
+        "headline": judgement.headline,
+        "variants": names,
+        "baseline": baseline,
+        "counts": judgement.counts,
+        "standouts": _standouts(judgement, baseline),
+        "level": words.level(judgement.alpha),
+        "notes": judgement.notes,
+        "growing": [
+            {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "words": one.words}
+            for one in growing(judgement.rows, names, machine)
+        ],
+        "ladders": [asdict(reading) for reading in judgement.ladders],
+        "rows": [_row(row, baseline) for row in judgement.rows],
+    }
+
+
+def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
+    """Where each candidate is furthest ahead and furthest behind."""
+    found = []
+    for index in range(len(judgement.counts)):
+        for verdict in (AHEAD, BEHIND):
+            row = standout(list(judgement.rows), index, verdict)
+            difference = row.differences[index] if row and index != baseline else None
+            if row and difference:
+                where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
+                found.append(
+                    {
+                        "variant": index,
+                        "verdict": verdict,
+                        "label": label(row) + where,
+                        "words": _in_short(difference),
+                    }
+                )
+    return found
+
+
+def _in_short(difference: Difference) -> str:
+    """The change, with percent where that is a number people can picture."""
+    if 1 / 4 <= difference.ratio <= 4:
+        return f"{difference.change_words}, {difference.percent_words}"
+    return difference.change_words
+
+
+def _row(row: Row, baseline: int) -> dict[str, Any]:
+    known = [value for value in (row.medians[baseline], *row.medians) if value is not None]
+    factor, unit = words.unit_scale(row.metric, known[0] if known else 1.0)
+    return {
+        "stretch": row.stretch,
+        "label": label(row),
+        "metric": row.metric.key,
+        "name": row.metric.name,
+        "definition": row.metric.definition,
+        "higher_is_better": row.metric.higher_is_better,
+        "judged": row.metric.judged,
+        "can_count": METRICS[row.metric.key].judged,
+        "primary": row.metric.primary,
+        "in_percent": row.metric.on_logs,
+        "unit": unit,
+        "unit_factor": factor,
+        "material": _material(row),
+        "material_share": 100 * row.metric.material_share if row.metric.on_logs else None,
+        "material_amount": row.metric.material_amount,
+        "amount_unit": "pt" if row.metric.unit == "%" else row.metric.unit,
+        "medians": [
+            None
+            if value is None
+            else {
+                "value": value,
+                "text": ("> " if longer else "") + words.number(row.metric, value * factor),
+            }
+            for value, longer in zip(row.medians, row.longer, strict=True)
+        ],
+        "samples": _samples(row.samples),
+        "cold": _samples(row.cold),
+        "left_out": _samples(row.left_out),
+        "differences": [None if d is None else finite(d) for d in row.differences],
+        "sentence": row.sentence,
+        "warnings": row.warnings,
+    }
+
+
+def _samples(sides: tuple[tuple[Sample, ...], ...]) -> list[list[dict[str, Any]]]:
+    return [[sample._asdict() for sample in side] for side in sides]
+
+
+def _material(row: Row) -> str:
+    metric = row.metric
+    if not metric.on_logs:
+        return words.signed(metric, metric.material_amount).lstrip("+")
+    share = f"{100 * metric.material_share:.0f}{words.THIN}%"
+    if not metric.material_amount:
+        return share
+    return f"{share} and {words.quantity(metric, metric.material_amount)}"
+
+
+def finite(difference: Difference) -> dict[str, Any]:
+    """A difference as JSON; numbers that JSON cannot say become null."""
+    return {
+        key: None if isinstance(value, float) and not math.isfinite(value) else value
+        for key, value in asdict(difference).items()
+    }

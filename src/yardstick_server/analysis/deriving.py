@@ -1,0 +1,44 @@
+"""Derives the readings of a run from its streams with the core, and keeps them."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from django.db import transaction
+
+from yardstick_core import CORE_VERSION
+from yardstick_core.match.conditions import conditions
+from yardstick_core.readings import derive
+from yardstick_server.analysis.disturbed import mark_disturbed
+from yardstick_server.analysis.models import RunReading
+from yardstick_server.analysis.records import run_record
+from yardstick_server.runs.models import BY_HAND, Run
+from yardstick_server.traces.drawing import keep_overviews
+
+TIMED_BY_HAND = "timed by hand"
+
+
+def keep_readings(run: Run) -> None:
+    """Derive a run's readings from its streams and replace those kept before."""
+    record = run_record(run)
+    readings = derive(record)
+    keep_overviews(run, record)
+    run.conditions = asdict(conditions(record.journal))
+    with transaction.atomic():
+        run.readings.all().delete()
+        RunReading.objects.bulk_create(
+            RunReading(
+                run=run,
+                stretch=list(reading.stretch),
+                metric=reading.metric,
+                value=reading.value,
+                plus_minus=reading.plus_minus,
+                longer_than=reading.longer_than,
+                warning=reading.warning or (TIMED_BY_HAND if run.origin == BY_HAND else ""),
+                core_version=CORE_VERSION,
+            )
+            for reading in readings
+        )
+        mark_disturbed(run.study)
+        Run.objects.filter(pk=run.pk).update(conditions=run.conditions)
+        Run.objects.filter(pk=run.pk, state="measured").update(state="read")

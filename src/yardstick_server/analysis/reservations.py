@@ -1,0 +1,52 @@
+"""Under which reservations the runs of a study are compared: unequal work, runs brought in."""
+
+from __future__ import annotations
+
+from yardstick_core.script import parse, unequal_work
+from yardstick_server.runs.models import BROUGHT_IN, Run
+from yardstick_server.studies.models import Study
+
+
+def reservations(study: Study) -> list[str]:
+    """What is not equal in the work of the variants, and what was not measured with the rest."""
+    tags = {part.variant.name: frozenset(part.variant.tags) for part in study.variants}
+    return [*unequal_work(parse(study.script.text), tags), *brought_in(study)]
+
+
+def brought_in(study: Study) -> list[str]:
+    """The reservation under which runs that were brought in stand beside the measured ones."""
+    runs = study.runs.filter(origin=BROUGHT_IN, left_out="", state="read").select_related("variant")
+    found = []
+    for run in runs.order_by("id"):
+        unknown = ", ".join(run.came_from.get("unknown", []))
+        known = f"nothing is known of {unknown}" if unknown else _other_machine(study, run)
+        found.append(
+            f"run {run.pk} of {run.variant.variant.name} was brought in from "
+            f"“{run.came_from.get('file', 'a file')}”, not measured here: {known}. "
+            f"Let in: {run.let_in}"
+        )
+    return found
+
+
+#: What of a machine makes a difference worth a word between a run brought in and those measured.
+_COMPARED_FACTS = {
+    "processor": "processor", "cores": "cores", "memory_bytes": "memory", "system": "system",
+    "kernel": "kernel", "graphics": "graphics", "display": "display",
+}  # fmt: skip
+
+
+def _other_machine(study: Study, run: Run) -> str:
+    """What is different about the machine of a run that was brought in with its facts."""
+    theirs = run.came_from.get("machine") or {}
+    latest = study.runs.filter(facts__isnull=False).select_related("facts").order_by("-id").first()
+    if latest is None:
+        return "its machine is stated in its file"
+    ours = latest.facts.facts
+    parted = [
+        f"{name} {theirs.get(key, 'unknown')} and not {ours.get(key, 'unknown')}"
+        for key, name in _COMPARED_FACTS.items()
+        if theirs.get(key) != ours.get(key)
+    ]
+    if not parted:
+        return "its machine was like the one the newest run was measured on"
+    return f"its machine was another than that of the newest run: {', '.join(parted)}"
