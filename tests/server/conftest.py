@@ -11,6 +11,7 @@ from django.contrib.auth.models import User
 from django.test import Client
 
 from yardstick_core.streams import chunk
+from yardstick_core.streams.batch import Piece, pack
 from yardstick_server.accounts.models import Member, Workspace, digest
 from yardstick_server.inventory.models import Fixture, Rig, Subject
 from yardstick_server.runs.models import Run
@@ -97,6 +98,20 @@ def put_chunk(rig: Client, run: int, stream: str, sequence: int, data: bytes, cl
     )
 
 
+def pieces(streams: dict[str, list[bytes]]) -> list[Piece]:
+    return [
+        Piece(name, sequence, sha(data), data)
+        for name, parts in streams.items()
+        for sequence, data in enumerate(parts)
+    ]
+
+
+def put_together(rig: Client, run: int, streams: dict[str, list[bytes]]):
+    """Send all chunks of a run in one message."""
+    url = f"/api/agent/runs/{run}/chunks"
+    return rig.post(url, pack(pieces(streams)), content_type="application/octet-stream")
+
+
 def recorded_streams(
     open_s: float = 1.0, frame_ms: float = 8.0, outcome: str = "finished", seed: int = 1
 ) -> dict[str, list[bytes]]:
@@ -154,9 +169,7 @@ def seal_body(streams: dict[str, list[bytes]], outcome: str = "finished") -> dic
 
 def deliver(world: World, run: int, streams: dict[str, list[bytes]], outcome: str = "finished"):
     """Send a run's chunks and its seal as the agent does; the answer to the seal."""
-    for name, parts in streams.items():
-        for sequence, data in enumerate(parts):
-            assert put_chunk(world.rig, run, name, sequence, data).status_code == 201
+    assert put_together(world.rig, run, streams).status_code == 200
     return world.rig.post(
         f"/api/agent/runs/{run}/seal", seal_body(streams, outcome), content_type="application/json"
     )
@@ -164,12 +177,28 @@ def deliver(world: World, run: int, streams: dict[str, list[bytes]], outcome: st
 
 def measure_all(world: World, lengths: dict[int, float]) -> None:
     """Take and deliver every queued run; `lengths` gives the open time of each variant."""
-    from yardstick_server.analysis.tasks import read_run
+    while done := _deliver_all(world, lengths):
+        read_all(done)
 
+
+def _deliver_all(world: World, lengths: dict[int, float]) -> list[int]:
+    done = []
     while (answer := world.rig.post("/api/agent/runs/take")).status_code == 200:
         run = answer.json()["run"]
         variant = Run.objects.get(pk=run).variant.position
         length = lengths[variant] * (1 + 0.01 * (run % 5))
         streams = recorded_streams(length, 8.0 if variant == 0 else 6.0, seed=run)
         assert deliver(world, run, streams).status_code == 200
-        read_run(run)
+        done.append(run)
+    return done
+
+
+def read_all(runs: list[int]) -> None:
+    """Derive what the runs say; the study is judged once, after the last."""
+    from yardstick_server.analysis.deriving import keep_readings
+    from yardstick_server.analysis.tasks import read_run
+
+    *others, last = runs
+    for run in others:
+        keep_readings(Run.objects.select_related("study").get(pk=run))
+    read_run(last)

@@ -2,22 +2,14 @@
 
 import pytest
 
-from server.conftest import recorded_streams, seal_body, sha
-from yardstick_core.streams.batch import Piece, pack
+from server.conftest import pieces, recorded_streams, seal_body, sha
+from yardstick_core.streams.batch import pack
 
 
 @pytest.fixture
 def run(world):
     world.study.add_rounds(1)
     return world.study.runs.get(pk=world.rig.post("/api/agent/runs/take").json()["run"])
-
-
-def pieces(streams):
-    return [
-        Piece(name, sequence, sha(data), data)
-        for name, parts in streams.items()
-        for sequence, data in enumerate(parts)
-    ]
 
 
 def send(world, run, sent, rig=None):

@@ -2,9 +2,8 @@
 
 import pytest
 
-from server.conftest import World, put_chunk, recorded_streams, seal_body
+from server.conftest import World, put_together, read_all, recorded_streams, seal_body
 from yardstick_core.streams import chunk
-from yardstick_server.analysis.tasks import read_run
 from yardstick_server.inventory.models import RigFacts
 
 ALIKE = {"kernel": "6.1", "boot": "b1", "cores": 2, "load_1min": 0.2, "temperature_c": 50.0}
@@ -22,15 +21,13 @@ def measure(world: World, facts=lambda run: {}, entries=lambda run: []) -> list[
         journal = chunk.decode_journal(streams["journal"][0])
         journal = [entry for entry in journal if entry["kind"] != "facts"]
         streams["journal"] = [chunk.encode_journal([*entries(run), *journal])]
-        for name, parts in streams.items():
-            for sequence, data in enumerate(parts):
-                assert put_chunk(world.rig, run.pk, name, sequence, data).status_code == 201
+        assert put_together(world.rig, run.pk, streams).status_code == 200
         body = {**seal_body(streams), "facts": {**ALIKE, **facts(run)}}
         url = f"/api/agent/runs/{run.pk}/seal"
         sealed = world.rig.post(url, body, content_type="application/json")
         assert sealed.status_code == 200, sealed.content
-        read_run(run.pk)
         done.append(run.pk)
+    read_all(done)
     return done
 
 
