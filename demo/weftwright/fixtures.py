@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from functools import cache
 from pathlib import Path
 
 #: Name → (title, ends, picks, shafts, seed).
@@ -40,9 +41,14 @@ def draft_text(title: str, ends: int, picks: int, shafts: int, seed: int) -> str
         if pick % 36 == 0:
             band = chance.choice(names)
         over = shafts // 2 if (pick // 48) % 3 else max(1, shafts // 4)
-        lifted = sorted((pick + offset) % shafts + 1 for offset in range(over))
-        lines.append(f"pick {band} {', '.join(map(str, lifted))}")
+        lines.append(f"pick {band} {_lifted(pick % shafts, over, shafts)}")
     return "\n".join(lines) + "\n"
+
+
+@cache
+def _lifted(first: int, count: int, shafts: int) -> str:
+    """Shafts lifted from one on, as a draft names them."""
+    return ", ".join(map(str, sorted((first + offset) % shafts + 1 for offset in range(count))))
 
 
 def write_fixture(name: str, folder: Path) -> Path:

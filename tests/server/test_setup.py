@@ -3,11 +3,11 @@
 import json
 from io import StringIO
 
-import pytest
 from django.conf import settings
 from django.core.management import call_command
 
 from server.conftest import measure_all
+from weftwright.fixtures import write_fixture
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.models import RunReading
 from yardstick_server.inventory.models import Rig
@@ -52,22 +52,21 @@ def test_a_lost_rig_file_gets_a_new_token(db, tmp_path):
     assert Rig.objects.get().token_digest == digest(second)
 
 
-@pytest.fixture
-def fixtures(tmp_path):
-    from weftwright.fixtures import write_fixture
-
+def test_the_demonstration_shows_what_its_releases_were_made_to_show(db, tmp_path):
+    """From runs that the real agent recorded."""
     for name in json.loads((settings.PROJECT / "demo/studies.json").read_text())["fixtures"]:
         write_fixture(name, tmp_path)
-    return tmp_path
-
-
-def test_the_demonstration_shows_a_better_average_with_worse_lows(db, fixtures, tmp_path):
-    """From runs that the real agent recorded: what the made-up releases are made to show."""
     set_up()
     out = StringIO()
     demo = str(settings.PROJECT / "demo")
-    call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
-    study = Study.objects.get(question__startswith="Is 5.0-rc1")
+    call_command("load_demo", demo, "--fixtures", str(tmp_path), stdout=out)
+    _shows_a_better_average_with_worse_lows(Study.objects.get(question__startswith="Is 5.0-rc1"))
+    _shows_memory_that_is_not_given_back(Study.objects.get(question__startswith="Is memory given"))
+    call_command("load_demo", demo, "--fixtures", str(tmp_path), stdout=out)
+    assert "already there" in out.getvalue()
+
+
+def _shows_a_better_average_with_worse_lows(study):
     rows = {(row["metric"], row["stretch"][-1]): row for row in study.judgement.board["rows"]}
 
     def verdicts(metric, stretch):
@@ -79,17 +78,10 @@ def test_the_demonstration_shows_a_better_average_with_worse_lows(db, fixtures, 
     assert verdicts("duration", "launch")[1] == "ahead"
     assert verdicts("duration", "first picture")[1] == "behind"
     assert verdicts("duration", "weave")[1] == "ahead"
-    call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
-    assert "already there" in out.getvalue()
 
 
-def test_the_demonstration_shows_memory_that_is_not_given_back(db, fixtures):
+def _shows_memory_that_is_not_given_back(study):
     """Two releases over thirteen drafts: one levels off, the other grows and says until when."""
-    set_up()
-    out = StringIO()
-    demo = str(settings.PROJECT / "demo")
-    call_command("load_demo", demo, "--fixtures", str(fixtures), stdout=out)
-    study = Study.objects.get(question__startswith="Is memory given back")
     board = study.judgement.board
     kinds = {one["variant"]: one["kind"] for one in board["growing"]}
     assert kinds[1] == "grows"

@@ -14,6 +14,7 @@ from django.db import transaction
 from django.db.models import Max, Min
 
 from yardstick_core.record import from_journal
+from yardstick_core.streams.batch import Piece
 from yardstick_core.streams.chunk import decode_journal
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.deriving import keep_readings
@@ -21,7 +22,7 @@ from yardstick_server.analysis.judging import judge_study
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.runs.models import CONTROL, ROUND, Run
 from yardstick_server.studies.models import Study, StudyPlan
-from yardstick_server.traces.ingest import keep_chunk
+from yardstick_server.traces.ingest import keep_all
 
 
 class Command(BaseCommand):
@@ -101,13 +102,15 @@ class Command(BaseCommand):
             )
             journal: list[dict[str, Any]] = []
             names = [name for name in archive.namelist() if name.startswith("streams/")]
+            pieces = []
             for name in sorted(names):
                 _, stream, file = name.split("/")
                 data = archive.read(name)
                 sequence = int(file.removesuffix(".chunk"))
-                keep_chunk(run, stream, sequence, data, hashlib.sha256(data).hexdigest())
+                pieces.append(Piece(stream, sequence, hashlib.sha256(data).hexdigest(), data))
                 if stream == "journal":
                     journal += decode_journal(data)
+            keep_all(run, pieces)
         record = from_journal(journal)
         run.outcome, run.detail, run.state = record.outcome, record.detail, "measured"
         facts = [entry["facts"] for entry in journal if entry["kind"] == "facts"]
