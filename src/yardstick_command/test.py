@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tempfile
 import time
+from typing import IO
 
 from yardstick_command.check import check
 from yardstick_command.install import npm, say, web_packages
@@ -14,8 +16,10 @@ from yardstick_command.postgres import Cluster
 
 #: Tests that only compute and store, and bear others beside them.
 TOGETHER = ("tests/core", "tests/server")
-#: Tests that need the machine for themselves.
-ALONE = ("tests/agent", "tests/command", "tests/demo", "tests/faults", "tests/browser")
+#: Tests that play sessions: about half of the machine is left to others.
+PLAYING = ("tests/agent", "tests/command", "tests/demo", "tests/faults")
+BROWSING = ("tests/browser",)
+QUIET, OTHERS = ("-m", "quiet"), ("-m", "not quiet", "--durations=12")
 
 
 def test(rest: list[str]) -> int:
@@ -36,8 +40,9 @@ def test(rest: list[str]) -> int:
         else:
             say("tests of core and server, on all cores")
             codes = [_pytest(cluster, *TOGETHER, "--numprocesses", "auto")]
-            say("tests that measure, kill and browse, one after another (some minutes)")
-            codes.append(_pytest(cluster, *ALONE, "--durations=25"))
+            say("tests that need a quiet machine")
+            codes.append(_pytest(cluster, *PLAYING, *QUIET))
+            codes += _beside(cluster)
     finally:
         cluster.stop()
     sys.stdout.flush()
@@ -45,8 +50,34 @@ def test(rest: list[str]) -> int:
     return max(codes)
 
 
+def _beside(cluster: Cluster) -> list[int]:
+    """Run the tests that play sessions beside those that browse, each with a folder of its own.
+
+    The folder for temporary files is where a machine's one measured session is agreed on: with two
+    of them, neither waits for the sessions of the other.
+    """
+    say("tests that play and kill (shown when done) beside those that browse (some minutes)")
+    with tempfile.TemporaryDirectory() as folder, tempfile.TemporaryFile() as shown:
+        os.chmod(folder, 0o755)  # a database may run as another user
+        playing = _start(cluster, *PLAYING, *OTHERS, shown=shown, TMPDIR=folder)
+        try:
+            browsing = _pytest(cluster, *BROWSING, *OTHERS)
+        finally:
+            code = playing.wait()
+        shown.seek(0)
+        sys.stdout.write(shown.read().decode(errors="replace"))
+    return [browsing, code]
+
+
 def _pytest(cluster: Cluster, *words: str) -> int:
-    done = subprocess.run(
+    return _start(cluster, *words).wait()
+
+
+def _start(
+    cluster: Cluster, *words: str, shown: IO[bytes] | None = None, **environment: str
+) -> subprocess.Popen[bytes]:
+    """Start pytest; what it says goes to the terminal, or into a file."""
+    return subprocess.Popen(
         [str(VENV_PYTHON), "-m", "pytest", *words],
         cwd=PROJECT,
         env={
@@ -54,7 +85,9 @@ def _pytest(cluster: Cluster, *words: str) -> int:
             **cluster.environment("yardstick"),
             "PYTHONPATH": f"{SOURCES}:{PROJECT / 'demo'}",
             "YARDSTICK_SECRET_KEY": "only-for-tests",
+            **environment,
         },
         stdin=subprocess.DEVNULL,
+        stdout=shown,
+        stderr=subprocess.STDOUT if shown else None,
     )
-    return done.returncode

@@ -12,7 +12,7 @@ ATTEMPTS = 4
 BUSY = f" BUSY (others over {QUIET_SHARE:g} %, host over {QUIET_STEAL:g} %): wider bounds."
 DEBIANS = "/usr/bin/python3"
 
-pytestmark = pytest.mark.screen
+pytestmark = [pytest.mark.screen, pytest.mark.quiet]
 
 
 def python_for(toolkit: str) -> str:

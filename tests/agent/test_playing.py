@@ -56,6 +56,7 @@ def test_a_subject_that_cannot_be_started_says_so(tmp_path):
     assert run.detail == "“/no/such/program” cannot be started: No such file or directory"
 
 
+@pytest.mark.quiet
 def test_scheduled_inputs_do_not_slip_and_their_lateness_is_known(tmp_path):
     run = played(tmp_path, script("repeat 20 every 50ms", "  press x", "wait 100ms"), SDL)
     sent = [i for i in run.inputs if i.what == "press x"]
@@ -237,6 +238,7 @@ time.sleep(60)
 """
 
 
+@pytest.mark.quiet
 def test_waiting_for_the_processor_to_be_quiet(tmp_path):
     text = 'session "S"\nstep "A"\n  start\n  time calm\n'
     text += "    until cpu is below 70% for 500ms, within 60s\n"

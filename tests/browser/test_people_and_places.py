@@ -54,6 +54,37 @@ def test_somebody_is_invited_joins_leaves_and_signs_in_again(owner, stranger):
     assert axe_violations(owner) == []
 
 
+#: Of every notch what it shows, and what only those who may change the study are offered.
+OFFERED = {
+    "ask": ("the answer so far", "make it the baseline", "Add a profile", "Put up a claim", "Ask"),
+    "match": ("What watching costs", "Settle it", "Measure it 3 times"),
+    "script": ("as kept", "lay out", "Rehearse", "Keep as version 2"),
+    "measure": ("rounds measured", "Measure another round", "Start the plan", "Stop all"),
+    "read": ("metrics, 1 candidate against", "as usual"),
+}
+
+
+def nothing_to_press(page, study):
+    for notch, (there, *buttons) in OFFERED.items():
+        page.goto(f"/studies/{study}/{notch}")
+        expect(page.get_by_text(there).first).to_be_visible()
+        for name in buttons:
+            expect(page.get_by_role("button", name=name, exact=True)).to_have_count(0)
+
+
+def test_whoever_may_change_a_study_is_offered_to(owner):
+    study = study_id(owner, "Does a small draft open faster in 4.2?")
+    offered = set()
+    for notch, (_, *buttons) in OFFERED.items():
+        owner.goto(f"/studies/{study}/{notch}")
+        for name in buttons:
+            if name not in ("Stop all", "Start the plan", "Settle it"):
+                button = owner.get_by_role("button", name=name, exact=True)
+                expect(button.first).to_be_visible()
+                offered.add(name)
+    assert len(offered) >= 10
+
+
 def test_a_guest_reads_the_study_and_gets_no_further(owner, stranger):
     study = study_id(owner, "Does a small draft open faster in 4.2?")
     owner.goto(f"/studies/{study}/ask")
@@ -66,8 +97,10 @@ def test_a_guest_reads_the_study_and_gets_no_further(owner, stranger):
     stranger.goto("/")
     expect(stranger).to_have_url(re.compile(f"/studies/{study}/read"))
     run = owner.request.get(f"/api/studies/{study}").json()["runs"][0]["id"]
+    nothing_to_press(stranger, study)
     stranger.goto(f"/runs/{run}")
     expect(stranger.get_by_role("heading", name=f"Run {run}")).to_be_visible()
+    expect(stranger.get_by_role("button", name="Pin one")).to_have_count(0)
     other = study_id(owner, "Is 5.0-rc1 ready for wide drafts?")
     stranger.goto(f"/studies/{other}/read")
     expect(stranger.get_by_role("alert")).to_contain_text("this link shows one study")
@@ -100,7 +133,10 @@ def test_the_workshop_shows_subjects_rigs_and_fixtures(owner, tmp_path):
     assert axe_violations(owner) == []
     owner.keyboard.press("g")
     owner.keyboard.press("i")
-    owner.get_by_role("link", name="loft-1").click()
+    expect(owner.get_by_role("heading", name="How they differ")).to_be_visible()
+    expect(owner.get_by_role("row", name="processor")).to_be_visible()
+    assert axe_violations(owner) == []
+    owner.get_by_role("link", name="loft-1").first.click()
     expect(owner.get_by_text("one of 2 cores")).to_be_visible()
     expect(owner.get_by_text("How that changed")).to_be_visible()
     assert axe_violations(owner) == []

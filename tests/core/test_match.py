@@ -1,5 +1,7 @@
 """The parity sheet on runs with planted differences: each is found, graded and placed."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -10,8 +12,8 @@ from yardstick_core.compare.verdict import OPEN
 from yardstick_core.match.beside import like_last_time, observer_cost, today_in_a_sentence
 from yardstick_core.match.conditions import conditions
 from yardstick_core.match.drift import drifts
-from yardstick_core.match.facts import BREAKS, FACTS, HARMLESS, WORD, flat, lasting
-from yardstick_core.match.parity import parity
+from yardstick_core.match.facts import BREAKS, FACTS, HARMLESS, UNKNOWN, WORD, flat, lasting
+from yardstick_core.match.parity import changed_since, parity
 from yardstick_core.match.sheet import Witness
 from yardstick_core.match.touching import family, touches
 from yardstick_core.readings.durations import DURATION
@@ -280,3 +282,23 @@ def test_today_is_held_against_last_time():
     assert "40" in other[0].words
     one = like_last_time(before, runs_of([{(OPENING, DURATION.key): [1.0]}]), ["4.1"])
     assert "at least 2 runs" in one[0].words
+
+
+def test_what_changed_since_last_time_is_named_with_both_values():
+    earlier = [run for run in witnesses() if run.variant == 1]
+    later = [replace(run, facts={**run.facts, "kernel": "6.9", "locale": "en"}) for run in earlier]
+    assert changed_since(earlier, earlier) == ()
+    found = changed_since(earlier, later)
+    assert [(one.name, one.grade, one.now) for one in found if one.name == "kernel"] == [
+        ("kernel", BREAKS, "6.9")
+    ]
+    assert found[0].before == earlier[0].facts["kernel"]
+
+
+def test_what_was_not_known_last_time_is_no_change():
+    earlier = [run for run in witnesses() if run.variant == 0]
+    known = [replace(run, facts={**run.facts, "turbo": "on"}) for run in earlier]
+    unknown = [replace(run, facts={**run.facts, "turbo": UNKNOWN}) for run in earlier]
+    assert changed_since(unknown, known) == ()
+    assert changed_since([], known) == ()
+    assert changed_since(known, []) == ()

@@ -209,11 +209,15 @@ def test_today_is_checked_against_last_time_and_counts_in_no_comparison(world):
     )  # fmt: skip
     assert asked.status_code == 201
     assert asked.json()["today"]["read"] == 0
-    measure(world)
+    assert asked.json()["today"]["changed"] == []
+    measure(world, lambda run: {"kernel": "6.9"})
     today = match(world)["today"]
     assert (today["read"], today["variant"]) == (5, 0)
     assert "like last time" in today["sentence"]
     assert any(one["words"].startswith("open in Open of 4.1") for one in today["held"])
+    assert today["changed"] == [
+        {"name": "kernel", "grade": "breaks the comparison", "before": "6.1", "now": "6.9"}
+    ]
     assert board(world)["rows"] == before
 
 

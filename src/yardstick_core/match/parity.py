@@ -10,7 +10,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from yardstick_core.match.facts import GRADES, HARMLESS, NOT_RUNNING, UNKNOWN, fact_of, is_known
 from yardstick_core.match.machine import machine_parting
@@ -46,6 +46,38 @@ def parity(
     partings = [_identified(part) for part in partings]
     partings.sort(key=lambda part: (part.is_factor, GRADES.index(part.grade)))
     return Sheet(tuple(partings), tuple(unknown), len(runs))
+
+
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """Something that was one way at an earlier time and is another way now."""
+
+    name: str
+    grade: str
+    before: str
+    now: str
+
+
+def changed_since(earlier: Iterable[Witness], now: Iterable[Witness]) -> tuple[Changed, ...]:
+    """What is not as it was when earlier runs of the same variant were measured, grave first.
+
+    What is not known of one of the times, and what matters to nobody, is left out.
+    """
+    then = [replace(run, variant=0, round=0) for run in earlier]
+    fresh = [replace(run, variant=1, round=1) for run in now]
+    if not then or not fresh:
+        return ()
+    runs = [replace(run, order=order) for order, run in enumerate([*then, *fresh])]
+    return tuple(
+        Changed(part.name, part.grade, *(_named(side) for side in part.values))
+        for part in parity(runs, ("before", "now"), 0).partings
+        if part.grade != HARMLESS
+        and UNKNOWN not in {value for side in part.values for value, _ in side}
+    )
+
+
+def _named(side: tuple[tuple[str, int], ...]) -> str:
+    return " and ".join(value for value, _ in side)
 
 
 def _as_factor(part: Parting, meant: bool, factor: str) -> Parting:

@@ -9,13 +9,14 @@ from yardstick_server.runs.models import MEASURED, ROUND, Run
 from yardstick_server.studies.models import Study
 
 
-def witnesses_of(study: Study) -> list[Witness]:
-    """The runs that are compared, as they tell of their conditions, in the order measured.
+def witnesses_of(study: Study, purpose: str = ROUND) -> list[Witness]:
+    """The runs that are compared, or those of another purpose, as they tell of their conditions,
+    in the order measured.
 
     Runs brought in or timed by hand have no facts of their own; their reservation is another.
     """
     runs = (
-        study.runs.filter(state="read", purpose=ROUND, origin=MEASURED, cold=False, left_out="")
+        study.runs.filter(state="read", purpose=purpose, origin=MEASURED, cold=False, left_out="")
         .select_related("variant", "facts", "rig", "script")
         .order_by("started", "id")
     )

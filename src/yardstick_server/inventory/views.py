@@ -32,6 +32,11 @@ class ConfirmationSerializer(serializers.Serializer):
     at = serializers.DateTimeField()
 
 
+class KnownFactSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    value = serializers.CharField()
+
+
 class RigSerializer(serializers.Serializer):
     name = serializers.CharField()
     state = serializers.ChoiceField(
@@ -42,7 +47,18 @@ class RigSerializer(serializers.Serializer):
     paused = serializers.BooleanField(help_text="takes no further run")
     run = serializers.IntegerField(allow_null=True)
     last_seen = serializers.DateTimeField(allow_null=True)
-    facts = serializers.DictField(allow_null=True)
+    known = KnownFactSerializer(many=True, help_text="what of it lasts, each with its unit")
+
+
+def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
+    """Facts with their names and units, those of the machine first, then versions and the like."""
+    known = flat(facts)
+    order = [*(key for key in FACTS if key in known), *sorted(known.keys() - FACTS.keys())]
+    return [
+        {"name": fact_of(key).name, "value": in_words(key, known[key])}
+        for key in order
+        if not isinstance(known[key], list)
+    ]
 
 
 def rig_state(rig: Rig) -> dict[str, Any]:
@@ -68,7 +84,7 @@ def rig_state(rig: Rig) -> dict[str, Any]:
         "paused": rig.paused,
         "run": running.pk if running else None,
         "last_seen": rig.last_seen,
-        "facts": facts.facts if facts else None,
+        "known": known_facts(facts.facts if facts else {}),
     }
 
 
@@ -85,11 +101,6 @@ class RigStateSerializer(serializers.Serializer):
     last_seen = serializers.DateTimeField()
     runs = serializers.IntegerField(help_text="measured while it was so")
     changed = ChangedFactSerializer(many=True)
-
-
-class KnownFactSerializer(serializers.Serializer):
-    name = serializers.CharField()
-    value = serializers.CharField()
 
 
 class StartableSerializer(serializers.Serializer):
@@ -118,17 +129,6 @@ class RigDetailSerializer(serializers.Serializer):
     programs = StartableSerializer(many=True)
     outcomes = OutcomeCountSerializer(many=True, help_text="how its newest runs ended")
     recent = serializers.ListField(child=serializers.IntegerField(), help_text="newest runs")
-
-
-def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
-    """Facts with their names and units, those of the machine first, then versions and the like."""
-    known = flat(facts)
-    order = [*(key for key in FACTS if key in known), *sorted(known.keys() - FACTS.keys())]
-    return [
-        {"name": fact_of(key).name, "value": in_words(key, known[key])}
-        for key in order
-        if not isinstance(known[key], list)
-    ]
 
 
 def states_of(rig: Rig) -> list[dict[str, Any]]:

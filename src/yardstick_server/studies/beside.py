@@ -8,10 +8,14 @@ from typing import Any
 from rest_framework import serializers
 
 from yardstick_core.match.beside import Held, like_last_time, today_in_a_sentence
+from yardstick_core.match.facts import GRADES
+from yardstick_core.match.parity import Changed, changed_since
 from yardstick_server.analysis.board import finite
 from yardstick_server.analysis.judging import Evidence, judged_runs
+from yardstick_server.analysis.parity import witnesses_of
 from yardstick_server.analysis.views import DifferenceSerializer
 from yardstick_server.runs.models import CHECK, CONTROL
+from yardstick_server.studies.models import Study
 
 
 class HeldSerializer(serializers.Serializer):
@@ -32,12 +36,20 @@ class WatchingSerializer(serializers.Serializer):
     costs = HeldSerializer(many=True)
 
 
+class ChangedSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    grade = serializers.ChoiceField(choices=GRADES)
+    before = serializers.CharField()
+    now = serializers.CharField()
+
+
 class TodaySerializer(serializers.Serializer):
     runs = serializers.ListField(child=serializers.IntegerField())
     read = serializers.IntegerField(help_text="how many of them have been read")
     variant = serializers.IntegerField()
     at = serializers.DateTimeField(allow_null=True)
     sentence = serializers.CharField()
+    changed = ChangedSerializer(many=True, help_text="what is not as it was last time")
     held = HeldSerializer(many=True)
 
 
@@ -66,8 +78,16 @@ def today(evidence: Evidence) -> dict[str, Any] | None:
         "variant": newest.variant.position,
         "at": newest.started,
         "sentence": today_in_a_sentence(held),
+        "changed": _changed(study, newest.variant.position, {run.run for run in fresh}),
         "held": _held(held),
     }
+
+
+def _changed(study: Study, variant: int, fresh: set[int]) -> list[Changed]:
+    """What is not as it was when the variant's runs that count were measured."""
+    earlier = [run for run in witnesses_of(study) if run.variant == variant]
+    now = [run for run in witnesses_of(study, CHECK) if run.run in fresh]
+    return list(changed_since(earlier, now))
 
 
 def _held(held: Iterable[Held]) -> list[dict[str, Any]]:

@@ -2064,6 +2064,12 @@ export interface components {
             times: string;
             better: boolean | null;
         };
+        Changed: {
+            name: string;
+            grade: components["schemas"]["GradeEnum"];
+            before: string;
+            now: string;
+        };
         ChangedAt: {
             before_run: number;
             after_run: number;
@@ -3160,9 +3166,8 @@ export interface components {
             run: number | null;
             /** Format: date-time */
             last_seen: string | null;
-            facts: {
-                [key: string]: unknown;
-            } | null;
+            /** @description what of it lasts, each with its unit */
+            known: components["schemas"]["KnownFact"][];
         };
         /** @description What a person has confirmed for the rig. */
         RigConfirmed: {
@@ -3785,6 +3790,8 @@ export interface components {
             /** Format: date-time */
             at: string | null;
             sentence: string;
+            /** @description what is not as it was last time */
+            changed: components["schemas"]["Changed"][];
             held: components["schemas"]["Held"][];
         };
         TokenLine: {

@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { expect, test } from "vitest";
 import { csvLines } from "./Copyable";
 import { standalone } from "./clipboard";

@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { expect, test } from "vitest";
 import type { RunDetail } from "../api/client";
 import { alignments, counterpart, inputBefore, shiftOf } from "./aligned";

@@ -1,58 +1,106 @@
 /** Rigs: how each stands, and one in full: what it is, how that changed, what it may start. */
 import { Link, useParams } from "react-router";
-import type { Schemas } from "../api/client";
+import type { Rig, Schemas } from "../api/client";
 import { useRigs } from "../api/queries";
 import { useRig } from "../api/workshop";
 import { Rigs } from "../home/Rigs";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count, moment } from "../parts/words";
+import { apart, known } from "./apart";
 import { lastWords } from "./Subjects";
 
 type Detail = Schemas["RigDetail"];
 
 export function RigsPage() {
-  const rigs = useRigs();
-  const facts = (name: string, key: string) =>
-    String(rigs.data?.find((rig) => rig.name === name)?.facts?.[key] ?? "unknown");
+  const rigs = useRigs().data ?? [];
   return (
-    <div className="grid grid-cols-[1fr_420px] gap-8">
-      <section>
-        <h1 className="text-[22px] font-semibold">{count(rigs.data?.length ?? 0, "rig")}</h1>
+    <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8">
+      <div>
+        <h1 className="text-[22px] font-semibold">{count(rigs.length, "rig")}</h1>
         <table className="mt-2 w-full border-collapse">
           <thead>
             <tr className="border-b border-brass/60 text-left text-[12px] text-ink-2">
               <th className="py-1 font-normal">rig</th>
-              <th className="py-1 font-normal">state</th>
-              <th className="py-1 font-normal">processor</th>
-              <th className="py-1 text-right font-normal">cores</th>
-              <th className="py-1 pl-4 font-normal">system, kernel</th>
+              <th className="py-1 font-normal">processor, memory</th>
+              <th className="py-1 font-normal">system, kernel</th>
               <th className="py-1 font-normal">last heard of</th>
             </tr>
           </thead>
           <tbody>
-            {(rigs.data ?? []).map((rig) => (
-              <tr key={rig.name} className="border-b border-line-2">
-                <td className="py-1.5">
+            {rigs.map((rig) => (
+              <tr key={rig.name} className="border-b border-line-2 align-top">
+                <td className="py-1.5 pr-4 whitespace-nowrap">
                   <Link className="plain font-medium" to={`/rigs/${rig.name}`}>
                     {rig.name}
                   </Link>
+                  <div className={rig.state === "silent" ? "text-behind" : "text-ink-2"}>
+                    {rig.state}
+                  </div>
                 </td>
-                <td className={rig.state === "silent" ? "text-behind" : ""}>{rig.state}</td>
-                <td className="max-w-[230px] truncate pr-3">{facts(rig.name, "processor")}</td>
-                <td className="text-right">{facts(rig.name, "cores")}</td>
-                <td className="max-w-[230px] truncate pl-4">
-                  {facts(rig.name, "system")}, {facts(rig.name, "kernel")}
+                <td className="py-1.5 pr-4">
+                  {known(rig, "processor")}
+                  <div className="text-ink-2">
+                    {known(rig, "cores")} cores, {known(rig, "memory")}
+                  </div>
                 </td>
-                <td className="text-ink-2">{moment(rig.last_seen ?? null) || "never"}</td>
+                <td className="py-1.5 pr-4">
+                  {known(rig, "operating system")}
+                  <div className="text-ink-2">{known(rig, "kernel")}</div>
+                </td>
+                <td className="py-1.5 text-ink-2">{moment(rig.last_seen ?? null) || "never"}</td>
               </tr>
             ))}
           </tbody>
         </table>
-      </section>
+        <HowTheyDiffer rigs={rigs.filter((rig) => rig.known.length > 0)} />
+      </div>
       <div className="border-l border-line pl-5">
         <Rigs />
       </div>
     </div>
+  );
+}
+
+/** Side by side what is not the same on all rigs; what they share is not repeated. */
+function HowTheyDiffer(props: { rigs: Rig[] }) {
+  const { rigs } = props;
+  const names = apart(rigs);
+  if (rigs.length < 2) return null;
+  return (
+    <section className="mt-7">
+      <h2 className="font-semibold">How they differ</h2>
+      <p className="text-ink-2">
+        {names.length
+          ? `In ${count(names.length, "fact")}. Within a round all variants run on one rig; runs of different rigs are never mixed.`
+          : "In nothing that is known: runs may go to either."}
+      </p>
+      {names.length > 0 && (
+        <table className="mt-2 w-full border-collapse">
+          <thead>
+            <tr className="border-b border-line text-left text-[12px] text-ink-2">
+              <th className="py-1 font-normal">fact</th>
+              {rigs.map((rig) => (
+                <th key={rig.name} className="py-1 font-normal">
+                  {rig.name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {names.map((name) => (
+              <tr key={name} className="border-b border-line-2 align-top">
+                <td className="py-0.5 pr-4 whitespace-nowrap text-ink-2">{name}</td>
+                {rigs.map((rig) => (
+                  <td key={rig.name} className="py-0.5 pr-4 break-words">
+                    {known(rig, name)}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
   );
 }
 

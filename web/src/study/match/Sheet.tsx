@@ -28,8 +28,8 @@ export function Sheet(props: {
   return (
     <table className="mt-2 w-full table-fixed border-collapse">
       <colgroup>
-        <col style={{ width: 158 }} />
-        <col style={{ width: 176 }} />
+        <col style={{ width: 186 }} />
+        <col style={{ width: 168 }} />
         {study.variants.map((variant) => (
           <col key={variant.name} />
         ))}

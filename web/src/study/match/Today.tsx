@@ -73,6 +73,21 @@ export function Today(props: { study: Study; today: Schemas["Today"] | null }) {
               </span>
             </p>
           )}
+          {today.changed.length > 0 && (
+            <p className="mt-1">
+              Since last time:{" "}
+              {today.changed.map((one, place) => (
+                <span key={one.name}>
+                  {place > 0 && "; "}
+                  <span className={one.grade === "breaks the comparison" ? "text-behind" : ""}>
+                    {one.name}
+                  </span>{" "}
+                  {one.before} → {one.now}
+                </span>
+              ))}
+              .
+            </p>
+          )}
           <HeldLines held={today.held} />
         </div>
       )}
