@@ -111,7 +111,7 @@ def test_runs_are_taken_played_and_sent_one_after_another(tmp_path):
     assert server.hellos[0]["facts"]["cores"] > 0
     assert any(beat.get("step") == "Only" for beat in server.beats)
     for run in (1, 2):
-        assert (run, "frames", 0) in server.chunks
+        assert (run, "subject.resident", 0) in server.chunks
         assert server.seals[run]["streams"]["journal"]["samples"] > 5
     assert list(tmp_path.glob("run-*")) == []
 

@@ -1,6 +1,7 @@
 /** How a log is understood: each column's meaning over its first values, a plot, the doubts. */
 import type { Log, LogColumn, LogMapping, Preview } from "../api/client";
 import { useMappings, usePreview } from "../api/logs";
+import { Levels } from "../parts/axes";
 import { count, significant, THIN } from "../parts/words";
 
 const ROLES: { role: LogColumn["role"]; name: string }[] = [
@@ -314,20 +315,13 @@ function Small(props: { series: Preview["series"][number] }) {
         {unit && `, ${unit}`}
       </figcaption>
       <svg width={WIDTH} height={HEIGHT} role="img" aria-label={`${name} over time`}>
-        {[low, high].map((level) => (
-          <g key={level}>
-            <line x1={LEFT} x2={WIDTH} y1={y(level)} y2={y(level)} stroke="var(--line-2)" />
-            <text
-              x={LEFT - 5}
-              y={y(level) + 4}
-              fontSize={10.5}
-              textAnchor="end"
-              fill="var(--ink-2)"
-            >
-              {significant(level)}
-            </text>
-          </g>
-        ))}
+        <Levels
+          ticks={[low, high]}
+          left={LEFT}
+          right={WIDTH}
+          y={y}
+          says={(level) => significant(level)}
+        />
         <polyline
           points={at_s.map((at, n) => `${x(at)},${y(value[n] ?? 0)}`).join(" ")}
           fill="none"

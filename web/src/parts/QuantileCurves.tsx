@@ -1,4 +1,6 @@
 /** What share of a stretch's frames was done within a time, one curve a variant or stretch. */
+
+import { Levels, Marks } from "./axes";
 import { significant } from "./words";
 
 export interface Curve {
@@ -25,44 +27,20 @@ export function QuantileCurves(props: { shares: number[]; curves: Curve[]; note?
   const y = (share: number) => HEIGHT - BOTTOM - share * (HEIGHT - BOTTOM - 8);
   return (
     <svg width={WIDTH} height={HEIGHT} role="img" aria-label="share of frames by frame time, ms">
-      {[
-        [1, "all"],
-        [0.5, "half"],
-        [0, "none"],
-      ].map(([share, text]) => (
-        <g key={text}>
-          <line
-            x1={LEFT}
-            x2={WIDTH}
-            y1={y(Number(share))}
-            y2={y(Number(share))}
-            stroke="var(--line-2)"
-          />
-          <text
-            x={LEFT - 6}
-            y={y(Number(share)) + 4}
-            fontSize={11}
-            textAnchor="end"
-            fill="var(--ink-2)"
-          >
-            {text}
-          </text>
-        </g>
-      ))}
-      {MS.filter((ms) => Math.log(ms) > low && Math.log(ms) < high).map((ms) => (
-        <g key={ms}>
-          <line x1={x(ms)} x2={x(ms)} y1={8} y2={HEIGHT - BOTTOM} stroke="var(--line-2)" />
-          <text
-            x={x(ms)}
-            y={HEIGHT - BOTTOM + 13}
-            fontSize={10.5}
-            textAnchor="middle"
-            fill="var(--ink-2)"
-          >
-            {significant(ms, 3)}
-          </text>
-        </g>
-      ))}
+      <Levels
+        ticks={[0, 0.5, 1]}
+        left={LEFT}
+        right={WIDTH}
+        y={y}
+        says={(_, place) => ["none", "half", "all"][place]}
+      />
+      <Marks
+        ticks={MS.filter((ms) => Math.log(ms) > low && Math.log(ms) < high)}
+        bottom={HEIGHT - BOTTOM}
+        top={8}
+        x={x}
+        says={(ms) => significant(ms, 3)}
+      />
       <text x={WIDTH - 4} y={HEIGHT - 3} fontSize={10.5} textAnchor="end" fill="var(--ink-3)">
         frame time, ms (log){props.note && `, ${props.note}`}
       </text>

@@ -1,6 +1,7 @@
 /** Laps laid over one another from their starts, crest and trough of each, and where that leads. */
 import type { Laps as Found, RunDetail } from "../api/client";
 import { useLaps } from "../api/runs";
+import { Levels, Marks } from "../parts/axes";
 import { Copyable, csvLines } from "../parts/Copyable";
 import { nearbyTicks } from "../parts/ticks";
 import { count, significant, THIN } from "../parts/words";
@@ -204,47 +205,14 @@ function Frame(props: {
   const levels = nearbyTicks(low, high, 4).filter((level) => level >= low && level <= high);
   return (
     <svg width={WIDTH} height={HEIGHT} role="img" aria-label={props.name}>
-      {levels.map((level, place) => (
-        <g key={level}>
-          <line
-            x1={EDGE.left}
-            x2={WIDTH - EDGE.right}
-            y1={y(level)}
-            y2={y(level)}
-            stroke="var(--line-2)"
-          />
-          <text
-            x={EDGE.left - 5}
-            y={y(level) + 4}
-            fontSize={10.5}
-            textAnchor="end"
-            fill="var(--ink-2)"
-          >
-            {level}
-            {place === levels.length - 1 && " MiB"}
-          </text>
-        </g>
-      ))}
-      {props.ticks.map((tick) => (
-        <g key={tick}>
-          <line
-            x1={props.x(tick)}
-            x2={props.x(tick)}
-            y1={HEIGHT - EDGE.bottom}
-            y2={HEIGHT - EDGE.bottom + 4}
-            stroke="var(--brass)"
-          />
-          <text
-            x={props.x(tick)}
-            y={HEIGHT - EDGE.bottom + 16}
-            fontSize={10.5}
-            textAnchor="middle"
-            fill="var(--ink-2)"
-          >
-            {props.says(tick)}
-          </text>
-        </g>
-      ))}
+      <Levels
+        ticks={levels}
+        left={EDGE.left}
+        right={WIDTH - EDGE.right}
+        y={y}
+        says={(level, place) => `${level}${place === levels.length - 1 ? " MiB" : ""}`}
+      />
+      <Marks ticks={props.ticks} bottom={HEIGHT - EDGE.bottom} x={props.x} says={props.says} />
       {props.children(y)}
     </svg>
   );

@@ -1,6 +1,7 @@
 /** Stretches side by side: readings, what changes from the first, how their frames spread. */
 import type { SideBySide as Sides } from "../api/client";
 import { useSideBySide } from "../api/runs";
+import { Levels } from "../parts/axes";
 import { Copyable, csvLines } from "../parts/Copyable";
 import { QuantileCurves } from "../parts/QuantileCurves";
 import { Trouble } from "../parts/Trouble";
@@ -164,14 +165,13 @@ function Bins(props: { data: Sides; sides: Side[] }) {
   const y = (share: number) => HEIGHT - BOTTOM - (share / top) * (HEIGHT - BOTTOM - 8);
   return (
     <svg width={WIDTH} height={HEIGHT} role="img" aria-label="share of the time by frame time, ms">
-      {[0, top / 2, top].map((share) => (
-        <g key={share}>
-          <line x1={LEFT} x2={WIDTH} y1={y(share)} y2={y(share)} stroke="var(--line-2)" />
-          <text x={LEFT - 4} y={y(share) + 4} fontSize={10.5} textAnchor="end" fill="var(--ink-2)">
-            {significant(share * 100, 2)}%
-          </text>
-        </g>
-      ))}
+      <Levels
+        ticks={[0, top / 2, top]}
+        left={LEFT}
+        right={WIDTH}
+        y={y}
+        says={(share) => `${significant(share * 100, 2)}%`}
+      />
       {[first, Math.sqrt(first * last), last].map((ms, n) => (
         <text
           key={ms}

@@ -1,6 +1,7 @@
 /** What a gain in time costs: seconds gained against processor seconds and memory. */
 import { Link } from "react-router";
 import type { Decision, Schemas, Study } from "../../api/client";
+import { Levels, Marks } from "../../parts/axes";
 import { nearbyTicks } from "../../parts/ticks";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { readLink } from "./links";
@@ -55,46 +56,8 @@ function Picture(props: { trades: Trade[] }) {
   const text = (v: number) => String(Number(v.toPrecision(3))).replace("-", "\u2212");
   return (
     <svg width={WIDTH} height={HEIGHT} role="img" aria-label="time gained against processor saved">
-      {xs.map((tick) => (
-        <g key={`x${tick}`}>
-          <line
-            x1={x(tick)}
-            x2={x(tick)}
-            y1={EDGE.top}
-            y2={HEIGHT - EDGE.bottom}
-            stroke={tick === 0 ? "var(--ink-2)" : "var(--line-2)"}
-          />
-          <text
-            x={x(tick)}
-            y={HEIGHT - EDGE.bottom + 14}
-            fontSize={11}
-            textAnchor="middle"
-            fill="var(--ink-2)"
-          >
-            {text(tick)}
-          </text>
-        </g>
-      ))}
-      {ys.map((tick) => (
-        <g key={`y${tick}`}>
-          <line
-            x1={EDGE.left}
-            x2={WIDTH - EDGE.right}
-            y1={y(tick)}
-            y2={y(tick)}
-            stroke={tick === 0 ? "var(--ink-2)" : "var(--line-2)"}
-          />
-          <text
-            x={EDGE.left - 6}
-            y={y(tick) + 4}
-            fontSize={11}
-            textAnchor="end"
-            fill="var(--ink-2)"
-          >
-            {text(tick)}
-          </text>
-        </g>
-      ))}
+      <Marks ticks={xs} bottom={HEIGHT - EDGE.bottom} top={EDGE.top} strong={0} x={x} says={text} />
+      <Levels ticks={ys} left={EDGE.left} right={WIDTH - EDGE.right} strong={0} y={y} says={text} />
       <text
         x={WIDTH - EDGE.right}
         y={HEIGHT - 4}

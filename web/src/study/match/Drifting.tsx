@@ -1,5 +1,6 @@
 /** Readings in the order taken, each from its own variant's median: did the day drift? */
 import type { Schemas, Study } from "../../api/client";
+import { Levels } from "../../parts/axes";
 import { Copyable } from "../../parts/Copyable";
 import { VariantMark } from "../../parts/variants";
 import { THIN } from "../../parts/words";
@@ -78,27 +79,16 @@ function Chart(props: { drift: Drift; study: Study }) {
           aria-label={`${title}: ${drift.words}`}
           className="bg-card"
         >
-          <line
-            x1={LEFT}
-            x2={WIDTH - 4}
-            y1={y(0)}
-            y2={y(0)}
-            stroke="var(--ink-2)"
-            strokeWidth={1}
+          <Levels
+            ticks={[reach, 0, -reach]}
+            left={LEFT}
+            right={WIDTH - 4}
+            strong={0}
+            y={y}
+            says={(value) =>
+              value === 0 ? "median" : `${value > 0 ? "+" : "−"}${said(Math.abs(value))}`
+            }
           />
-          {[reach, -reach].map((value) => (
-            <text
-              key={value}
-              x={LEFT - 4}
-              y={y(value) + 4}
-              fontSize={10.5}
-              textAnchor="end"
-              fill="var(--ink-2)"
-            >
-              {value > 0 ? "+" : "−"}
-              {said(Math.abs(value))}
-            </text>
-          ))}
           {drift.points.map((point, place) => (
             <VariantMark
               // biome-ignore lint/suspicious/noArrayIndexKey: a point is known by its place

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import type { Schemas, Study } from "../../api/client";
 import { useCheckToday } from "../../api/match";
 import { Acts } from "../../parts/Acts";
+import { VariantSelect } from "../../parts/VariantSelect";
 import { moment } from "../../parts/words";
 import { HeldLines } from "./HeldLines";
 
@@ -23,18 +24,12 @@ export function Today(props: { study: Study; today: Schemas["Today"] | null }) {
       </p>
       <Acts>
         <p className="mt-1 flex items-center gap-2">
-          <select
-            aria-label="variant to measure anew"
-            className="field"
+          <VariantSelect
+            study={study}
+            label="variant to measure anew"
             value={variant}
-            onChange={(event) => setVariant(Number(event.target.value))}
-          >
-            {study.variants.map((one) => (
-              <option key={one.name} value={one.position}>
-                {one.name}
-              </option>
-            ))}
-          </select>
+            choose={setVariant}
+          />
           <button
             type="button"
             className="button-quiet"

@@ -1,5 +1,6 @@
 /** Along the ladder: each timing against the load, both on log scales, and what that says. */
 import type { Board } from "../../api/client";
+import { Levels, Marks } from "../../parts/axes";
 import { logTicks } from "../../parts/logTicks";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { duration, significant, THIN } from "../../parts/words";
@@ -61,26 +62,13 @@ function Climb(props: { reading: Reading; board: Board; hidden: Set<number> }) {
       role="img"
       aria-label={`${props.reading.stretch.join(", ")} against ${ladder}, both on log scales`}
     >
-      {logTicks(low, high).map((tick) => (
-        <g key={tick}>
-          <line
-            x1={EDGE.left}
-            x2={WIDTH - EDGE.right}
-            y1={y(tick)}
-            y2={y(tick)}
-            stroke="var(--line-2)"
-          />
-          <text
-            x={EDGE.left - 5}
-            y={y(tick) + 3.5}
-            fontSize={10.5}
-            textAnchor="end"
-            fill="var(--ink-2)"
-          >
-            {says(tick)}
-          </text>
-        </g>
-      ))}
+      <Levels
+        ticks={logTicks(low, high)}
+        left={EDGE.left}
+        right={WIDTH - EDGE.right}
+        y={y}
+        says={says}
+      />
       {line !== null && (
         <g>
           <line
@@ -106,26 +94,14 @@ function Climb(props: { reading: Reading; board: Board; hidden: Set<number> }) {
       <text x={0} y={HEIGHT - EDGE.bottom + 15} fontSize={10.5} fill="var(--ink-3)">
         {ladder}
       </text>
-      {levels.map((level) => (
-        <g key={level}>
-          <line
-            x1={x(level)}
-            x2={x(level)}
-            y1={HEIGHT - EDGE.bottom}
-            y2={HEIGHT - EDGE.bottom + 4}
-            stroke="var(--brass)"
-          />
-          <text
-            x={x(level)}
-            y={HEIGHT - EDGE.bottom + 15}
-            fontSize={10.5}
-            textAnchor="middle"
-            fill="var(--ink-2)"
-          >
-            {level >= 10_000 ? `${Number((level / 1000).toPrecision(3))}k` : level}
-          </text>
-        </g>
-      ))}
+      <Marks
+        ticks={levels}
+        bottom={HEIGHT - EDGE.bottom}
+        x={x}
+        says={(level) =>
+          level >= 10_000 ? `${Number((level / 1000).toPrecision(3))}k` : String(level)
+        }
+      />
       {medians.map((values, variant) => {
         if (props.hidden.has(variant)) return null;
         const points = values.flatMap((value, place) =>

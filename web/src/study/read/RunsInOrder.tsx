@@ -1,6 +1,7 @@
 /** Every run's reading in the order taken, so that drift and wild values show. */
 import { useNavigate } from "react-router";
 import type { Row, Study } from "../../api/client";
+import { Levels } from "../../parts/axes";
 import { nearbyTicks } from "../../parts/ticks";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { significant } from "../../parts/words";
@@ -67,14 +68,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
       role="group"
       aria-label={`${row.name} of every run, ${row.unit}`}
     >
-      {ticks.map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH} y1={y(tick)} y2={y(tick)} stroke="var(--line-2)" />
-          <text x={LEFT - 6} y={y(tick) + 4} fontSize={11} textAnchor="end" fill="var(--ink-2)">
-            {significant(tick)}
-          </text>
-        </g>
-      ))}
+      <Levels ticks={ticks} left={LEFT} right={WIDTH} y={y} says={(tick) => significant(tick)} />
       <text x={0} y={HEIGHT - 6} fontSize={11} fill="var(--ink-3)">
         {row.unit}
       </text>

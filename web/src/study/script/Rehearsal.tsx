@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import type { Rehearsal as Rehearsed, Study } from "../../api/client";
 import { useRehearsal, useRehearse, useStepRehearsal, useStopRehearsal } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
+import { VariantSelect } from "../../parts/VariantSelect";
 import { count, duration } from "../../parts/words";
 import { Drafting } from "./Drafting";
 import { withPlace } from "./places";
@@ -54,18 +55,12 @@ export function Rehearsal(props: {
           <span className="font-semibold">Rehearse</span>{" "}
           <span className="text-ink-2">plays it once, keeps nothing as a measurement</span>
         </p>
-        <select
-          aria-label="variant to rehearse with"
-          className="field"
+        <VariantSelect
+          study={study}
+          label="variant to rehearse with"
           value={variant}
-          onChange={(event) => setVariant(Number(event.target.value))}
-        >
-          {study.variants.map((one) => (
-            <option key={one.name} value={one.position}>
-              {one.name}
-            </option>
-          ))}
-        </select>
+          choose={setVariant}
+        />
         <select
           aria-label="how to rehearse"
           className="field"
