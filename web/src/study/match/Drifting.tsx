@@ -8,7 +8,7 @@ import { THIN } from "../../parts/words";
 type Drift = Schemas["Drift"];
 const WIDTH = 268;
 const HEIGHT = 92;
-const LEFT = 44;
+const LEFT = 52;
 const MOST_SHOWN = 6;
 
 export function Drifting(props: { study: Study; drift: Drift[] }) {

@@ -79,9 +79,9 @@ function Line(props: { part: Parting; chosen: boolean; choose: () => void }) {
       </td>
       {part.values.map((side, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a side is known by its place
-        <td key={index} className="overflow-hidden py-1 pr-3 text-ellipsis">
+        <td key={index} className="py-1 pr-3">
           {side.slice(0, 3).map((found) => (
-            <span key={found.value} className="block truncate" title={found.value}>
+            <span key={found.value} className="block break-words" title={found.value}>
               {found.value}{" "}
               {side.length > 1 && (
                 <span className="text-[12px] text-ink-2">in {count(found.runs, "run")}</span>
