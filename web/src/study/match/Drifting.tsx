@@ -91,7 +91,6 @@ function Chart(props: { drift: Drift; study: Study }) {
           />
           {drift.points.map((point, place) => (
             <VariantMark
-              // biome-ignore lint/suspicious/noArrayIndexKey: a point is known by its place
               key={place}
               index={point.variant}
               x={x(point.round)}

@@ -78,7 +78,6 @@ function Line(props: { part: Parting; chosen: boolean; choose: () => void }) {
         </button>
       </td>
       {part.values.map((side, index) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a side is known by its place
         <td key={index} className="py-1 pr-3">
           {side.slice(0, 3).map((found) => (
             <span key={found.value} className="block break-words" title={found.value}>

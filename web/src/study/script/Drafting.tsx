@@ -93,7 +93,6 @@ function FarScreen(props: { rehearsal: Rehearsal }) {
     <div>
       <div
         ref={frame}
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: keys typed here go to the program
         tabIndex={0}
         role="application"
         aria-label="the program on the rig: what is typed here goes to it"
