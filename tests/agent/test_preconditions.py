@@ -105,3 +105,8 @@ def test_a_refused_run_starts_nothing(tmp_path):
     run = played(tmp_path, text, ["touch", "was-started"])
     assert run.outcome == "refused"
     assert not (tmp_path / "run/work/was-started").exists()
+
+
+def test_what_cannot_be_read_is_not_taken_for_off_or_for_mains(tmp_path):
+    assert network(tmp_path / "nowhere") == "unknown"
+    assert power(tmp_path / "nowhere") == "unknown"

@@ -16,9 +16,8 @@ from typing import Any
 
 from yardstick_agent import AGENT_VERSION
 from yardstick_agent.sampling import machine, processes
-from yardstick_agent.sampling.surroundings import network, power
+from yardstick_agent.sampling.surroundings import UNKNOWN, network, power
 
-UNKNOWN = "unknown"
 SYS = Path("/sys")
 PROC = Path("/proc")
 #: How long is looked for programs that take processor time, and how many are named.

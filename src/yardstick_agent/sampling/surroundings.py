@@ -1,4 +1,4 @@
-"""What the machine hangs on: network and power."""
+"""What the machine hangs on: network and power. What cannot be read is unknown, never assumed."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from pathlib import Path
 
 NETWORKS = Path("/sys/class/net")
 POWER = Path("/sys/class/power_supply")
+UNKNOWN = "unknown"
 
 
 def network(networks: Path = NETWORKS) -> str:
@@ -17,15 +18,15 @@ def network(networks: Path = NETWORKS) -> str:
             if place.name != "lo"
         ]
     except OSError:
-        states = []
+        return UNKNOWN
     return "on" if "up" in states or "unknown" in states else "off"
 
 
 def power(supplies: Path = POWER) -> str:
     """What the machine runs on: battery where one is there and being emptied, else mains."""
     try:
-        found = [(place / "status").read_text().strip() for place in supplies.glob("*/")
-                 if (place / "status").exists()]  # fmt: skip
+        batteries = [place / "status" for place in supplies.iterdir()]
+        found = [status.read_text().strip() for status in batteries if status.exists()]
     except OSError:
-        found = []
+        return UNKNOWN
     return "battery" if "Discharging" in found else "mains"
