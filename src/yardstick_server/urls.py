@@ -29,7 +29,6 @@ from yardstick_server.inventory.subjects import SubjectsView, SubjectVariantsVie
 from yardstick_server.inventory.views import RigConfirmations, RigDetail, RigList
 from yardstick_server.logs.views import (
     KeepView,
-    LetInView,
     LogsView,
     LogView,
     LookView,
@@ -64,16 +63,15 @@ from yardstick_server.studies.claims import ClaimsView, ClaimView
 from yardstick_server.studies.decision_views import DecisionView
 from yardstick_server.studies.match_views import MatchView
 from yardstick_server.studies.plan_views import PlanView, RoundsView, StartPlanView, StopView
-from yardstick_server.studies.run_views import LeaveOutView, RepeatView
-from yardstick_server.studies.settling_views import ChecksView, SettlementsView, SettlementView
-from yardstick_server.studies.views import (
+from yardstick_server.studies.run_views import LeaveOutView, LetInView, RepeatView
+from yardstick_server.studies.script_views import (
     ScriptCheck,
     ScriptLayout,
     ScriptVersionsView,
     ScriptView,
-    StudyDetail,
-    StudyList,
 )
+from yardstick_server.studies.settling_views import ChecksView, SettlementsView, SettlementView
+from yardstick_server.studies.views import StudyDetail, StudyList
 from yardstick_server.traces.exports import ExportView
 from yardstick_server.traces.ingest import PutChunk, PutChunks
 from yardstick_server.traces.stretches import LapsView, SideBySideView, StretchView

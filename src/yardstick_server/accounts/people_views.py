@@ -25,7 +25,7 @@ from yardstick_server.accounts.models import (
     ShareLink,
     digest,
 )
-from yardstick_server.studies.views import StudyView
+from yardstick_server.studies.base import StudyView
 
 ROLES = ["owner", "tester", "reader"]
 MOST_DAYS = 365

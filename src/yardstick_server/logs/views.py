@@ -20,11 +20,8 @@ from yardstick_core.formats.mapping import MARKERS, ROLES, UNITS, MappingError, 
 from yardstick_core.formats.preview import preview
 from yardstick_core.formats.source import NotALog, look_at
 from yardstick_server.accounts.member_views import MemberView
-from yardstick_server.analysis.judging import judge_study
-from yardstick_server.live.notify import notify
 from yardstick_server.logs.models import KeptMapping, LogFile, free_bytes
 from yardstick_server.logs.tasks import keep_log, read_log
-from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.studies.models import Study
 from yardstick_server.traces.answers import SeriesRenderer
 
@@ -325,28 +322,3 @@ class MappingsView(MemberView):
             for one in self.workspace.mappings.all()
         ]
         return Response(UnitsSerializer({"units": UNITS, "kept": kept}).data)
-
-
-class LetInSerializer(serializers.Serializer):
-    reason = serializers.CharField(max_length=280, help_text="why it may be compared")
-
-
-class LetInView(MemberView):
-    @extend_schema(
-        request=LetInSerializer, responses={204: None},
-        summary="Let a run that was brought in count among the measured ones",
-    )  # fmt: skip
-    def post(self, request: Request, run: int) -> Response:
-        found = get_object_or_404(
-            Run.objects.select_related("study"), pk=run, study__workspace=self.workspace
-        )
-        body = LetInSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        if found.origin != BROUGHT_IN:
-            raise ValidationError("only a run that was brought in is let in")
-        found.let_in = f"{body.validated_data['reason']} ({request.user.get_username()})"
-        found.left_out = found.left_out_by = ""
-        found.save(update_fields=["let_in", "left_out", "left_out_by"])
-        judge_study(found.study)
-        notify(self.workspace.pk, "board", study=found.study_id, run=found.pk)
-        return Response(status=204)

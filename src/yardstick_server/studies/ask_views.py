@@ -14,8 +14,9 @@ from yardstick_core.readings import METRICS
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.analysis.views import BoardSerializer, board
 from yardstick_server.live.notify import notify
+from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import Study, StudyProfile
-from yardstick_server.studies.views import StudySerializer, StudyView, study_body
+from yardstick_server.studies.views import StudySerializer, study_body
 
 MOST_VARIANTS = 8
 

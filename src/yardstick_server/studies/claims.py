@@ -15,8 +15,8 @@ from rest_framework.response import Response
 from yardstick_core.compare import claims as core
 from yardstick_core.compare.study import Judgement, Row
 from yardstick_server.analysis.judging import judgement_of, names_of
+from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import Claim, Study
-from yardstick_server.studies.views import StudyView
 
 JUDGEMENTS = [core.BORNE_OUT, core.CONTRADICTED, core.NOT_SHOWN]
 

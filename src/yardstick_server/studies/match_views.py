@@ -15,9 +15,10 @@ from yardstick_core.match.facts import GRADES
 from yardstick_core.match.sheet import MACHINE, SETTINGS, WORK, Parting
 from yardstick_server.analysis.judging import Evidence
 from yardstick_server.analysis.parity import standing
+from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.beside import TodaySerializer, WatchingSerializer, today, watching
 from yardstick_server.studies.models import Settlement, Study
-from yardstick_server.studies.views import AlikeSerializer, StudyView
+from yardstick_server.studies.views import AlikeSerializer
 
 
 class FoundSerializer(serializers.Serializer):

@@ -16,8 +16,8 @@ from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.judging import judge_study, judgement_of
 from yardstick_server.live.notify import notify
 from yardstick_server.studies import planning
+from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import Study, StudyPlan
-from yardstick_server.studies.views import StudyView
 
 MOST_ROUNDS = 60
 SHOWN_ROUNDS = 6

@@ -1,4 +1,4 @@
-"""What a person decides about one run: leave it out, take it back in, repeat it."""
+"""What a person decides about one run: leave it out, take it back, let it in, repeat it."""
 
 from __future__ import annotations
 
@@ -69,6 +69,24 @@ class LeaveOutView(DecidedRunView):
             raise ValidationError("it was brought in: to let it count takes a reason")
         found.left_out = found.left_out_by = ""
         found.save(update_fields=["left_out", "left_out_by"])
+        return self.answer(found)
+
+
+class LetInView(DecidedRunView):
+    @extend_schema(
+        request=ReasonSerializer,
+        responses=RunSummarySerializer,
+        summary="Let a run that was brought in count among the measured ones",
+    )
+    def post(self, request: Request, run: int) -> Response:
+        found = self.run_of(run)
+        body = ReasonSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        if found.origin != BROUGHT_IN:
+            raise ValidationError("only a run that was brought in is let in")
+        found.let_in = f"{body.validated_data['reason']} ({request.user.get_username()})"
+        found.left_out = found.left_out_by = ""
+        found.save(update_fields=["let_in", "left_out", "left_out_by"])
         return self.answer(found)
 
 

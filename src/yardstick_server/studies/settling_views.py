@@ -11,9 +11,9 @@ from rest_framework.response import Response
 
 from yardstick_server.analysis.judging import Evidence, judge_study
 from yardstick_server.live.notify import notify
+from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.match_views import MatchSerializer, match_body
 from yardstick_server.studies.models import Study
-from yardstick_server.studies.views import StudyView
 
 MOST_CHECKS = 20
 

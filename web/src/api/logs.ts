@@ -94,13 +94,8 @@ export function useThrowAway(study: number) {
 export function useLetIn(run: number, study: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: async (reason: string) => {
-      const { response, error } = await api.POST("/api/runs/{run}/let-in", {
-        params: { path: { run } },
-        body: { reason },
-      });
-      if (!response.ok) throw new Failure(response.status, reasonOf(response.status, error));
-    },
+    mutationFn: (reason: string) =>
+      got(api.POST("/api/runs/{run}/let-in", { params: { path: { run } }, body: { reason } })),
     onSettled: () =>
       Promise.all([
         queries.invalidateQueries({ queryKey: keys.run(run) }),

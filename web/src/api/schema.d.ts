@@ -918,11 +918,7 @@ export interface paths {
         put?: never;
         /**
          * Let a run that was brought in count among the measured ones
-         * @description A view for persons; everything it looks up lies in `workspace`.
-         *
-         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
-         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
-         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         * @description A view that changes how one measured run counts.
          */
         post: operations["runs_let_in_create"];
         delete?: never;
@@ -2508,10 +2504,6 @@ export interface components {
         Laps: {
             laps: components["schemas"]["Lap"][];
             outlook: components["schemas"]["Outlook"] | null;
-        };
-        LetIn: {
-            /** @description why it may be compared */
-            reason: string;
         };
         Limit: {
             metric: components["schemas"]["MetricEnum"];
@@ -5111,16 +5103,17 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LetIn"];
+                "application/json": components["schemas"]["Reason"];
             };
         };
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
             };
         };
     };
