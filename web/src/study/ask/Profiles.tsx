@@ -134,7 +134,10 @@ function Editor(props: {
       </div>
       <h3 className="mt-3 text-[12px] text-ink-2">what counts, and how much beside the others</h3>
       {draft.weights.map((one, place) => (
-        <div key={placeKey(one)} className="flex items-center gap-2 py-0.5">
+        <Entry
+          key={placeKey(one)}
+          drop={() => setDraft({ ...draft, weights: without(draft.weights, place) })}
+        >
           <NumberInPlace
             label={`weight of ${nameOf(one)}`}
             value={one.weight}
@@ -150,14 +153,7 @@ function Editor(props: {
             }
           />
           <span className="flex-1">× {nameOf(one)}</span>
-          <button
-            type="button"
-            className="act"
-            onClick={() => setDraft({ ...draft, weights: without(draft.weights, place) })}
-          >
-            drop
-          </button>
-        </div>
+        </Entry>
       ))}
       <RowSelect
         label="add what counts"
@@ -172,7 +168,10 @@ function Editor(props: {
       />
       <h3 className="mt-3 text-[12px] text-ink-2">what must not get worse</h3>
       {draft.limits.map((one, place) => (
-        <div key={placeKey(one)} className="flex items-center gap-2 py-0.5">
+        <Entry
+          key={placeKey(one)}
+          drop={() => setDraft({ ...draft, limits: without(draft.limits, place) })}
+        >
           <span className="flex-1">{nameOf(one)}, by more than</span>
           <NumberInPlace
             label={`tolerance of ${nameOf(one)}`}
@@ -193,14 +192,7 @@ function Editor(props: {
               : "%"}{" "}
             {one.tolerance == null && "(empty: what matters)"}
           </span>
-          <button
-            type="button"
-            className="act"
-            onClick={() => setDraft({ ...draft, limits: without(draft.limits, place) })}
-          >
-            drop
-          </button>
-        </div>
+        </Entry>
       ))}
       <RowSelect
         label="add a limit"
@@ -242,5 +234,17 @@ function Editor(props: {
         </p>
       )}
     </form>
+  );
+}
+
+/** A line of a profile that can be dropped. */
+function Entry(props: { drop: () => void; children: React.ReactNode }) {
+  return (
+    <div className="flex items-center gap-2 py-0.5">
+      {props.children}
+      <button type="button" className="act" onClick={props.drop}>
+        drop
+      </button>
+    </div>
   );
 }
