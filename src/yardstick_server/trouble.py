@@ -1,4 +1,4 @@
-"""What is answered where something below the server cannot work just now."""
+"""What is answered where something below the server cannot work, or a request came in half."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import logging
 from typing import Any
 
 from django.db import InterfaceError, OperationalError
+from django.http import UnreadablePostError
 from psycopg import OperationalError as Below
 from rest_framework.response import Response
 from rest_framework.views import exception_handler
@@ -15,11 +16,15 @@ _log = logging.getLogger(__name__)
 
 
 def answer(error: Exception, context: dict[str, Any]) -> Response | None:
-    """A database that is away, full or out of connections: 503, for whoever asks may come again.
+    """A database that is away, full or out of connections: 503, for whoever asks may come again. A
+    body that did not come whole: 408.
 
     Everything else is answered as usual. What was asked for has not been done: a request either
     commits as a whole or leaves nothing.
     """
+    if isinstance(error, UnreadablePostError):
+        detail = f"what was sent did not come whole: {error}; nothing was kept, send it again"
+        return Response({"detail": detail}, status=408)
     if not isinstance(error, (OperationalError, InterfaceError, Below)):
         return exception_handler(error, context)
     _log.warning("the database cannot work: %s", error)

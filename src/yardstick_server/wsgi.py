@@ -5,8 +5,10 @@ import sys
 
 from django.core.wsgi import get_wsgi_application
 
+from yardstick_server.bodies import WholeBodies
+
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "yardstick_server.settings")
-application = get_wsgi_application()
+application = WholeBodies(get_wsgi_application())
 
 # Threads that wait for the database mostly wait for one another else.
 sys.setswitchinterval(0.0005)

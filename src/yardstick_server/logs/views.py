@@ -6,6 +6,7 @@ import hashlib
 from typing import Any
 
 import numpy as np
+from django.http import UnreadablePostError
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -187,11 +188,12 @@ class LogsView(MemberView):
         try:
             log.size, log.sha256 = received(request, log)
             proposal = propose(look_at(log.path))
-        except (NotALog, TooLarge) as error:
+        except NotALog as error:
             log.throw_away()
-            if isinstance(error, TooLarge):
-                raise
             raise ValidationError(f"“{name}” was not taken: {error}") from error
+        except (TooLarge, UnreadablePostError):
+            log.throw_away()
+            raise
         log.mapping = {**proposal.mapping.as_dict(), "record": proposal.record}
         log.save()
         return Response(LogSerializer(body_of(log, proposal)).data, status=201)
