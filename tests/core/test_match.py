@@ -229,6 +229,15 @@ def test_settings_that_were_not_there_before_are_the_programs_own():
     assert conditions([]).settings is None
 
 
+def test_settings_that_could_not_be_read_are_not_known():
+    why = "w.json cannot be read: Expecting value"
+    noted = {"kind": "settings", "values": {"w.ini: a": "1"}, "troubles": [why]}
+    found = conditions([{**noted, "when": "before"}, {**noted, "when": "after"}])
+    assert found.settings is None
+    assert not found.settings_made
+    assert found.unread == (why,)
+
+
 def test_facts_that_change_by_themselves_are_no_state_of_the_machine():
     kept = lasting({"kernel": "6.1", "load_1min": 0.5, "temperature_c": 40, "programs": []})
     assert kept == {"kernel": "6.1"}

@@ -174,6 +174,22 @@ def test_preconditions_settings_and_fixtures_come_with_the_run(world):
     assert kept["settings_made"] is True
 
 
+def test_a_settings_file_that_cannot_be_read_is_named_and_compared_with_nothing(world):
+    world.study.add_rounds(2)
+
+    def entries(run):
+        broken = run.variant.position == 1
+        told = {"values": {} if broken else {"w.json: rows": "5"},
+                "troubles": ["w.json cannot be read: torn"] if broken else []}  # fmt: skip
+        return [{"kind": "settings", "at": 0, "when": "before", **told}]
+
+    measure(world, entries=entries)
+    found = match(world)
+    assert found["partings"] == []
+    broken = world.study.runs.filter(variant__position=1).values_list("pk", flat=True)
+    assert found["unread"] == [{"why": "w.json cannot be read: torn", "runs": sorted(broken)}]
+
+
 def test_another_fixture_or_script_midway_is_found(world):
     world.study.add_rounds(2)
     measure(world, entries=lambda run: [{"kind": "fixtures", "at": 0, "files": {"a": "0" * 64}}])

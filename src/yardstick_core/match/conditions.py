@@ -25,6 +25,7 @@ class Conditions:
     """Preconditions, settings before and after, the work that was done and on which fixtures.
 
     `settings_made` is true where the program made its settings itself, so that they are defaults.
+    Where a settings file could not be read, no settings are known and `unread` says why.
     """
 
     preconditions: tuple[Precondition, ...]
@@ -34,12 +35,15 @@ class Conditions:
     work: dict[str, int]
     #: SHA-256 of each fixture, by its file name.
     fixtures: dict[str, str]
+    unread: tuple[str, ...] = ()
 
 
 def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
     """Read a journal. Settings that were not there before count as those the program made."""
-    before = _settings(journal, "before")
-    after = _settings(journal, "after")
+    noted = [entry for entry in journal if entry["kind"] == "settings"]
+    unread = tuple(dict.fromkeys(str(why) for e in noted for why in e.get("troubles", ())))
+    before = None if unread else _settings(noted, "before")
+    after = None if unread else _settings(noted, "after")
     made = not before and bool(after)
     return Conditions(
         tuple(
@@ -64,11 +68,12 @@ def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
             if entry["kind"] == "fixtures"
             for name, sha256 in entry["files"].items()
         },
+        unread,
     )  # fmt: skip
 
 
-def _settings(journal: Sequence[Mapping[str, Any]], when: str) -> dict[str, str] | None:
-    found = [e for e in journal if e["kind"] == "settings" and e["when"] == when]
+def _settings(noted: Sequence[Mapping[str, Any]], when: str) -> dict[str, str] | None:
+    found = [entry for entry in noted if entry["when"] == when]
     return {str(key): str(value) for key, value in found[-1]["values"].items()} if found else None
 
 

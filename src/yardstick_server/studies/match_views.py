@@ -73,6 +73,11 @@ class KeptPreconditionSerializer(serializers.Serializer):
     by = serializers.ListField(child=serializers.CharField(), help_text="who ticked it, since when")
 
 
+class UnreadSerializer(serializers.Serializer):
+    why = serializers.CharField()
+    runs = serializers.ListField(child=serializers.IntegerField())
+
+
 class DriftPointSerializer(serializers.Serializer):
     round = serializers.IntegerField()
     variant = serializers.IntegerField()
@@ -98,6 +103,7 @@ class MatchSerializer(serializers.Serializer):
     unknown = serializers.ListField(
         child=serializers.CharField(), help_text="what is known of no run"
     )
+    unread = UnreadSerializer(many=True, help_text="settings files that could not be read, and why")
     outlived = SettlementSerializer(
         many=True, help_text="settled once, and not found in this way any more"
     )
@@ -117,6 +123,7 @@ def match_body(study: Study) -> dict[str, Any]:
         "standing": standing(sheet, evidence.settled),
         "partings": [_parting(part, done.get(part.identity)) for part in sheet.partings],
         "unknown": sheet.unknown,
+        "unread": unread(study),
         "outlived": [one for identity, one in done.items() if identity not in found],
         "preconditions": preconditions(study),
         "drift": [_drift(drift, first) for drift in evidence.drifts],
@@ -162,6 +169,15 @@ def preconditions(study: Study) -> list[dict[str, Any]]:
         }
         for what, counted in found.items()
     ]
+
+
+def unread(study: Study) -> list[dict[str, Any]]:
+    """Why settings files could not be read, each with the runs of which they are not known."""
+    found: dict[str, list[int]] = {}
+    for run, kept in study.runs.filter(state="read").values_list("pk", "conditions"):
+        for why in kept.get("unread", []):
+            found.setdefault(why, []).append(run)
+    return [{"why": why, "runs": sorted(runs)} for why, runs in found.items()]
 
 
 class MatchView(StudyView):

@@ -2604,6 +2604,8 @@ export interface components {
             partings: components["schemas"]["Parting"][];
             /** @description what is known of no run */
             unknown: string[];
+            /** @description settings files that could not be read, and why */
+            unread: components["schemas"]["Unread"][];
             /** @description settled once, and not found in this way any more */
             outlived: components["schemas"]["Settlement"][];
             preconditions: components["schemas"]["KeptPrecondition"][];
@@ -3848,6 +3850,10 @@ export interface components {
                 [key: string]: string[];
             };
             kept: components["schemas"]["KeptMapping"][];
+        };
+        Unread: {
+            why: string;
+            runs: number[];
         };
         Unsettled: {
             stretch: string[];

@@ -1,9 +1,10 @@
 /** Match: what was not alike in the runs besides the factor, and what persons say of it. */
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import type { Schemas, Study } from "../../api/client";
 import { useMatch } from "../../api/match";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
+import { count } from "../../parts/words";
 import { Drifting } from "./Drifting";
 import { Preconditions } from "./Preconditions";
 import { Settling } from "./Settling";
@@ -14,6 +15,7 @@ import { Watching } from "./Watching";
 
 export type MatchSheet = Schemas["Match"];
 export type Parting = Schemas["Parting"];
+const MOST_NAMED = 6;
 
 export function Match(props: { study: Study }) {
   const match = useMatch(props.study.id);
@@ -62,6 +64,18 @@ function Matched(props: { study: Study; match: MatchSheet }) {
             Not known of any run, so not held against one another: {match.unknown.join(", ")}.
           </p>
         )}
+        {match.unread.map((one) => (
+          <p key={one.why} className="mt-1 max-w-4xl text-[12px] text-behind">
+            Settings of {count(one.runs.length, "run")} are not known, so not held against others:{" "}
+            {one.why}.{" "}
+            {one.runs.slice(0, MOST_NAMED).map((run) => (
+              <Link key={run} className="plain mr-1" to={`/runs/${run}`}>
+                run {run}
+              </Link>
+            ))}
+            {one.runs.length > MOST_NAMED && "…"}
+          </p>
+        ))}
         {match.outlived.map((one) => (
           <p key={one.id} className="mt-1 max-w-4xl text-[12px] text-ink-2">
             Settled by {one.by}, and not found in this way any more: {one.words}. “{one.reason}”
