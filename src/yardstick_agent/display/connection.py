@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import struct
 from typing import Any, NamedTuple
 
@@ -165,11 +166,8 @@ class Connection:
     def _scale(self) -> str:
         """The scale that programs are told, from the resolution set for text."""
         resources = self.property(self.root, "RESOURCE_MANAGER").decode("latin-1")
-        for line in resources.splitlines():
-            name, _, value = line.partition(":")
-            if name.strip() == "Xft.dpi":
-                return f"{float(value) / 96:.3g}"
-        return "1"
+        told = re.search(r"^Xft\.dpi:\s*(\d+(\.\d+)?)\s*$", resources, re.MULTILINE)
+        return f"{float(told[1]) / 96:.3g}" if told else "1"
 
     def _refresh_hz(self) -> float | str:
         """Pictures a second of the first output that is on."""
