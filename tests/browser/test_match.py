@@ -57,7 +57,7 @@ def test_the_page_is_accessible_and_shows_what_watching_costs(sheet):
     assert axe_violations(sheet) == []
     sheet.goto(f"/studies/{study_id(sheet, 'Does a small draft open faster in 4.2?')}/match")
     expect(sheet.get_by_text("16 control runs without sampling")).to_be_visible()
-    expect(sheet.get_by_text("processor time by its end of 4.1")).to_be_visible()
+    expect(sheet.get_by_text("whole processor time of 4.1")).to_be_visible()
     expect(sheet.get_by_label("rounds with control runs")).to_have_value("8")
 
 

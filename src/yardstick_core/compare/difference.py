@@ -123,7 +123,7 @@ def _difference(found: Estimate, alpha: float) -> Difference:
         interval_words=(
             words.interval_words(metric, low, high)
             if found.on_logs
-            else f"{words.signed(metric, raw.low)} to {words.signed(metric, raw.high)}"
+            else words.change_limits(metric, raw.low, raw.high)
         ),
         set_apart=apart,
         pairs=found.pairs,

@@ -6,7 +6,8 @@ import math
 
 from yardstick_core.readings.metric import Metric
 
-THIN, MINUS = "\u2009", "\u2212"
+#: A narrow space that no line breaks at, so that a number and its unit stay together.
+THIN, MINUS = "\u202f", "\u2212"
 
 
 def significant(value: float, digits: int = 3) -> str:
@@ -86,6 +87,11 @@ def interval_words(metric: Metric, low: float, high: float) -> str:
     if metric.on_logs:
         first, second = (f"{_signed_percent(limit)}" for limit in (low, high))
         return f"{first} to {second}{THIN}%"
+    return change_limits(metric, low, high)
+
+
+def change_limits(metric: Metric, low: float, high: float) -> str:
+    """The limits of a change in the metric's own unit: `−8 ms to +22 ms`."""
     return f"{signed(metric, low)} to {signed(metric, high)}"
 
 

@@ -11,8 +11,10 @@ from yardstick_core.compare.difference import Difference, compare
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.verdict import LEVEL, OPEN
+from yardstick_core.compare.words import change_limits
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION
+from yardstick_core.readings.metric import Metric
 from yardstick_core.readings.processor import SPENT
 from yardstick_core.record import FINISHED
 
@@ -58,21 +60,20 @@ def observer_cost(
                 difference = compare(METRICS[key], bare, watched, in_rounds=False)
             metric, where = METRICS[key], stretch[-1]
             what = f"{where} in {name}" if key == DURATION.key else f"{metric.name} of {name}"
-            found.append(
-                Held(stretch, key, where, index, difference, _cost_words(what, difference))
-            )
+            said = f"{what}: {_cost_words(metric, difference)}"
+            found.append(Held(stretch, key, where, index, difference, said))
     return found
 
 
-def _cost_words(what: str, difference: Difference) -> str:
+def _cost_words(metric: Metric, difference: Difference) -> str:
     if difference.gain != difference.gain:
-        return f"{what}: too few control runs for an interval"
-    limits = difference.interval_words
+        return "too few control runs for an interval"
+    limits = change_limits(metric, difference.change_low, difference.change_high)
     if difference.verdict == LEVEL:
-        return f"{what}: what watching costs is too small to matter ({limits})"
+        return f"what watching costs is too small to matter ({limits})"
     if difference.verdict == OPEN:
-        return f"{what}: not known well enough yet ({limits})"
-    return f"{what}: with sampling {difference.change_words}, {difference.percent_words} ({limits})"
+        return f"not known well enough yet ({limits})"
+    return f"with sampling {difference.change_words}, {difference.percent_words} ({limits})"
 
 
 def like_last_time(

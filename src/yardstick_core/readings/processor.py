@@ -35,7 +35,7 @@ FOREIGN_SHARE = define(
     material_amount=3, on_logs=False, judged=False,
 )  # fmt: skip
 SPENT = define(
-    "processor_spent", "processor time by its end", "s", "lower",
+    "processor_spent", "whole processor time", "s", "lower",
     "time all cores together spent on the subject and all it started, as the kernel counted it "
     "when they ended; known without sampling, and so what control runs are held by",
     material_amount=0.05, judged=False,

@@ -1,6 +1,7 @@
 /** Numbers as people read them: three significant digits, thin spaces, true minus. */
 
-export const THIN = "\u2009";
+/** A narrow space that no line breaks at, so that a number and its unit stay together. */
+export const THIN = "\u202f";
 export const MINUS = "\u2212";
 
 /** Three significant digits: 0.0712, 6.84, 1310. */
