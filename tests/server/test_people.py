@@ -1,6 +1,7 @@
 """People come in by password or invitation and go; programs by tokens; all of it leaves a trace."""
 
 import re
+from urllib.parse import urlsplit
 
 import pytest
 from django.contrib.auth.models import User
@@ -134,6 +135,33 @@ def test_a_member_taken_out_is_out_at_once(world, ida):
     assert send(world.owner, "delete", f"members/{member.pk}").status_code == 204
     assert ida.get("/api/session").status_code in (401, 403)
     assert send(Client(), "post", "sign-in", name="ida", password=GOOD).status_code == 400
+
+
+def test_somebody_who_forgot_their_password_gets_a_new_way_in(world, ida):
+    member = Member.objects.get(user__username="ida")
+    first = send(world.owner, "post", f"members/{member.pk}/way-in").json()["link"]
+    link = send(world.owner, "post", f"members/{member.pk}/way-in").json()["link"]
+    assert ida.get("/api/session").status_code == 401
+    assert send(Client(), "post", "sign-in", name="ida", password=GOOD).status_code == 400
+    browser = Client()
+    assert browser.get(urlsplit(first).path).headers["Location"] == "/?link=spent"
+    assert browser.get("/api/session").status_code == 401
+    assert browser.get(urlsplit(link).path).headers["Location"] == "/people"
+    assert browser.get("/api/session").json()["has_password"] is False
+    assert send(browser, "put", "session/password", new="linen-and-wool-7").status_code == 200
+    again = send(Client(), "post", "sign-in", name="ida", password="linen-and-wool-7")
+    assert again.status_code == 204
+    noted = AuditEntry.objects.filter(what="gave a member a new way in")
+    assert noted.count() == 2
+    assert link.rpartition("/")[2] not in str(list(noted.values()))
+
+
+def test_an_owner_does_not_shut_themselves_out(world):
+    owner = world.workspace.members.get(role="owner")
+    answer = send(world.owner, "post", f"members/{owner.pk}/way-in")
+    assert answer.status_code == 400
+    assert "you are in" in answer.content.decode()
+    assert world.owner.get("/api/session").status_code == 200
 
 
 def test_a_workspace_keeps_an_owner(world):

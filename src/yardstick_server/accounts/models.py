@@ -54,6 +54,12 @@ class SignInLink(models.Model):
         return token
 
     @classmethod
+    def make_the_only(cls, user: object) -> str:
+        """A new link's token; those made for the same person before are of no use any more."""
+        cls.objects.filter(user=user, used=None).delete()
+        return cls.make(user)
+
+    @classmethod
     def redeem(cls, token: str) -> object | None:
         """The user a token signs in, or None where it is unknown, used or too old."""
         with transaction.atomic():

@@ -23,6 +23,7 @@ from yardstick_server.accounts.models import (
     Invitation,
     Member,
     ShareLink,
+    SignInLink,
     digest,
 )
 from yardstick_server.studies.base import StudyView
@@ -113,7 +114,15 @@ class MembersView(OwnerView):
         return Response(MemberSerializer(members, many=True).data)
 
 
-class MemberDetail(OwnerView):
+class OneMemberView(OwnerView):
+    def member(self, number: int) -> Member:
+        """A member of the workspace, locked for a change."""
+        members = Member.objects.select_for_update(of=("self",)).select_related("user")
+        found: Member = get_object_or_404(members, pk=number, workspace=self.workspace)
+        return found
+
+
+class MemberDetail(OneMemberView):
     @extend_schema(
         request=RoleSerializer, responses=MemberSerializer, summary="Give a member another role"
     )
@@ -121,7 +130,7 @@ class MemberDetail(OwnerView):
         body = RoleSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         with transaction.atomic():
-            found = self._member(member)
+            found = self.member(member)
             if found.role == "owner" and body.validated_data["role"] != "owner":
                 self._not_the_last(found)
             found.role = body.validated_data["role"]
@@ -131,7 +140,7 @@ class MemberDetail(OwnerView):
     @extend_schema(responses={204: None}, summary="Take a member out; their sessions end")
     def delete(self, request: Request, member: int) -> Response:
         with transaction.atomic():
-            found = self._member(member)
+            found = self.member(member)
             if found.role == "owner":
                 self._not_the_last(found)
             user = found.user
@@ -141,15 +150,30 @@ class MemberDetail(OwnerView):
             _end_sessions(user.pk)
         return Response(status=204)
 
-    def _member(self, number: int) -> Member:
-        members = Member.objects.select_for_update(of=("self",)).select_related("user")
-        found: Member = get_object_or_404(members, pk=number, workspace=self.workspace)
-        return found
-
     def _not_the_last(self, member: Member) -> None:
         owners = self.workspace.members.select_for_update().filter(role="owner")
         if not [owner for owner in owners if owner.pk != member.pk]:
             raise ValidationError("a workspace needs an owner: make somebody else one first")
+
+
+class MemberWayIn(OneMemberView):
+    """For somebody who forgot their password: what they had ends, and a link lets them in once."""
+
+    @extend_schema(
+        request=None,
+        responses={201: LinkSerializer},
+        summary="End a member's password and sessions; make a sign-in link, shown once",
+    )
+    def post(self, request: Request, member: int) -> Response:
+        with transaction.atomic():
+            user = self.member(member).user
+            if user == request.user:
+                raise ValidationError("you are in: set another password of your own instead")
+            user.set_unusable_password()
+            user.save(update_fields=["password"])
+            _end_sessions(user.pk)
+            token = SignInLink.make_the_only(user)
+        return Response({"link": f"{settings.WEB_ORIGIN}/sign-in/{token}"}, status=201)
 
 
 def _end_sessions(user: int) -> None:

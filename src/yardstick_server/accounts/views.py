@@ -214,14 +214,17 @@ def _invited(invitation: Invitation) -> dict[str, str]:
 
 
 class SignInByLink(View):
-    """Follows a one-time link; a used or old one leads to the page that says what to do."""
+    """Follows a one-time link; a used or old one leads to the page that says what to do.
+
+    Whose password has ended is led to where another is set.
+    """
 
     def get(self, request: HttpRequest, token: str) -> HttpResponse:
         user = SignInLink.redeem(token)
         if user is None:
             return HttpResponseRedirect("/?link=spent")
         login(request, user, backend=PERSONS)
-        return HttpResponseRedirect("/")
+        return HttpResponseRedirect("/" if user.has_usable_password() else "/people")
 
 
 class SharedView(View):

@@ -114,6 +114,12 @@ export function useTakeOut() {
   );
 }
 
+export function useWayIn() {
+  return useChange((member: number) =>
+    got(api.POST("/api/members/{member}/way-in", { params: { path: { member } } })),
+  );
+}
+
 export function useInvitePerson() {
   return useChange((body: { whom: string; role: Role }) =>
     got(api.POST("/api/invitations", { body })),

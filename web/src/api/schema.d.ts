@@ -571,6 +571,26 @@ export interface paths {
         patch: operations["members_partial_update"];
         trace?: never;
     };
+    "/api/members/{member}/way-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a member's password and sessions; make a sign-in link, shown once
+         * @description For somebody who forgot their password: what they had ends, and a link lets them in once.
+         */
+        post: operations["members_way_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals/{rehearsal}/hands": {
         parameters: {
             query?: never;
@@ -4700,6 +4720,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Member"];
+                };
+            };
+        };
+    };
+    members_way_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
                 };
             };
         };

@@ -8,6 +8,7 @@ import {
   useRole,
   useTakeOut,
   useUninvite,
+  useWayIn,
 } from "../api/people";
 import { useSession } from "../api/queries";
 import { ShownOnce } from "../parts/ShownOnce";
@@ -20,7 +21,9 @@ export function Members() {
   const session = useSession();
   const role = useRole();
   const takeOut = useTakeOut();
-  const error = role.error ?? takeOut.error;
+  const wayIn = useWayIn();
+  const error = role.error ?? takeOut.error ?? wayIn.error;
+  const given = members.data?.find((member) => member.id === wayIn.variables);
   return (
     <section>
       <h1 className="text-[22px] font-semibold">
@@ -30,7 +33,7 @@ export function Members() {
         {members.data?.map((member) => (
           <li
             key={member.id}
-            className="grid grid-cols-[1fr_100px_130px_60px] items-baseline gap-3 border-b border-line-2 py-1"
+            className="grid grid-cols-[1fr_100px_130px_70px_60px] items-baseline gap-3 border-b border-line-2 py-1"
           >
             <span className="truncate font-medium">{member.name}</span>
             <select
@@ -48,12 +51,33 @@ export function Members() {
             <span className="text-[12px] text-ink-2">
               {member.last_seen ? `in on ${moment(member.last_seen)}` : "not in yet"}
             </span>
+            {member.name === session.data?.name ? (
+              <span className="text-[12px] text-ink-2">you</span>
+            ) : (
+              <button
+                type="button"
+                className="act"
+                title="For a forgotten password: it ends, and a link lets them in once to set another"
+                onClick={() => wayIn.mutate(member.id)}
+              >
+                new way in
+              </button>
+            )}
             <button type="button" className="act" onClick={() => takeOut.mutate(member.id)}>
               take out
             </button>
           </li>
         ))}
       </ul>
+      {wayIn.data && (
+        <ShownOnce
+          what={`Send this link to ${given?.name ?? "whom it is for"}:`}
+          text={wayIn.data.link}
+          take="copy the link"
+          note="It is shown this once, works once, and holds for an hour. Their old password and sessions have ended; once in, they set another password."
+          done={() => wayIn.reset()}
+        />
+      )}
       {error && (
         <p role="alert" className="mt-1 text-behind">
           {error.message}
