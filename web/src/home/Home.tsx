@@ -138,38 +138,20 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
 }
 
 function Below(props: { studies: StudySummary[] }) {
-  const troubled = props.studies.filter((study) => study.troubles > 0);
-  const unsettled = props.studies.filter((study) => study.match.unsettled > 0);
+  const waiting = props.studies.filter((study) => study.match.unsettled + study.troubles > 0);
   return (
-    <div className="grid grid-cols-[1.2fr_1fr_1fr] gap-6 px-6 py-5">
+    <div className="grid grid-cols-[1fr_1.7fr_0.9fr] gap-6 px-6 py-5">
       <Rigs />
       <section className="border-l border-line pl-5">
         <h2 className="mb-2 font-semibold">Needs a person</h2>
-        {troubled.length + unsettled.length === 0 && (
+        {waiting.length === 0 && (
           <p className="text-ink-2">nothing: every run counts, and all were measured alike</p>
         )}
-        {unsettled.map((study) => (
-          <p key={study.id}>
-            <Link className="plain" to={`/studies/${study.id}/match`}>
-              {study.question}
-            </Link>{" "}
-            <span className={study.match.grave ? "text-behind" : "text-ink-2"}>
-              {study.match.grave
-                ? `${count(study.match.grave, "difference")} between its runs hold verdicts back`
-                : `${count(study.match.unsettled, "difference")} to settle`}
-            </span>
-          </p>
-        ))}
-        {troubled.map((study) => (
-          <p key={study.id}>
-            <Link className="plain" to={`/studies/${study.id}/measure`}>
-              {study.question}
-            </Link>{" "}
-            <span className="text-ink-2">
-              {count(study.troubles, "run")} did not finish, or others disturbed them
-            </span>
-          </p>
-        ))}
+        <ul>
+          {waiting.map((study) => (
+            <Waits key={study.id} study={study} />
+          ))}
+        </ul>
       </section>
       <section className="border-l border-line pl-5">
         <h2 className="mb-2 font-semibold">How to read a rule</h2>
@@ -179,5 +161,31 @@ function Below(props: { studies: StudySummary[] }) {
         </p>
       </section>
     </div>
+  );
+}
+
+/** What of a study waits for a word: differences to settle, runs that do not count. */
+function Waits(props: { study: StudySummary }) {
+  const { match, troubles, id, question } = props.study;
+  return (
+    <li>
+      <span className="text-ink-2">{question}</span>{" "}
+      {match.unsettled > 0 && (
+        <Link
+          className={`plain whitespace-nowrap ${match.grave ? "text-behind" : ""}`}
+          to={`/studies/${id}/match`}
+        >
+          {match.grave
+            ? `${count(match.grave, "difference")} ${match.grave === 1 ? "holds" : "hold"} verdicts back`
+            : `${count(match.unsettled, "difference")} to settle`}
+        </Link>
+      )}
+      {match.unsettled > 0 && troubles > 0 && ", "}
+      {troubles > 0 && (
+        <Link className="plain whitespace-nowrap" to={`/studies/${id}/measure`}>
+          {count(troubles, "run")} did not finish or were disturbed
+        </Link>
+      )}
+    </li>
   );
 }
