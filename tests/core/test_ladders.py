@@ -106,7 +106,7 @@ def test_a_ladder_is_read_in_words_with_its_medians():
     assert growth.sentences[0].startswith("4.1 grows as ends to the power of ")
     assert growth.sentences[2].startswith("4.2 grows more steeply than 4.1 (by +")
     assert capacity.sentences[0].startswith("4.1 carries ")
-    assert "at 30 pictures a second (95\u202f%: " in capacity.sentences[0]
+    assert "at 30 pictures a second (95\u00a0%: " in capacity.sentences[0]
     assert capacity.sentences[1] == "4.2 is still fluid at the largest level measured."
 
 

@@ -68,7 +68,7 @@ def test_a_fixed_number_looks_once_at_95_percent_and_rounds_added_later_count_as
     start(world)
     measure_all(world, {0: 2.0, 1: 1.4})
     assert plan_of(world)["reason"] == "all 3 rounds of the plan are done"
-    assert board_of(world)["level"].startswith("95\u202f%")
+    assert board_of(world)["level"].startswith("95\u00a0%")
     post(world, f"studies/{world.study.pk}/rounds", count=1)
     measure_all(world, {0: 2.0, 1: 1.4})
     assert plan_of(world)["added"] is True

@@ -6,8 +6,9 @@ import math
 
 from yardstick_core.readings.metric import Metric
 
-#: A narrow space that no line breaks at, so that a number and its unit stay together.
-THIN, MINUS = "\u202f", "\u2212"
+#: A space that no line breaks at, so that a number and its unit stay together. In our faces it is
+#: hardly wider than a thin one; the narrow one without breaks is too narrow there.
+THIN, MINUS = "\u00a0", "\u2212"
 
 
 def significant(value: float, digits: int = 3) -> str:

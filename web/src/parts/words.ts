@@ -1,7 +1,7 @@
 /** Numbers as people read them: three significant digits, thin spaces, true minus. */
 
-/** A narrow space that no line breaks at, so that a number and its unit stay together. */
-export const THIN = "\u202f";
+/** A space that no line breaks at, so that a number and its unit stay together; hardly wider than thin. */
+export const THIN = "\u00a0";
 export const MINUS = "\u2212";
 
 /** Three significant digits: 0.0712, 6.84, 1310. */
