@@ -27,16 +27,12 @@ def screenshots() -> int:
         port, live_port = free_port(), free_port()
         environment = up.server_environment(cluster, "pictures", port, live_port)
         environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
-        up.manage(environment, "migrate", "--verbosity", "0")
         rig = folder / "rig.json"
-        up.manage(environment, "set_up", "--rig", up.RIG, "--rig-file", str(rig))
-        up.write_rig(rig, folder / "spool")
-        up.load_demo(environment)
+        link = up.prepare(environment, rig, folder / "spool")
         together = Together(up.parts(environment, port, live_port, rig))
         try:
             together.start()
             up.wait_until_served(port)
-            link = up.manage(environment, "set_up").strip()
             say("taking pictures")
             done = subprocess.run(
                 [str(VENV_PYTHON), str(PROJECT / "tests" / "browser" / "pictures.py"), link],

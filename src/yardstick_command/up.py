@@ -53,18 +53,12 @@ def _serve(cluster: Cluster, database: str, wanted: int, started: float) -> int:
         say(f"port {wanted} is taken: using {port}")
     environment = server_environment(cluster, database, port, live_port)
     say("preparing the database")
-    manage(environment, "migrate", "--verbosity", "0")
     rig_file = STATE / "rig.json"
-    manage(environment, "set_up", "--rig", RIG, "--rig-file", str(rig_file))
-    write_rig(rig_file, STATE / "spool")
-    for line in manage(environment, "read_again").strip().splitlines():
-        say(line)
-    load_demo(environment)
+    link = prepare(environment, rig_file, STATE / "spool")
     together = Together(parts(environment, port, live_port, rig_file))
     try:
         together.start()
         wait_until_served(port)
-        link = manage(environment, "set_up", "--rig", RIG, "--rig-file", str(rig_file)).strip()
         print(
             f"\nNoble Yardstick is up after {time.monotonic() - started:.0f} s.\n\n"
             f"    Sign in (once, within the hour):  {link}\n"
@@ -142,8 +136,21 @@ def _parts_of(release: str) -> list[str]:
     return done.stdout.split()
 
 
-def load_demo(environment: dict[str, str], *more: str) -> None:
-    """Generate the demonstration's fixtures and load its study, unless it is there."""
+def prepare(environment: dict[str, str], rig_file: Path, spool: Path) -> str:
+    """Bring the database up to date, with the demonstration and a rig; a link to sign in with."""
+    words = [
+        "--rig", RIG, "--rig-file", str(rig_file), "--demo", str(PROJECT / "demo"),
+        "--fixtures", str(_demo_fixtures()),
+    ]  # fmt: skip
+    *told, link = manage(environment, "prepare", *words).strip().splitlines()
+    for line in told:
+        say(line)
+    write_rig(rig_file, spool)
+    return link
+
+
+def _demo_fixtures() -> Path:
+    """Folder with the demonstration's fixtures, generated where they are not there yet."""
     fixtures = STATE / "fixtures"
     described = json.loads((PROJECT / "demo" / "studies.json").read_text())
     if not all((fixtures / name).exists() for name in described["fixtures"]):
@@ -157,9 +164,7 @@ def load_demo(environment: dict[str, str], *more: str) -> None:
             env={**os.environ, "PYTHONPATH": str(PROJECT / "demo")},
             check=True,
         )
-    where = [str(PROJECT / "demo"), "--fixtures", str(fixtures)]
-    for line in manage(environment, "load_demo", *where, *more).strip().splitlines():
-        say(line)
+    return fixtures
 
 
 def parts(environment: dict[str, str], port: int, live_port: int, rig_file: Path) -> list[Part]:
@@ -171,7 +176,7 @@ def parts(environment: dict[str, str], port: int, live_port: int, rig_file: Path
             "api",
             [
                 *(python, "-m", "gunicorn", "yardstick_server.wsgi", "--bind", f"127.0.0.1:{port}"),
-                *("--worker-class", "gthread", "--workers", "2", "--threads", "8"),
+                *("--worker-class", "gthread", "--workers", "2", "--threads", "8", "--preload"),
                 *("--graceful-timeout", "3", "--no-control-socket"),
             ],
             pooled,

@@ -98,11 +98,8 @@ def served(tmp_path_factory):
     port, live_port = free_port(), free_port()
     environment = up.server_environment(_Cluster(), "browser", port, live_port)
     environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
-    up.manage(environment, "migrate", "--verbosity", "0")
     rig = folder / "rig.json"
-    up.manage(environment, "set_up", "--rig", up.RIG, "--rig-file", str(rig))
-    up.write_rig(rig, folder / "spool")
-    up.load_demo(environment)
+    up.prepare(environment, rig, folder / "spool")
     up.manage(environment, "shell", "-v", "0", "-c", BEAR_OTHERS)
     parts = up.parts(environment, port, live_port, rig)
     for part in parts:

@@ -7,8 +7,6 @@ from typing import Any
 from django.core.management.base import BaseCommand
 
 from yardstick_core import CORE_VERSION
-from yardstick_server.analysis.deriving import keep_readings
-from yardstick_server.analysis.judging import judge_study
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
@@ -21,9 +19,14 @@ class Command(BaseCommand):
             readings__core_version=CORE_VERSION
         )
         runs = list(old.distinct())
+        if not runs:
+            return
+        # Most starts find nothing to do, and what derives takes long to import.
+        from yardstick_server.analysis.deriving import keep_readings
+        from yardstick_server.analysis.judging import judge_study
+
         for run in runs:
             keep_readings(run)
         for study in Study.objects.filter(runs__in=runs).distinct():
             judge_study(study)
-        if runs:
-            self.stdout.write(f"{len(runs)} runs were read anew: the core has changed")
+        self.stdout.write(f"{len(runs)} runs were read anew: the core has changed")

@@ -31,7 +31,6 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("folder", type=Path, help="the folder of the demonstration")
         parser.add_argument("--fixtures", type=Path, required=True)
-        parser.add_argument("--without-runs", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
         workspace = Workspace.objects.order_by("id").first()
@@ -72,9 +71,8 @@ class Command(BaseCommand):
             StudyPlan.objects.create(study=study, **entry.get("plan", {}))
             study.keep_script((folder / entry["script"]).read_text(encoding="utf-8"))
             recorded = folder / "recorded" / entry.get("recorded", "none")
-            if not options["without_runs"]:
-                for archive in sorted(recorded.glob("*.run")):
-                    self._run(study, archive)
+            for archive in sorted(recorded.glob("*.run")):
+                self._run(study, archive)
             judge_study(study)
             self.stdout.write(f"{entry['question']}: {study.runs.count()} recorded runs")
 
