@@ -15,7 +15,7 @@ from yardstick_core.match.drift import drifts
 from yardstick_core.match.facts import BREAKS, FACTS, HARMLESS, UNKNOWN, WORD, flat, lasting
 from yardstick_core.match.parity import changed_since, parity
 from yardstick_core.match.sheet import Witness
-from yardstick_core.match.touching import family, touches
+from yardstick_core.match.touching import family, held_back, touches
 from yardstick_core.readings.durations import DURATION
 from yardstick_core.readings.frames import AVERAGE_RATE
 from yardstick_core.readings.processor import SPENT
@@ -191,6 +191,17 @@ def test_a_grave_difference_holds_back_the_verdicts_it_touches():
     disk = only(sheet(lambda run: {"disk": f"disk {run.variant}"}))
     only_times = far_apart(touches=touches([disk], []))
     assert [row.differences[1].verdict for row in only_times.rows] == [OPEN, "ahead"]
+
+
+def test_what_is_held_back_is_said_once_for_each_candidate():
+    parts = sheet(lambda run: {"graphics": f"card {run.variant}", "boot": f"b{run.variant}"})
+    found = touches(parts.partings, [])
+    assert held_back(found, ["4.1", "4.2"]) == [
+        "verdicts on frames, times, processor of 4.2 are held back, for graphics differs between "
+        "the variants: to settle"
+    ]
+    grave = next(part for part in parts.partings if part.key == "graphics")
+    assert held_back(touches(parts.partings, [grave.identity]), ["4.1", "4.2"]) == []
 
 
 def test_once_settled_the_verdict_is_given_and_a_lighter_one_only_stands_beside_it():

@@ -87,6 +87,9 @@ def test_what_breaks_the_comparison_holds_the_verdict_until_it_is_settled(odd):
     assert "6.1 in 4.1, 6.8 in 4.2" in part["words"]
     assert verdicts(odd) == {("open", True)}
     assert "held back" in board(odd)["headline"]
+    assert board(odd)["notes"][0] == (
+        "all verdicts on 4.2 are held back, for kernel differs between the variants: to settle"
+    )
     assert odd.reader.get(f"/api/studies/{odd.study.pk}").json()["match"]["grave"] == 1
     answer = settle(odd, part["identity"])
     assert answer.status_code == 201

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from yardstick_core.match.facts import BREAKS, DISK, FRAMES, HARMLESS, MEMORY, PROCESSOR, TIMES
@@ -26,6 +26,10 @@ _FAMILIES = {
 }
 
 
+#: How what is said of something ends that a person may settle.
+TO_SETTLE = ": to settle"
+
+
 def family(metric: str) -> str:
     """Family of a metric, by its key; empty where it is of none."""
     return "" if metric.startswith(SAID) else _FAMILIES.get(metric, "")
@@ -35,13 +39,14 @@ def family(metric: str) -> str:
 class Touch:
     """What stands beside the verdicts on a candidate; `grave` holds them back.
 
-    `families` are those of the metrics it touches, all where empty.
+    `families` are those of the metrics it touches, all where empty; `short` names it briefly.
     """
 
     candidate: int
     words: str
     grave: bool
     families: tuple[str, ...] = ()
+    short: str = ""
 
     def concerns(self, candidate: int, metric: str) -> bool:
         return candidate == self.candidate and (
@@ -58,11 +63,27 @@ def touches(partings: Iterable[Parting], settled: Iterable[str]) -> list[Touch]:
     return [
         Touch(
             candidate,
-            f"{part.words}; {part.caused}" if part.grade == BREAKS else f"{part.short}: to settle",
+            f"{part.words}; {part.caused}{TO_SETTLE}"
+            if part.grade == BREAKS
+            else f"{part.short}{TO_SETTLE}",
             part.grade == BREAKS,
             part.families,
+            part.short,
         )
         for part in partings
         if part.grade != HARMLESS and part.identity not in done
         for candidate in part.candidates
     ]
+
+
+def held_back(found: Iterable[Touch], variants: Sequence[str]) -> list[str]:
+    """Of each candidate whose verdicts are held back, which ones and by what."""
+    return [
+        f"{_what(touch)} {variants[touch.candidate]} are held back, for {touch.short}{TO_SETTLE}"
+        for touch in found
+        if touch.grave
+    ]
+
+
+def _what(touch: Touch) -> str:
+    return f"verdicts on {', '.join(touch.families)} of" if touch.families else "all verdicts on"

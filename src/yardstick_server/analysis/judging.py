@@ -14,7 +14,7 @@ from yardstick_core.compare.study import Judgement, judge
 from yardstick_core.match.beside import Held, observer_cost
 from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
-from yardstick_core.match.touching import touches
+from yardstick_core.match.touching import held_back, touches
 from yardstick_core.readings import METRICS, Reading
 from yardstick_server.analysis.board import board_of
 from yardstick_server.analysis.models import StudyJudgement
@@ -57,17 +57,19 @@ class Evidence:
 
         What was not alike in its runs, and is not settled, stands beside the verdicts it touches.
         """
+        found = touches(self.sheet.partings, self.settled)
         judgement = judge(
             self.runs,
             self.names,
             self.baseline,
             alpha=self.study.plan.core().alpha,
             terms=self.study.terms,
-            touches=touches(self.sheet.partings, self.settled),
+            touches=found,
         )
         drifting = [drift.words for drift in drifts(judgement.rows) if drift.drifts]
         watching = [held.words for held in self.costs_of_watching if held.matters]
-        notes = (*reservations(self.study), *judgement.notes, *drifting, *watching)
+        held = held_back(found, self.names)
+        notes = (*held, *reservations(self.study), *judgement.notes, *drifting, *watching)
         return replace(judgement, notes=notes)
 
     @cached_property

@@ -4,6 +4,7 @@ import type { Decision, Schemas, Study } from "../../api/client";
 import { VariantName } from "../../parts/variants";
 import { count } from "../../parts/words";
 import { ClaimLine } from "../ask/ClaimLine";
+import { Reservation } from "../Reservation";
 import { readLink } from "./links";
 
 export function Aside(props: { study: Study; decision: Decision }) {
@@ -16,7 +17,7 @@ export function Aside(props: { study: Study; decision: Decision }) {
           <ul>
             {decision.notes.map((note) => (
               <li key={note} className="border-b border-line-2 py-1">
-                {note}
+                <Reservation text={note} />
               </li>
             ))}
           </ul>

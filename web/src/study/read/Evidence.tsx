@@ -1,5 +1,5 @@
 /** The evidence of one metric: the answer in a sentence, the interval, runs, distribution, doubts. */
-import { Link, useParams } from "react-router";
+import { Link } from "react-router";
 import type { Board, Difference, Row, Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
 import { useDistribution, useTerm } from "../../api/queries";
@@ -9,6 +9,7 @@ import { QuantileCurves } from "../../parts/QuantileCurves";
 import { Verdict } from "../../parts/Verdict";
 import { VariantName, variantColour } from "../../parts/variants";
 import { count, significant, THIN } from "../../parts/words";
+import { Reservation } from "../Reservation";
 import { RunsInOrder } from "./RunsInOrder";
 
 const OF_FRAMES = /rate|frame|low|stutter|spikes|evenness|on_target|steadiness/;
@@ -187,7 +188,6 @@ function NotCompared(props: { row: Row; board: Board }) {
 }
 
 /** How a reservation ends that a person may settle under Match. */
-const TO_SETTLE = ": to settle";
 
 function OneDifference(props: {
   index: number;
@@ -196,7 +196,6 @@ function OneDifference(props: {
   difference: Difference;
 }) {
   const { difference } = props;
-  const { study } = useParams();
   const least = Math.min(difference.baseline_runs, difference.candidate_runs);
   return (
     <section>
@@ -232,16 +231,7 @@ function OneDifference(props: {
       )}
       {difference.reservations.map((text) => (
         <p key={text} className="text-[12px] text-behind">
-          {text.endsWith(TO_SETTLE) ? (
-            <>
-              {text.slice(0, -TO_SETTLE.length)}:{" "}
-              <Link className="plain" to={`/studies/${study}/match`}>
-                to settle
-              </Link>
-            </>
-          ) : (
-            text
-          )}
+          <Reservation text={text} />
         </p>
       ))}
     </section>

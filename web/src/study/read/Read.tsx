@@ -10,6 +10,7 @@ import { Verdict } from "../../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../../parts/variants";
 import { count, THIN } from "../../parts/words";
 import { type RuleScale, reachFor, ruleScale } from "../../rule/scale";
+import { Reservation } from "../Reservation";
 import { Evidence } from "./Evidence";
 import { Ladders } from "./Ladders";
 import { LINE, RULE_WIDTH, RuleHead, RuleLines } from "./RuleLines";
@@ -231,7 +232,9 @@ function Notes(props: { notes: string[] }) {
   return (
     <ul className="mb-1 border-l-2 border-behind bg-card px-3 py-1.5" aria-label="reservations">
       {props.notes.map((note) => (
-        <li key={note}>{note}</li>
+        <li key={note}>
+          <Reservation text={note} />
+        </li>
       ))}
     </ul>
   );
