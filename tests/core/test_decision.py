@@ -55,6 +55,35 @@ def test_ties_are_not_transitive_and_so_places_are_given_one_by_one():
     assert found.places == ((2, 1, 1),)
 
 
+def held_back(judgement, candidate=1):
+    """A judgement in which every verdict on a candidate is held back."""
+    rows = []
+    for row in judgement.rows:
+        differences = list(row.differences)
+        differences[candidate] = replace(differences[candidate], verdict="open", held=True)
+        rows.append(replace(row, differences=tuple(differences)))
+    return replace(judgement, rows=tuple(rows))
+
+
+def test_what_is_held_back_is_neither_ranked_nor_recommended_nor_left_to_more_rounds():
+    sides = [{TIME: near(2, seed=1)}, {TIME: near(1.2, seed=2)}, {TIME: near(1.5, seed=3)}]
+    profile = Profile("P", weights=(Weight("duration", OPEN),))
+    free = decide_study(judged(sides), names(3), 0, [profile])
+    assert free.advice[0].recommendation == "take"
+    held = decide_study(held_back(judged(sides[:2])), names(2), 0, [profile])
+    (advice,) = held.advice
+    assert advice.recommendation == "no recommendation"
+    assert "4.2 is held back, for it was not measured alike" in advice.sentence
+    assert advice.scores[0].runs_to_decide is None
+    assert held.ranking.places == (None,)
+    assert held.together == (None, None)
+    assert [(one.held, one.rounds) for one in held.unsettled] == [(True, None)]
+    other = decide_study(held_back(judged(sides)), names(3), 0, [profile])
+    assert other.together[1] is None
+    assert other.together[2] is not None
+    assert other.advice[0].variants == (2,)
+
+
 def test_a_metric_without_readings_of_all_variants_is_not_ranked():
     found = places([{TIME: near(2), RATE: near(60)}, {TIME: near(1)}])
     assert found.places == ((2, 1), None)

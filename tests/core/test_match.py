@@ -193,6 +193,14 @@ def test_a_grave_difference_holds_back_the_verdicts_it_touches():
     assert [row.differences[1].verdict for row in only_times.rows] == [OPEN, "ahead"]
 
 
+def test_what_holds_a_verdict_back_is_named_before_what_only_needs_a_word():
+    parts = sheet(lambda run: {"graphics": f"card {run.variant}", "boot": f"b{run.variant}"})
+    row = far_apart(touches=touches(reversed(parts.partings), [])).rows[0]
+    first, second = row.differences[1].reservations[:2]
+    assert first.startswith("graphics differs")
+    assert second.startswith("start of the machine differs")
+
+
 def test_what_is_held_back_is_said_once_for_each_candidate():
     parts = sheet(lambda run: {"graphics": f"card {run.variant}", "boot": f"b{run.variant}"})
     found = touches(parts.partings, [])

@@ -10,18 +10,22 @@ from yardstick_core.compare.contributions import Breakdown, breakdowns
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.profiles import Advice, Profile, advise
 from yardstick_core.compare.ranking import Ranking, ranking
-from yardstick_core.compare.study import Judgement, Row
+from yardstick_core.compare.study import Judgement, Row, is_held
 from yardstick_core.compare.tradeoff import TradeOff, trade_offs
 from yardstick_core.compare.verdict import OPEN
 
 
 @dataclass(frozen=True, slots=True)
 class Unsettled:
-    """An open difference of a main metric, and how many rounds in all should decide it."""
+    """An open difference of a main metric, and how many rounds in all should decide it.
+
+    No number of rounds decides one that is held back.
+    """
 
     row: Row
     candidate: int
     rounds: int | None
+    held: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +35,8 @@ class Decision:
     advice: tuple[Advice, ...]
     main: tuple[Row, ...]
     ranking: Ranking
-    #: For each variant the mean gain over the main metrics against the baseline.
+    #: For each variant the mean gain over the main metrics against the baseline; None where a
+    #: verdict on one of them is held back.
     together: tuple[Estimate | None, ...]
     breakdowns: tuple[Breakdown, ...]
     trade_offs: tuple[TradeOff, ...]
@@ -48,9 +53,10 @@ def decide_study(
     full = [Part(row) for row in main if all(row.samples)]
     gains: list[Estimate | None] = [None] * len(variants)
     for index in candidates:
-        gains[index] = together(
-            full, baseline, index, in_rounds=judgement.in_rounds, alpha=judgement.alpha
-        )
+        if not any(is_held(part.row, index) for part in full):
+            gains[index] = together(
+                full, baseline, index, in_rounds=judgement.in_rounds, alpha=judgement.alpha
+            )
     return Decision(
         tuple(advise(profile, judgement, variants, baseline) for profile in profiles),
         main,
@@ -65,7 +71,7 @@ def decide_study(
             for t in trade_offs(rows, variants, baseline, index, judgement.alpha)
         ),
         tuple(
-            Unsettled(row, index, difference.runs_to_decide)
+            Unsettled(row, index, difference.runs_to_decide, difference.held)
             for row in main
             for index, difference in enumerate(row.differences)
             if difference is not None and difference.verdict == OPEN

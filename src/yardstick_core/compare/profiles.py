@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from yardstick_core.compare.composite import Part, in_words, together
 from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.estimate import Estimate
-from yardstick_core.compare.study import Judgement, Row, label
+from yardstick_core.compare.study import Judgement, Row, is_held, label
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN, decide, runs_to_decide
 
 KEPT, BROKEN, UNKNOWN = "kept", "broken", "not known"
@@ -60,7 +60,10 @@ class JudgedLimit:
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """A candidate for one profile: its weighted gain on logs with limits, and its limits."""
+    """A candidate for one profile: its weighted gain on logs with limits, and its limits.
+
+    `held` is true where a verdict it rests on is held back.
+    """
 
     variant: int
     verdict: str
@@ -70,6 +73,7 @@ class Score:
     factor_words: str
     limits: tuple[JudgedLimit, ...]
     runs_to_decide: int | None
+    held: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,14 +139,14 @@ def _score(
     found = together(parts, baseline, index, in_rounds=judgement.in_rounds, alpha=judgement.alpha)
     if found is None:
         return None
-    held = any(d is not None and d.held for d in (part.row.differences[index] for part in parts))
+    held = any(is_held(part.row, index) for part in parts)
     limits = tuple(
         _limit(limit, by_place.get((limit.metric, limit.stretch)), index)
         for limit in profile.limits
     )
     nan = math.nan
     if found.gain is None:
-        return Score(index, OPEN, nan, nan, nan, "", limits, None)
+        return Score(index, OPEN, nan, nan, nan, "", limits, None, held)
     gain = found.gain
     verdict = OPEN if held else decide(gain, found.band)
     runs = min(found.baseline_runs, found.candidate_runs)
@@ -154,7 +158,10 @@ def _score(
         gain.high,
         factor(found),
         limits,
-        runs_to_decide(gain, found.band, runs, judgement.alpha) if verdict == OPEN else None,
+        runs_to_decide(gain, found.band, runs, judgement.alpha)
+        if verdict == OPEN and not held
+        else None,
+        held,
     )
 
 
@@ -232,6 +239,10 @@ def _choice(
             ]
             if score.verdict == AHEAD:
                 said.append(f"{variants[score.variant]} is ahead, but {' and '.join(unknown)}")
+            elif score.held:
+                said.append(
+                    f"{variants[score.variant]} is held back, for it was not measured alike"
+                )
             else:
                 said.append(f"{variants[score.variant]} is not known well enough")
         return NONE, (), "no recommendation yet: " + "; ".join(said)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from yardstick_core.compare.estimate import Estimate, estimates
-from yardstick_core.compare.study import Row
+from yardstick_core.compare.study import Row, is_held
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,9 +37,10 @@ class Ranking:
 def ranking(rows: Sequence[Row], variants: int, *, in_rounds: bool, alpha: float) -> Ranking:
     """Place = 1 + number of variants that beat it: Holm p below alpha, and the gain matters.
 
-    A row is ranked where every variant has readings and every pair an interval.
+    A row is ranked where every variant has readings, every pair an interval, and no verdict is held
+    back.
     """
-    able = [place for place, row in enumerate(rows) if all(row.samples)]
+    able = [place for place, row in enumerate(rows) if all(row.samples) and not is_held(row)]
     pairs = list(combinations(range(variants), 2))
     found = {
         pair: estimates(

@@ -239,12 +239,19 @@ def _beside(row: Row, touches: Sequence[Beside]) -> Row:
         if difference is None:
             continue
         concerned = [touch for touch in touches if touch.concerns(index, row.metric.key)]
-        for touch in concerned:
-            difference = replace(difference, reservations=(touch.words, *difference.reservations))
+        concerned.sort(key=lambda touch: not touch.grave)
+        said = tuple(touch.words for touch in concerned)
+        difference = replace(difference, reservations=(*said, *difference.reservations))
         if any(touch.grave for touch in concerned):
             difference = replace(difference, verdict=OPEN, held=True, runs_to_decide=None)
         differences[index] = difference
     return replace(row, differences=tuple(differences))
+
+
+def is_held(row: Row, candidate: int | None = None) -> bool:
+    """Whether a verdict of a row is held back: that on one candidate, or on any."""
+    differences = row.differences if candidate is None else (row.differences[candidate],)
+    return any(difference is not None and difference.held for difference in differences)
 
 
 def _without_reading(rows: Iterable[Row], variants: int) -> list[list[Metric]]:

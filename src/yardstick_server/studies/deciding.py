@@ -11,7 +11,7 @@ from yardstick_core.compare.decision import Decision, decide_study
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
-from yardstick_core.compare.study import Judgement, Row, label
+from yardstick_core.compare.study import Judgement, Row, is_held, label
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
@@ -47,6 +47,7 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
                 **_place(open_.row),
                 "candidate": open_.candidate,
                 "rounds": open_.rounds,
+                "held": open_.held,
                 "why": _why_open(open_.row, open_.candidate),
             }
             for open_ in decision.unsettled
@@ -184,7 +185,7 @@ def _trade_off(trade: TradeOff) -> dict[str, Any]:
 def _why_open(row: Row, candidate: int) -> str:
     difference = row.differences[candidate]
     if difference is None or difference.reservations:
-        return difference.reservations[-1] if difference else ""
+        return difference.reservations[0 if difference.held else -1] if difference else ""
     shown = difference.percent_words or difference.change_words
     return f"{shown}, interval {difference.interval_words}"
 
@@ -223,6 +224,8 @@ def _gain(judgement: Judgement, baseline: int, candidate: int) -> Estimate | Non
         and row.samples[baseline]
         and row.samples[candidate]
     ]
+    if any(is_held(part.row, candidate) for part in parts):
+        return None
     return composite.together(
         parts, baseline, candidate, in_rounds=judgement.in_rounds, alpha=judgement.alpha
     )

@@ -105,6 +105,7 @@ class UnsettledSerializer(serializers.Serializer):
     label = serializers.CharField()
     candidate = serializers.IntegerField()
     rounds = serializers.IntegerField(allow_null=True, help_text="rounds in all that should decide")
+    held = serializers.BooleanField(help_text="held back, for the runs were not measured alike")
     why = serializers.CharField()
 
 

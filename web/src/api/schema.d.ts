@@ -3882,6 +3882,8 @@ export interface components {
             candidate: number;
             /** @description rounds in all that should decide */
             rounds: number | null;
+            /** @description held back, for the runs were not measured alike */
+            held: boolean;
             why: string;
         };
         UserOfFixture: {

@@ -64,7 +64,8 @@ function Unsettled(props: { study: Study; decision: Decision }) {
   const { decision, study } = props;
   const open = decision.unsettled;
   const most = Math.max(0, ...open.map((one) => one.rounds ?? 0));
-  const never = open.filter((one) => one.rounds === null).length;
+  const held = open.filter((one) => one.held).length;
+  const never = open.filter((one) => one.rounds === null && !one.held).length;
   return (
     <section>
       <h2 className="font-semibold">What would settle the rest</h2>
@@ -77,9 +78,18 @@ function Unsettled(props: { study: Study; decision: Decision }) {
           {most > decision.rounds &&
             `About ${most - decision.rounds} more rounds should decide ${never ? "those that can be" : "them"}. `}
           {never > 0 && `${never} cannot be decided by any sensible number of rounds. `}
-          <Link className="plain" to={`/studies/${study.id}/measure`}>
-            Measure
-          </Link>
+          {held > 0 &&
+            `${held === open.length ? "No number of rounds decides" : `${held} are held back: no number of rounds decides`} what was not measured alike. `}
+          {held > 0 && (
+            <Link className="plain mr-2" to={`/studies/${study.id}/match`}>
+              Settle it
+            </Link>
+          )}
+          {held < open.length && (
+            <Link className="plain" to={`/studies/${study.id}/measure`}>
+              Measure
+            </Link>
+          )}
         </p>
       )}
       <ul>
@@ -100,7 +110,7 @@ function Open(props: { study: Study; decision: Decision; one: Schemas["Unsettled
         {one.label}
       </Link>{" "}
       <span className="block text-[12px] text-ink-2">
-        {one.why}
+        <Reservation text={one.why} />
         {one.rounds !== null && `; about ${one.rounds} rounds in all`}
       </span>
     </li>

@@ -57,7 +57,7 @@ export function Places(props: { study: Study; decision: Decision }) {
                   colSpan={decision.variants.length}
                   className="text-center text-[12px] text-ink-2"
                 >
-                  not ranked: not every variant has readings
+                  not ranked: not every variant has readings, or a verdict is held back
                 </td>
               )}
             </tr>
@@ -68,7 +68,7 @@ export function Places(props: { study: Study; decision: Decision }) {
             </th>
             {decision.standings.map((one) => (
               <td key={one.variant} className="pt-1 text-center text-[15px] font-semibold">
-                {one.points}
+                {ranked.length > 0 ? one.points : "–"}
               </td>
             ))}
           </tr>
