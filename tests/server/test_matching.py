@@ -90,6 +90,9 @@ def test_what_breaks_the_comparison_holds_the_verdict_until_it_is_settled(odd):
     assert board(odd)["notes"][0] == (
         "all verdicts on 4.2 are held back, for kernel differs between the variants: to settle"
     )
+    decision = odd.reader.get(f"/api/studies/{odd.study.pk}/decision").json()
+    assert {row["unranked"] for row in decision["places"]} == {"held back: not measured alike"}
+    assert all(one["held"] and one["rounds"] is None for one in decision["unsettled"])
     assert odd.reader.get(f"/api/studies/{odd.study.pk}").json()["match"]["grave"] == 1
     answer = settle(odd, part["identity"])
     assert answer.status_code == 201

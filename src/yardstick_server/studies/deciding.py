@@ -36,7 +36,7 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
             for advice, profile in zip(decision.advice, profiles, strict=True)
         ],
         "places": [
-            {**_place(row), "places": places}
+            {**_place(row), "places": places, "unranked": "" if places else _why_unranked(row)}
             for row, places in zip(decision.main, decision.ranking.places, strict=True)
         ],
         "standings": _standings(decision),
@@ -61,6 +61,12 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
 def _place(row: Row) -> dict[str, Any]:
     where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
     return {"stretch": row.stretch, "metric": row.metric.key, "label": label(row) + where}
+
+
+def _why_unranked(row: Row) -> str:
+    if is_held(row):
+        return "held back: not measured alike"
+    return "not every variant has readings" if not all(row.samples) else "no interval yet"
 
 
 def _rounds(judgement: Judgement) -> int:

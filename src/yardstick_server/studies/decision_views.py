@@ -54,6 +54,7 @@ class PlaceRowSerializer(serializers.Serializer):
     metric = serializers.CharField()
     label = serializers.CharField()
     places = serializers.ListField(child=serializers.IntegerField(), allow_null=True)
+    unranked = serializers.CharField(help_text="why there are no places; empty where there are")
 
 
 class StandingSerializer(serializers.Serializer):

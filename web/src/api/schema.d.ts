@@ -2967,6 +2967,8 @@ export interface components {
             metric: string;
             label: string;
             places: number[] | null;
+            /** @description why there are no places; empty where there are */
+            unranked: string;
         };
         Plan: {
             stop: components["schemas"]["StopEnum"];

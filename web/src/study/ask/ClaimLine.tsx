@@ -1,6 +1,7 @@
 /** One claim: its judgement, its sentence, and what the runs say of it. */
 import { Link } from "react-router";
 import type { Claim } from "../../api/client";
+import { Reservation } from "../Reservation";
 
 export const CLAIM_STYLES: Record<Claim["judgement"], string> = {
   "borne out": "verdict-ahead",
@@ -17,7 +18,7 @@ export function ClaimLine(props: { claim: Claim; to: string }) {
         {claim.statement}
       </Link>
       <span className="block text-[12px] text-ink-2">
-        {claim.because}
+        <Reservation text={claim.because} />
         {claim.source && ` · said by: ${claim.source}`}
       </span>
     </>

@@ -57,7 +57,7 @@ export function Places(props: { study: Study; decision: Decision }) {
                   colSpan={decision.variants.length}
                   className="text-center text-[12px] text-ink-2"
                 >
-                  not ranked: not every variant has readings, or a verdict is held back
+                  {row.unranked}
                 </td>
               )}
             </tr>
