@@ -185,9 +185,10 @@ def _deliver_all(world: World, lengths: dict[int, float]) -> list[int]:
     done = []
     while (answer := world.rig.post("/api/agent/runs/take")).status_code == 200:
         run = answer.json()["run"]
-        variant = Run.objects.get(pk=run).variant.position
-        length = lengths[variant] * (1 + 0.01 * (run % 5))
-        streams = recorded_streams(length, 8.0 if variant == 0 else 6.0, seed=run)
+        found = Run.objects.get(pk=run)
+        variant, turn = found.variant.position, 2 * found.round + found.place
+        length = lengths[variant] * (1 + 0.01 * (turn % 5))
+        streams = recorded_streams(length, 8.0 if variant == 0 else 6.0, seed=turn)
         assert deliver(world, run, streams).status_code == 200
         done.append(run)
     return done
