@@ -59,6 +59,11 @@ def test_somebody_is_invited_joins_leaves_and_signs_in_again(owner, stranger):
     stranger.goto("/")
     expect(stranger.get_by_role("button", name="Sign in")).to_be_visible()
     expect(owner.get_by_text("took a member out")).to_be_visible()
+    gone = owner.get_by_role("listitem").filter(has_text="taken out")
+    gone.get_by_role("button", name="let back in").click()
+    expect(owner.get_by_role("heading", name="2 people in")).to_be_visible()
+    row.get_by_role("button", name="take out").click()
+    expect(owner.get_by_role("heading", name="1 person in")).to_be_visible()
     assert axe_violations(owner) == []
 
 

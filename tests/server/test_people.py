@@ -135,6 +135,30 @@ def test_a_member_taken_out_is_out_at_once(world, ida):
     assert send(world.owner, "delete", f"members/{member.pk}").status_code == 204
     assert ida.get("/api/session").status_code in (401, 403)
     assert send(Client(), "post", "sign-in", name="ida", password=GOOD).status_code == 400
+    assert world.owner.get("/api/members").json()[-1]["taken_out"] is True
+    for method, route in (("patch", ""), ("delete", ""), ("post", "/way-in")):
+        answer = send(world.owner, method, f"members/{member.pk}{route}", role="reader")
+        assert answer.status_code == 404
+
+
+def test_a_member_taken_out_by_mistake_is_let_back_in(world, ida):
+    member = Member.objects.get(user__username="ida")
+    assert send(world.owner, "post", f"members/{member.pk}/back").status_code == 404
+    send(world.owner, "delete", f"members/{member.pk}")
+    back = send(world.owner, "post", f"members/{member.pk}/back").json()
+    assert (back["name"], back["role"], back["taken_out"]) == ("ida", "tester", False)
+    assert ida.get("/api/session").status_code == 401
+    assert send(Client(), "post", "sign-in", name="ida", password=GOOD).status_code == 204
+    assert AuditEntry.objects.latest("id").what == "let a member back in"
+
+
+def test_an_owner_who_was_taken_out_keeps_no_workspace(world, ida):
+    """The last owner stays: one who was taken out does not count."""
+    owner = world.workspace.members.get(role="owner")
+    member = Member.objects.get(user__username="ida")
+    assert send(world.owner, "patch", f"members/{member.pk}", role="owner").status_code == 200
+    assert send(world.owner, "delete", f"members/{member.pk}").status_code == 204
+    assert send(world.owner, "delete", f"members/{owner.pk}").status_code == 400
 
 
 def test_somebody_who_forgot_their_password_gets_a_new_way_in(world, ida):

@@ -14,6 +14,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("PUT", "session/password"): "changed their password",
     ("PATCH", "members/<int:member>"): "changed a role",
     ("DELETE", "members/<int:member>"): "took a member out",
+    ("POST", "members/<int:member>/back"): "let a member back in",
     ("POST", "members/<int:member>/way-in"): "gave a member a new way in",
     ("POST", "invitations"): "invited somebody",
     ("DELETE", "invitations/<int:invitation>"): "took an invitation back",

@@ -7,6 +7,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.db import transaction
 from django.shortcuts import get_object_or_404
@@ -38,6 +39,10 @@ class MemberSerializer(serializers.Serializer):
     name = serializers.CharField(source="user.username")
     role = serializers.ChoiceField(choices=ROLES)
     last_seen = serializers.DateTimeField(source="user.last_login", allow_null=True)
+    taken_out = serializers.SerializerMethodField()
+
+    def get_taken_out(self, member: Member) -> bool:
+        return not member.user.is_active
 
 
 class RoleSerializer(serializers.Serializer):
@@ -108,17 +113,23 @@ class AuditSerializer(serializers.Serializer):
 
 
 class MembersView(OwnerView):
-    @extend_schema(responses=MemberSerializer(many=True), summary="Who is in the workspace")
+    @extend_schema(
+        responses=MemberSerializer(many=True),
+        summary="Who is in the workspace, and then who was taken out",
+    )
     def get(self, request: Request) -> Response:
-        members = self.workspace.members.select_related("user").order_by("user__username")
+        members = self.workspace.members.select_related("user")
+        members = members.order_by("-user__is_active", "user__username")
         return Response(MemberSerializer(members, many=True).data)
 
 
 class OneMemberView(OwnerView):
-    def member(self, number: int) -> Member:
-        """A member of the workspace, locked for a change."""
+    def member(self, number: int, *, there: bool = True) -> Member:
+        """A member of the workspace, or one that was taken out; locked for a change."""
         members = Member.objects.select_for_update(of=("self",)).select_related("user")
-        found: Member = get_object_or_404(members, pk=number, workspace=self.workspace)
+        found: Member = get_object_or_404(
+            members, pk=number, workspace=self.workspace, user__is_active=there
+        )
         return found
 
 
@@ -143,17 +154,31 @@ class MemberDetail(OneMemberView):
             found = self.member(member)
             if found.role == "owner":
                 self._not_the_last(found)
-            user = found.user
-            found.delete()
-            user.is_active = False
-            user.save(update_fields=["is_active"])
-            _end_sessions(user.pk)
+            _let_in(found.user, False)
+            _end_sessions(found.user_id)
         return Response(status=204)
 
     def _not_the_last(self, member: Member) -> None:
-        owners = self.workspace.members.select_for_update().filter(role="owner")
+        owners = self.workspace.members.select_for_update(of=("self",))
+        owners = owners.filter(role="owner", user__is_active=True)
         if not [owner for owner in owners if owner.pk != member.pk]:
             raise ValidationError("a workspace needs an owner: make somebody else one first")
+
+
+class MemberBack(OneMemberView):
+    @extend_schema(
+        request=None, responses=MemberSerializer, summary="Let a member who was taken out back in"
+    )
+    def post(self, request: Request, member: int) -> Response:
+        with transaction.atomic():
+            found = self.member(member, there=False)
+            _let_in(found.user, True)
+        return Response(MemberSerializer(found).data)
+
+
+def _let_in(user: User, there: bool) -> None:
+    user.is_active = there
+    user.save(update_fields=["is_active"])
 
 
 class MemberWayIn(OneMemberView):

@@ -114,6 +114,12 @@ export function useTakeOut() {
   );
 }
 
+export function useLetBack() {
+  return useChange((member: number) =>
+    got(api.POST("/api/members/{member}/back", { params: { path: { member } } })),
+  );
+}
+
 export function useWayIn() {
   return useChange((member: number) =>
     got(api.POST("/api/members/{member}/way-in", { params: { path: { member } } })),

@@ -535,7 +535,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Who is in the workspace
+         * Who is in the workspace, and then who was taken out
          * @description A view for the owners of a workspace.
          */
         get: operations["members_list"];
@@ -569,6 +569,26 @@ export interface paths {
          * @description A view for the owners of a workspace.
          */
         patch: operations["members_partial_update"];
+        trace?: never;
+    };
+    "/api/members/{member}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let a member who was taken out back in
+         * @description A view for the owners of a workspace.
+         */
+        post: operations["members_back_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/members/{member}/way-in": {
@@ -2644,6 +2664,7 @@ export interface components {
             role: components["schemas"]["MemberRoleEnum"];
             /** Format: date-time */
             last_seen: string | null;
+            readonly taken_out: boolean;
         };
         /**
          * @description * `owner` - owner
@@ -4717,6 +4738,27 @@ export interface operations {
                 "application/json": components["schemas"]["PatchedRole"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"];
+                };
+            };
+        };
+    };
+    members_back_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {

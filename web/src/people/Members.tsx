@@ -4,6 +4,7 @@ import {
   type Role,
   useInvitations,
   useInvitePerson,
+  useLetBack,
   useMembers,
   useRole,
   useTakeOut,
@@ -21,16 +22,19 @@ export function Members() {
   const session = useSession();
   const role = useRole();
   const takeOut = useTakeOut();
+  const letBack = useLetBack();
   const wayIn = useWayIn();
-  const error = role.error ?? takeOut.error ?? wayIn.error;
-  const given = members.data?.find((member) => member.id === wayIn.variables);
+  const error = role.error ?? takeOut.error ?? letBack.error ?? wayIn.error;
+  const there = members.data?.filter((member) => !member.taken_out) ?? [];
+  const out = members.data?.filter((member) => member.taken_out) ?? [];
+  const given = there.find((member) => member.id === wayIn.variables);
   return (
     <section>
       <h1 className="text-[22px] font-semibold">
-        {count(members.data?.length ?? 0, "person", "people")} in {session.data?.workspace}
+        {count(there.length, "person", "people")} in {session.data?.workspace}
       </h1>
       <ul className="mt-1">
-        {members.data?.map((member) => (
+        {there.map((member) => (
           <li
             key={member.id}
             className="grid grid-cols-[1fr_100px_130px_70px_60px] items-baseline gap-3 border-b border-line-2 py-1"
@@ -65,6 +69,18 @@ export function Members() {
             )}
             <button type="button" className="act" onClick={() => takeOut.mutate(member.id)}>
               take out
+            </button>
+          </li>
+        ))}
+        {out.map((member) => (
+          <li
+            key={member.id}
+            className="grid grid-cols-[1fr_100px_auto] items-baseline gap-3 border-b border-line-2 py-1 text-ink-2"
+          >
+            <span className="truncate">{member.name}</span>
+            <span>taken out</span>
+            <button type="button" className="act" onClick={() => letBack.mutate(member.id)}>
+              let back in
             </button>
           </li>
         ))}

@@ -27,6 +27,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         with transaction.atomic():
             user, _ = User.objects.get_or_create(username=options["owner"])
+            User.objects.filter(pk=user.pk).update(is_active=True)
             member = Member.objects.filter(user=user).select_related("workspace").first()
             if member is None:
                 workspace = Workspace.objects.create(name=options["workspace"])
