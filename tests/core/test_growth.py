@@ -1,14 +1,16 @@
 """Growth, settled values and the counters' readings: known lines, known noise, known levels."""
 
 import math
+import re
 
 import numpy as np
 import pytest
 
 from core.studies import judged
 from yardstick_core.compare import words
-from yardstick_core.compare.growing import growing
+from yardstick_core.compare.growing import growing, outlook_words
 from yardstick_core.readings import derive, growth, processor
+from yardstick_core.readings.laps import outlook
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import InputRecord, RunRecord, StretchRecord
 
@@ -86,6 +88,31 @@ def test_a_projection_has_a_range_and_an_end():
     soonest, latest = growth.seconds_until(line, 1000)
     assert (soonest, latest) == pytest.approx((75_000, 112_500))
     assert growth.seconds_until(growth.Slope(0.01, -0.001, 0.02, 100), 1000)[1] == math.inf
+
+
+def climbing(seconds, mib_a_minute, noise=0.2):
+    """A run whose memory climbs, sampled twice a second."""
+    at = np.arange(0, seconds, 0.5)
+    wavering = np.random.default_rng(1).normal(0, noise, len(at))
+    used = (100 + at * mib_a_minute / 60 + wavering) * MIB
+    return RunRecord(counters={"subject.resident": ((at * S).astype(np.int64), used)})
+
+
+def test_the_outlook_of_one_run_names_its_rate_what_it_comes_to_and_when_the_machine_is_full():
+    found = outlook(climbing(300, 12), 0, 300 * S, machine_mib=8192)
+    said = outlook_words(found, 8192).replace(words.THIN, " ")
+    assert said.startswith("grows: +12.0 MiB/min (")
+    assert re.search(r"goes on so: 59\d\d MiB \(59\d\d MiB to 59\d\d MiB\) after 8 h", said), said
+    assert "; the 8192 MiB of this machine are full after 11.1 h to 11.2 h" in said, said
+    assert "machine" not in outlook_words(found, None)
+
+
+def test_the_outlook_of_a_short_or_level_run_promises_nothing():
+    for run, seconds, kind in ((climbing(20, 12), 20, "too short to say"),
+                               (climbing(300, 0), 300, "no growth")):  # fmt: skip
+        said = outlook_words(outlook(run, 0, seconds * S, machine_mib=8192), 8192)
+        assert said.startswith(f"{kind}: ")
+        assert "goes on" not in said
 
 
 def test_slopes_of_several_runs_get_a_t_interval():

@@ -214,6 +214,23 @@ def test_broken_lines_are_counted_and_named_and_the_rest_is_kept(tmp_path):
     assert told[41] == "the time goes back"
 
 
+def test_broken_json_lines_are_named_and_the_rest_is_kept(tmp_path):
+    rows = [{"time (s)": 0.01 * n, "frame time (ms)": 10.0, "memory (MiB)": 100 + n}
+            for n in range(1, 200)]  # fmt: skip
+    lines = [json.dumps(row) for row in rows]
+    lines[20] = '{"time (s)": 0.21, "frame time (ms)": '
+    lines[50] = "[1, 2, 3]"
+    lines[80] = json.dumps({**rows[80], "frame time (ms)": "fast"})
+    lines[110] = json.dumps({**rows[110], "memory (MiB)": None})
+    lines.insert(140, "")
+    streams, summary = read(tmp_path, "\n".join(lines))
+    assert [one.line for one in summary.first_broken] == [21, 51, 81]
+    assert [one.why for one in summary.first_broken[:2]] == ["no JSON object"] * 2
+    assert "“fast” in frame time (ms) is no number" in summary.first_broken[2].why
+    assert summary.rows == 196
+    assert len(streams[0, "subject.resident"][0]) == 195
+
+
 def test_an_empty_cell_is_missing_and_not_broken(tmp_path):
     lines = PLAIN.splitlines()
     lines[10] = "0.1,10,,NaN"

@@ -147,6 +147,43 @@ def test_a_setting_that_a_person_set_differently_breaks_the_comparison():
     assert only(sheet(settings=lambda run: {"c": f"{run.variant}"}, factor="setting")).is_factor
 
 
+def changing(changes):
+    """A sheet of runs whose session changed a setting where `changes(run)` says so."""
+    return sheet(
+        settings=lambda run: {"recent": "none"},
+        settings_after=lambda run: {"recent": "one" if changes(run) else "none"},
+    )
+
+
+def test_a_setting_that_only_one_variant_changes_while_it_runs_is_shown_and_harmless():
+    part = only(changing(lambda run: run.variant == 1))
+    assert part.grade == HARMLESS
+    assert part.words == "setting recent changed during the session: changed in the session in 4.2"
+    assert part.values == ((), (("changed in the session", 6),))
+    assert changing(lambda run: True).partings == ()
+    assert changing(lambda run: False).partings == ()
+
+
+def test_a_setting_that_appears_while_it_runs_was_changed_too():
+    found = sheet(
+        settings=lambda run: {"a": "1"},
+        settings_after=lambda run: {"a": "1", "b": "2"} if run.variant else {"a": "1"},
+    )
+    assert only(found).key == "changed.b"
+
+
+def test_settings_that_changed_for_all_alike_between_rounds_are_harmless_and_placed():
+    part = only(sheet(settings=lambda run: {"theme": "dark" if run.round > 2 else "light"}))
+    assert part.grade == HARMLESS
+    assert "changed between rounds 2 and 3" in part.words
+    assert [(place.before, place.after) for place in part.places] == [("light", "dark")]
+
+
+def test_runs_of_which_no_settings_are_known_say_nothing_of_them():
+    found = sheet(settings=lambda run: {"a": "1"} if run.round % 2 else None)
+    assert found.partings == ()
+
+
 def test_unequal_work_is_counted():
     part = only(sheet(work=lambda run: {"inputs": 20 + run.variant, "windows": 1}))
     assert part.words == "inputs of a run are not the same: 20 in 4.1, 21 in 4.2"

@@ -105,6 +105,29 @@ def test_terms_that_make_no_sense_change_nothing(measured, body):
     assert measured.study.study_terms.count() == 0
 
 
+def test_positions_close_up_where_a_variant_before_the_baseline_is_taken_out(world):
+    for name in ("5.0", "5.1"):
+        made = world.study.subject.variants.create(name=name, program=f"weftwright-{name}")
+        assert send(world, "post", "variants", {"variant": made.pk}).status_code == 200
+    assert send(world, "post", "ask", {"baseline": 3}).json()["baseline"] == 3
+    assert send(world, "delete", "variants/3").status_code == 400
+    body = send(world, "delete", "variants/1").json()
+    assert [(v["name"], v["position"]) for v in body["variants"]] == [
+        ("4.1", 0), ("5.0", 1), ("5.1", 2),
+    ]  # fmt: skip
+    assert body["baseline"] == 2
+
+
+def test_a_study_compares_so_many_variants_at_most(world):
+    for number in range(6):
+        made = world.study.subject.variants.create(name=f"6.{number}", program=f"w-{number}")
+        assert send(world, "post", "variants", {"variant": made.pk}).status_code == 200
+    last = world.study.subject.variants.create(name="7", program="w-7")
+    refused = send(world, "post", "variants", {"variant": last.pk})
+    assert refused.status_code == 400
+    assert "at most 8 variants" in refused.content.decode()
+
+
 PROFILE = {
     "name": "Openers",
     "about": "open all day",

@@ -3,6 +3,8 @@
 import gzip
 
 import pytest
+from django.core.handlers.wsgi import WSGIRequest
+from django.http import UnreadablePostError
 
 from server.conftest import measure_all
 from yardstick_server.analysis.judging import judge_study
@@ -263,6 +265,34 @@ def test_a_log_that_breaks_off_midway_keeps_nothing(world):
     assert found.state == "failed"
     assert "damaged" in found.problem
     assert not world.study.runs.exists()
+
+
+def test_a_file_that_breaks_off_on_its_way_leaves_nothing(world, uploads, monkeypatch):
+    def breaks(self, size=-1):
+        raise UnreadablePostError("it broke off after 6 of 10 bytes")
+
+    monkeypatch.setattr(WSGIRequest, "read", breaks)
+    answer = bring(world, log_text())
+    assert answer.status_code == 408
+    assert "6 of 10 bytes; nothing was kept" in answer.json()["detail"]
+    assert not LogFile.objects.exists()
+    assert not list(uploads.glob("log-*"))
+
+
+def test_only_so_many_files_wait_to_be_kept(world, monkeypatch):
+    monkeypatch.setattr("yardstick_server.logs.views.MOST_OPEN", 1)
+    assert bring(world, log_text()).status_code == 201
+    refused = bring(world, log_text())
+    assert refused.status_code == 400
+    assert "1 logs wait to be kept" in refused.content.decode()
+
+
+def test_without_room_on_the_server_a_file_is_refused_before_it_comes(world, monkeypatch):
+    monkeypatch.setattr("yardstick_server.logs.views.free_bytes", lambda: 2**20)
+    refused = bring(world, log_text())
+    assert refused.status_code == 413
+    assert "no room left on the server" in refused.json()["detail"]
+    assert not LogFile.objects.exists()
 
 
 def test_too_large_a_file_is_refused(world, monkeypatch):
