@@ -232,6 +232,23 @@ def test_every_change_leaves_who_what_and_what_was_sent_but_no_secret(world):
     assert world.owner.get("/api/audit?before=nonsense").status_code == 200
 
 
+def test_the_audit_list_names_whom_and_what_a_change_was_about(world, ida):
+    member = Member.objects.get(user__username="ida")
+    send(world.owner, "post", "tokens", name="nightly", scope="read")
+    token = ApiToken.objects.get()
+    send(world.owner, "delete", f"tokens/{token.pk}")
+    send(world.tester, "patch", f"rigs/{world.rig_record.name}", paused=True)
+    send(world.owner, "patch", f"members/{member.pk}", role="reader")
+    send(world.owner, "delete", f"members/{member.pk}")
+    entries = world.owner.get("/api/audit").json()[:4]
+    assert [(entry["what"], entry["sent"]) for entry in entries] == [
+        ("took a member out", {"member": "ida"}),
+        ("changed a role", {"member": "ida", "role": "reader"}),
+        ("changed a rig", {"name": world.rig_record.name, "paused": True}),
+        ("revoked a token", {"name": "nightly"}),
+    ]
+
+
 def test_a_share_link_is_stored_as_a_digest_and_holds_as_long_as_it_says(world):
     path = f"studies/{world.study.pk}/shares"
     link = send(world.tester, "post", path, whom="the makers", days=3).json()["link"]

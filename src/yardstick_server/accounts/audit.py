@@ -73,6 +73,8 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("PUT", "findings/<int:finding>/picture"): "put a picture to a finding",
     ("DELETE", "findings/<int:finding>/picture"): "took a finding's picture away",
 }
+#: Parts of routes by which persons know what was changed.
+NAMED = ("name", "run")
 LONGEST, MOST_FIELDS = 120, 12
 HIDDEN = ("password", "token", "old", "new")
 
@@ -90,8 +92,13 @@ def note(view: Any, request: Request) -> None:
             what=what,
             study=view.kwargs.get("study"),
             path=request.path[:200],
-            sent=_sent(request),
+            sent=_whom(view) | _sent(request),
         )
+
+
+def _whom(view: Any) -> dict[str, Any]:
+    """What was changed, by the names that persons know: of the route, and those the view tells."""
+    return {name: view.kwargs[name] for name in NAMED if name in view.kwargs} | view.about
 
 
 def _sent(request: Request) -> dict[str, Any]:

@@ -21,12 +21,17 @@ class MemberView(APIView):
     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
     a share link may read it, `for_builds` with a token of scope measure may change by it,
     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+    In `about` it tells the audit list what it changed, where the route has only a number.
     """
 
     for_guests = False
     for_builds = False
     for_readers = False
     for_persons = False
+
+    def setup(self, *args: Any, **kwargs: Any) -> None:
+        super().setup(*args, **kwargs)
+        self.about: dict[str, Any] = {}
 
     @property
     def workspace(self) -> Workspace:

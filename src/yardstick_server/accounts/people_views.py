@@ -130,6 +130,7 @@ class OneMemberView(OwnerView):
         found: Member = get_object_or_404(
             members, pk=number, workspace=self.workspace, user__is_active=there
         )
+        self.about = {"member": found.user.username}
         return found
 
 
@@ -234,7 +235,9 @@ class InvitationsView(OwnerView):
 class InvitationDetail(OwnerView):
     @extend_schema(responses={204: None}, summary="Take an invitation back")
     def delete(self, request: Request, invitation: int) -> Response:
-        get_object_or_404(self.workspace.invitations, pk=invitation, used_by="").delete()
+        found = get_object_or_404(self.workspace.invitations, pk=invitation, used_by="")
+        self.about = {"whom": found.whom}
+        found.delete()
         return Response(status=204)
 
 
@@ -264,6 +267,7 @@ class TokenDetail(OwnerView):
     @extend_schema(responses={204: None}, summary="Revoke a token, for good")
     def delete(self, request: Request, token: int) -> Response:
         found = get_object_or_404(self.workspace.tokens, pk=token)
+        self.about = {"name": found.name}
         _revoke(found)
         return Response(status=204)
 
@@ -304,7 +308,9 @@ class ShareDetail(StudyView):
 
     @extend_schema(responses={204: None}, summary="Revoke a share link")
     def delete(self, request: Request, study: int, share: int) -> Response:
-        _revoke(get_object_or_404(self.study(study).share_links, pk=share))
+        found = get_object_or_404(self.study(study).share_links, pk=share)
+        self.about = {"whom": found.whom} if found.whom else {}
+        _revoke(found)
         return Response(status=204)
 
 

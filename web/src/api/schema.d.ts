@@ -231,6 +231,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         patch: operations["findings_partial_update"];
         trace?: never;
@@ -249,6 +250,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["findings_picture_retrieve"];
         /**
@@ -258,6 +260,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         put: operations["findings_picture_update"];
         post?: never;
@@ -281,6 +284,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["fixtures_list"];
         put?: never;
@@ -305,6 +309,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["fixtures_retrieve"];
         /**
@@ -314,6 +319,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         put: operations["fixtures_update"];
         post?: never;
@@ -324,6 +330,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         delete: operations["fixtures_destroy"];
         options?: never;
@@ -413,6 +420,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["logs_retrieve"];
         put?: never;
@@ -424,6 +432,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         delete: operations["logs_destroy"];
         options?: never;
@@ -447,6 +456,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["logs_keep_create"];
         delete?: never;
@@ -471,6 +481,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["logs_look_create"];
         delete?: never;
@@ -495,6 +506,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["logs_read_create"];
         delete?: never;
@@ -517,6 +529,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["mappings_retrieve"];
         put?: never;
@@ -627,6 +640,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["rehearsals_hands_create"];
         delete?: never;
@@ -649,6 +663,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["rehearsals_picture_retrieve"];
         put?: never;
@@ -675,6 +690,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["rehearsals_step_create"];
         delete?: never;
@@ -699,6 +715,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["rehearsals_stop_create"];
         delete?: never;
@@ -721,6 +738,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["rigs_list"];
         put?: never;
@@ -731,6 +749,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["rigs_create"];
         delete?: never;
@@ -753,6 +772,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["rigs_retrieve"];
         put?: never;
@@ -767,6 +787,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         patch: operations["rigs_partial_update"];
         trace?: never;
@@ -787,6 +808,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["rigs_confirmations_create"];
         delete?: never;
@@ -809,6 +831,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_retrieve"];
         put?: never;
@@ -835,6 +858,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["runs_abort_create"];
         delete?: never;
@@ -857,6 +881,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_export_retrieve"];
         put?: never;
@@ -881,6 +906,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_findings_list"];
         put?: never;
@@ -891,6 +917,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["runs_findings_create"];
         delete?: never;
@@ -913,6 +940,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_laps_retrieve"];
         put?: never;
@@ -981,6 +1009,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_pictures_retrieve"];
         put?: never;
@@ -1025,6 +1054,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_stretch_retrieve"];
         put?: never;
@@ -1049,6 +1079,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_trace_retrieve"];
         put?: never;
@@ -1097,6 +1128,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["scripts_check_create"];
         delete?: never;
@@ -1121,6 +1153,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["scripts_layout_create"];
         delete?: never;
@@ -1143,6 +1176,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["session_retrieve"];
         put?: never;
@@ -1168,6 +1202,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         put: operations["session_password_update"];
         post?: never;
@@ -1193,6 +1228,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["session_sign_out_create"];
         delete?: never;
@@ -1215,6 +1251,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["side_by_side_retrieve"];
         put?: never;
@@ -1259,6 +1296,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["studies_list"];
         put?: never;
@@ -1269,6 +1307,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["studies_create"];
         delete?: never;
@@ -1331,6 +1370,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["studies_board_retrieve"];
         put?: never;
@@ -1355,6 +1395,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["studies_by_hand_retrieve"];
         put?: never;
@@ -1365,6 +1406,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["studies_by_hand_create"];
         delete?: never;
@@ -1471,6 +1513,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["studies_distribution_retrieve"];
         put?: never;
@@ -1495,6 +1538,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["studies_logs_list"];
         put?: never;
@@ -1505,6 +1549,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["studies_logs_create"];
         delete?: never;
@@ -1891,6 +1936,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["subjects_list"];
         put?: never;
@@ -1901,6 +1947,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["subjects_create"];
         delete?: never;
@@ -1929,6 +1976,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         patch: operations["subjects_partial_update"];
         trace?: never;
@@ -1949,6 +1997,7 @@ export interface paths {
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
          *     a share link may read it, `for_builds` with a token of scope measure may change by it,
          *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["subjects_variants_create"];
         delete?: never;

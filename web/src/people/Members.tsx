@@ -75,11 +75,16 @@ export function Members() {
         {out.map((member) => (
           <li
             key={member.id}
-            className="grid grid-cols-[1fr_100px_auto] items-baseline gap-3 border-b border-line-2 py-1 text-ink-2"
+            className="grid grid-cols-[1fr_100px_130px_142px] items-baseline gap-3 border-b border-line-2 py-1 text-ink-2"
           >
             <span className="truncate">{member.name}</span>
-            <span>taken out</span>
-            <button type="button" className="act" onClick={() => letBack.mutate(member.id)}>
+            <span>{member.role}</span>
+            <span className="text-[12px]">taken out</span>
+            <button
+              type="button"
+              className="act text-right"
+              onClick={() => letBack.mutate(member.id)}
+            >
               let back in
             </button>
           </li>
