@@ -27,6 +27,7 @@ from yardstick_agent.display.picture import Screen, png
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher, Window
 from yardstick_agent.files import FolderWatch
+from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
 from yardstick_core.script import at_every_level, keys
 from yardstick_core.script.draft import Heard, draft
@@ -46,7 +47,7 @@ class Drafting:
         self.heard: list[Heard] = []
         self.began_ns = now_ns()
         self.first_window = ""
-        self.subject: Subject | None = None
+        self.started = Started()
         self._last_picture_ns = 0
 
     def run(self) -> str:
@@ -63,7 +64,7 @@ class Drafting:
             self.origins = Connection(display)
             stack.callback(self.origins.close)
             self.screen = Screen(self.inputs.connection)
-            self.watcher = Watcher(display, self._belongs, self._changed, self.changes)
+            self.watcher = Watcher(display, self.started.belongs, self._changed, self.changes)
             work = FolderWatch(self.folder / "work", self.changes)
             for observer in (self.watcher, work):
                 observer.start()
@@ -72,17 +73,15 @@ class Drafting:
             listener = Listener(display, self._done)
             listener.start()
             stack.callback(listener.stop)
-            self.subject = Subject(
-                self.program, self.folder / "work", display, self.changes, others=lambda: ours
+            folder = self.folder / "work"
+            subject = self.started.start(
+                "",
+                lambda: Subject(self.program, folder, display, self.changes, others=lambda: ours),
             )
-            stack.callback(self.subject.kill)
-            leftovers.note(self.folder, self.subject.pid)
-            self._follow(work, self.subject)
+            stack.callback(subject.kill)
+            leftovers.note(self.folder, subject.pid)
+            self._follow(work, subject)
         return self._drafted()
-
-    def _belongs(self, pid: int) -> bool:
-        subject = self.subject
-        return subject is not None and (pid == 0 or subject.owns(pid))
 
     def _changed(self, at_ns: int) -> None:
         """A picture; of many in a row some are enough to know how long it went on."""

@@ -34,6 +34,7 @@ from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling.facts import facts
 from yardstick_agent.sampling.sampler import Sampler
 from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
 from yardstick_core.script import keys, parse, schedule
 from yardstick_core.script.check import walk
@@ -64,7 +65,7 @@ class Measurement:
         self.stopping = threading.Event()
         self.waiting_at = 0
         self.display_processes: list[int] = []
-        self.started: dict[str, Subject] = {}
+        self.started = Started()
         self.player: Player | None = None
 
     def run(self) -> str:
@@ -152,10 +153,10 @@ class Measurement:
         except NotStartedError as error:
             return "not started", str(error)
         finally:
-            for program in reversed(self.started.values()):
+            for program in reversed(list(self.started)):
                 if not program.exited_ns:
                     program.kill()
-            if self.started and not any(self.started):
+            if self.started.subject_alone():
                 seconds = _seconds_of_ended() - spent
                 self.spool.journal("spent", now_ns(), processor_s=seconds)
 
@@ -171,8 +172,9 @@ class Measurement:
     def _observers(self, stack: ExitStack, display: str) -> Scene:
         self.sampled = self.assignment.get("watch", FULL) == FULL
         conditions = self._conditions()
+        keep_frame = self.spool.frame if self.sampled else _drop
         watcher = Watcher(
-            display, self._belongs, self.spool.frame if self.sampled else _drop, self.changes,
+            display, self.started.belongs, keep_frame, self.changes,
             pictures=self.sampled or any(one.kind in OF_PICTURES for one in conditions),
         )  # fmt: skip
         folder = FolderWatch(self.folder / "work", self.changes)
@@ -206,12 +208,15 @@ class Measurement:
         name = wanted.companion
         program = self.program.companion(name) if name else self.program
         self.files.follow(program.log or (f"output-{name}.txt" if name else "output.txt"))
-        started = Subject(
-            program, self.folder / "work", display, self.changes, files=wanted.files, name=name,
-            others=self._not_the_subjects, shows=self._shows,
-        )  # fmt: skip
+
+        def make() -> Subject:
+            return Subject(
+                program, self.folder / "work", display, self.changes, files=wanted.files,
+                name=name, others=self._not_the_subjects, shows=self._shows,
+            )  # fmt: skip
+
+        started = self.started.start(name, make)
         leftovers.note(self.folder, started.pid)
-        self.started[name] = started
         if name:
             self.sampler.accompany(started.processes)
         else:
@@ -224,13 +229,7 @@ class Measurement:
         return not windows or any(w.visible and w.pid == pid for w in windows)
 
     def _not_the_subjects(self) -> set[int]:
-        companions = {program.pid for name, program in self.started.items() if name}
-        return {*self.display_processes, *companions}
-
-    def _belongs(self, pid: int) -> bool:
-        """Whether a window of this process is looked at; 0 stands for one nobody can name."""
-        running = [program for program in self.started.values() if not program.exited_ns]
-        return any(program.owns(pid) for program in running) if pid else bool(running)
+        return {*self.display_processes, *self.started.companions()}
 
     def _gate(self) -> Callable[[int], None]:
         """Lets everything through; in a rehearsal step by step, one line at a time.
