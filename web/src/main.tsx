@@ -8,15 +8,16 @@ import "@fontsource/ibm-plex-mono/latin-400.css";
 import "@fontsource/ibm-plex-mono/latin-600.css";
 import "uplot/dist/uPlot.min.css";
 import "./app/look.css";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
+import { makeQueryClient } from "./api/queryClient";
 import { App } from "./app/App";
+import { loadAnewWhereOld } from "./app/newer";
 
-const queries = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5_000, retry: 1, refetchOnWindowFocus: false } },
-});
+loadAnewWhereOld(window);
+const queries = makeQueryClient();
 
 const root = document.getElementById("root");
 if (root) {
