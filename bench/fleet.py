@@ -186,6 +186,10 @@ def print_table(outcomes: list[Outcome], minutes: float) -> None:
             *(_ms(one.counted.chunks_s, share) for one in outcomes),
         )
     row(
+        "at the end, all at once, 99 %",
+        *(_ms(one.counted.ending_s, 99) for one in outcomes),
+    )
+    row(
         "heartbeats a second",
         *(f"{len(one.counted.beats_s) / minutes / 60:.1f}" for one in outcomes),
     )

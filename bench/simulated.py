@@ -22,9 +22,13 @@ AWAY_S = 2.0
 
 @dataclass
 class Counted:
-    """What all simulated agents and watchers saw: seconds each request took, samples sent."""
+    """What all simulated agents and watchers saw: seconds each request took, samples sent.
+
+    `ending_s` are those of the end, when all agents send what is left and seal at the same time.
+    """
 
     chunks_s: list[float] = field(default_factory=list)
+    ending_s: list[float] = field(default_factory=list)
     beats_s: list[float] = field(default_factory=list)
     events_s: list[float] = field(default_factory=list)
     samples: int = 0
@@ -50,7 +54,8 @@ class Simulated:
         self.number = answer.json()["run"]
         self.began = time.monotonic()
         await asyncio.gather(self._beat(), self._send())
-        await self._put(self._journal())
+        await self._put(self._ready(self.seconds, whole=False), self.counted.ending_s)
+        await self._put(self._journal(), self.counted.ending_s)
         await self._seal()
 
     async def _beat(self) -> None:
@@ -70,11 +75,10 @@ class Simulated:
             await asyncio.sleep(again)
 
     async def _send(self) -> None:
-        """Send chunks as soon as they are full, the rest at the end."""
+        """Send chunks as soon as they are full."""
         while (elapsed := time.monotonic() - self.began) < self.seconds:
-            await self._put(self._ready(elapsed, whole=True))
+            await self._put(self._ready(elapsed, whole=True), self.counted.chunks_s)
             await asyncio.sleep(1)
-        await self._put(self._ready(self.seconds, whole=False))
 
     def _ready(self, elapsed: float, *, whole: bool) -> list[Piece]:
         pieces = []
@@ -115,11 +119,11 @@ class Simulated:
         self.counted.samples += count
         return Piece(stream, len(known) - 1, sha256, data)
 
-    async def _put(self, pieces: list[Piece]) -> None:
+    async def _put(self, pieces: list[Piece], took: list[float]) -> None:
         if pieces:
             url = f"/api/agent/runs/{self.number}/chunks"
             kind = {"Content-Type": "application/octet-stream"}
-            await self._ask("POST", url, self.counted.chunks_s, content=pack(pieces), headers=kind)
+            await self._ask("POST", url, took, content=pack(pieces), headers=kind)
 
     async def _seal(self) -> None:
         streams = {
@@ -132,7 +136,7 @@ class Simulated:
         }
         body = {"streams": streams, "outcome": "finished", "detail": "", "facts": {"cores": 2}}
         url = f"/api/agent/runs/{self.number}/seal"
-        answer = await self._ask("POST", url, self.counted.beats_s, json=body)
+        answer = await self._ask("POST", url, self.counted.ending_s, json=body)
         assert answer.json() == {"sealed": True}, answer.text
 
     async def _ask(self, method: str, url: str, took: list[float], **more) -> httpx.Response:  # type: ignore[no-untyped-def]

@@ -61,7 +61,7 @@ from yardstick_server.studies.ask_views import (
     StudyVariantView,
     TermsView,
 )
-from yardstick_server.studies.claims import ClaimsView, ClaimView
+from yardstick_server.studies.claims import ClaimableView, ClaimsView, ClaimView
 from yardstick_server.studies.decision_views import DecisionView
 from yardstick_server.studies.match_views import MatchView
 from yardstick_server.studies.plan_views import PlanView, RoundsView, StartPlanView, StopView
@@ -121,6 +121,7 @@ api = [
     path("studies/<int:study>/stop", StopView.as_view()),
     path("studies/<int:study>/board", BoardView.as_view()),
     path("studies/<int:study>/claims", ClaimsView.as_view()),
+    path("studies/<int:study>/claimable", ClaimableView.as_view()),
     path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
     path("studies/<int:study>/match", MatchView.as_view()),

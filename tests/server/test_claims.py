@@ -33,6 +33,37 @@ def test_a_claim_is_judged_as_soon_as_it_is_put_up(measured):
     assert [claim["judgement"] for claim in listed] == ["borne out", "contradicted"]
 
 
+def test_a_claim_is_put_up_before_the_first_run_and_judged_by_those_to_come(world):
+    url = f"/api/studies/{world.study.pk}/claimable"
+    rows = world.owner.get(url).json()
+    assert {"stretch": ["Open", "open"], "metric": "duration", "name": "duration", "unit": "s",
+            "in_percent": True} in rows  # fmt: skip
+    assert (["Scroll", "scroll"], "one_percent_low") in [(r["stretch"], r["metric"]) for r in rows]
+    assert (["Whole session"], "peak_memory") in [(r["stretch"], r["metric"]) for r in rows]
+    made = put_up(world).json()
+    assert made["judgement"] == "not shown"
+    assert made["statement"].startswith("open in Open is at least 20")
+    assert (made["because"], made["after"]) == ("no run has a reading of this", 0)
+    world.study.add_rounds(4)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    listed = world.owner.get(f"/api/studies/{world.study.pk}/claims").json()
+    assert [(claim["judgement"], claim["after"]) for claim in listed] == [("borne out", 0)]
+
+
+def test_a_claim_put_up_after_a_look_says_after_how_many_runs(measured):
+    runs = measured.study.runs.filter(state="read").count()
+    assert runs > 4
+    assert put_up(measured).json()["after"] == runs
+
+
+def test_once_runs_are_read_claims_are_about_what_was_read(measured):
+    rows = measured.owner.get(f"/api/studies/{measured.study.pk}/claimable").json()
+    read = measured.owner.get(f"/api/studies/{measured.study.pk}/board").json()["rows"]
+    assert [(row["stretch"], row["metric"]) for row in rows] == [
+        (row["stretch"], row["metric"]) for row in read if row["judged"]
+    ]
+
+
 @pytest.mark.parametrize(
     "changes",
     [

@@ -14,6 +14,9 @@ from rest_framework.response import Response
 
 from yardstick_core.compare import claims as core
 from yardstick_core.compare.study import Judgement, Row
+from yardstick_core.readings import METRICS
+from yardstick_core.readings.expected import expected
+from yardstick_core.script import outline, parse
 from yardstick_server.analysis.judging import judgement_of, names_of
 from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import Claim, Study
@@ -39,9 +42,30 @@ class NewClaimSerializer(serializers.Serializer):
 
 class ClaimSerializer(NewClaimSerializer):
     id = serializers.IntegerField()
+    after = serializers.IntegerField(help_text="runs that had been read when it was put up")
     judgement = serializers.ChoiceField(choices=JUDGEMENTS)
     statement = serializers.CharField()
     because = serializers.CharField()
+
+
+class ClaimableSerializer(serializers.Serializer):
+    """A metric of a stretch that a claim may be about."""
+
+    stretch = serializers.ListField(child=serializers.CharField())
+    metric = serializers.CharField()
+    name = serializers.CharField()
+    unit = serializers.CharField()
+    in_percent = serializers.BooleanField()
+
+
+class ClaimableView(StudyView):
+    @extend_schema(
+        responses=ClaimableSerializer(many=True),
+        summary="What claims may be about: what was read, and what the session will time",
+    )
+    def get(self, request: Request, study: int) -> Response:
+        rows = claimable(self.study(study), judgement_of(self.study(study)).rows)
+        return Response(ClaimableSerializer(rows, many=True).data)
 
 
 class ClaimsView(StudyView):
@@ -62,8 +86,10 @@ class ClaimsView(StudyView):
         variant = found.study_variants.filter(position=values.pop("variant")).first()
         if variant is None or variant.position == found.baseline:
             raise ValidationError("the study has no such candidate")
-        if _row(judgement_of(found).rows, values["metric"], values["stretch"]) is None:
-            raise ValidationError("no run of the study has a reading of this metric yet")
+        about = claimable(found, judgement_of(found).rows)
+        wanted = (values["metric"], values["stretch"])
+        if wanted not in [(one["metric"], one["stretch"]) for one in about]:
+            raise ValidationError("neither the runs nor the session know of such a reading")
         kept = found.claims.create(variant=variant, **values)
         judged = next(claim for claim in judged_claims(found) if claim["id"] == kept.pk)
         return Response(ClaimSerializer(judged).data, status=201)
@@ -81,6 +107,21 @@ def _row(found: tuple[Row, ...], metric: str, stretch: list[str]) -> Row | None:
     return next((r for r in found if r.metric.key == metric and r.stretch == path), None)
 
 
+def claimable(study: Study, rows: tuple[Row, ...]) -> list[dict[str, Any]]:
+    """What was read of a study; before the first run, what its session is expected to yield."""
+    read = [(row.stretch, row.metric) for row in rows if row.metric.judged]
+    return [
+        {
+            "stretch": list(stretch),
+            "metric": metric.key,
+            "name": metric.name,
+            "unit": metric.unit,
+            "in_percent": metric.on_logs,
+        }
+        for stretch, metric in read or expected(outline(parse(study.script.text)).stretches)
+    ]
+
+
 def judged_claims(study: Study, judgement: Judgement | None = None) -> list[dict[str, Any]]:
     """Every claim of a study with its judgement by what has been measured so far."""
     kept = list(study.claims.select_related("variant").order_by("id"))
@@ -95,12 +136,21 @@ def judged_claims(study: Study, judgement: Judgement | None = None) -> list[dict
             claim.variant.position, tuple(claim.stretch), claim.metric, claim.side, claim.amount
         )
         if row is None:
-            judged = core.JudgedClaim(
-                core.NOT_SHOWN,
-                f"{claim.metric} of {' / '.join(claim.stretch)}",
-                "no run has a reading of this any more",
-            )
+            said = _unread(asked, names, study.baseline)
+            judged = core.JudgedClaim(core.NOT_SHOWN, said, "no run has a reading of this")
         else:
             judged = core.judge_claim(asked, row, names, study.baseline, judgement.alpha)
-        result.append({**asdict(asked), **asdict(judged), "id": claim.pk, "source": claim.source})
+        after = study.runs.filter(state="read", ended__lt=claim.created).count()
+        result.append(
+            {**asdict(asked), **asdict(judged), "id": claim.pk, "source": claim.source,
+             "after": after}
+        )  # fmt: skip
     return result
+
+
+def _unread(claim: core.Claim, names: list[str], baseline: int) -> str:
+    """The statement of a claim that no run says anything of."""
+    if claim.metric not in METRICS or not claim.stretch:
+        return f"{claim.metric} of {' / '.join(claim.stretch)}"
+    row = Row(claim.stretch, METRICS[claim.metric], (), (), (), "")
+    return core.statement(claim, row, names, baseline)

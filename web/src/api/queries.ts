@@ -376,6 +376,14 @@ export function useClaims(study: number) {
   });
 }
 
+/** What claims may be about: what was read, or what the session will time. */
+export function useClaimable(study: number) {
+  return useQuery({
+    queryKey: [...keys.board(study), "claimable"],
+    queryFn: () => got(api.GET("/api/studies/{study}/claimable", { params: { path: { study } } })),
+  });
+}
+
 export function useNewClaim(study: number) {
   const queries = useQueryClient();
   return useMutation({

@@ -1435,6 +1435,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/claimable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What claims may be about: what was read, and what the session will time
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_claimable_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/claims": {
         parameters: {
             query?: never;
@@ -2202,9 +2222,19 @@ export interface components {
             /** @default  */
             source: string;
             id: number;
+            /** @description runs that had been read when it was put up */
+            after: number;
             judgement: components["schemas"]["JudgementEnum"];
             statement: string;
             because: string;
+        };
+        /** @description A metric of a stretch that a claim may be about. */
+        Claimable: {
+            stretch: string[];
+            metric: string;
+            name: string;
+            unit: string;
+            in_percent: boolean;
         };
         Column: {
             name: string;
@@ -5746,6 +5776,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Match"];
+                };
+            };
+        };
+    };
+    studies_claimable_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claimable"][];
                 };
             };
         };

@@ -1,19 +1,18 @@
 /** Choosing one of the board's metrics: by step, as they are called there. */
-import type { Row } from "../api/client";
-import { byStep, rowKey, rowName } from "./read/rows";
+import { byStep, type Named, rowKey, rowName } from "./read/rows";
 
 /** What a row is called by itself: `1 % low in Scroll cloth`. */
-export function fullName(row: Row): string {
+export function fullName(row: Named): string {
   const { name, of } = rowName(row);
   const where = row.stretch.length > 1 ? ` in ${row.stretch[0]}` : "";
   return `${name}${of ? ` of ${of}` : ""}${where}`;
 }
 
-export function RowSelect(props: {
+export function RowSelect<One extends Named>(props: {
   label: string;
-  rows: Row[];
+  rows: One[];
   value?: string;
-  choose: (row: Row) => void;
+  choose: (row: One) => void;
   prompt?: string;
 }) {
   return (

@@ -2,6 +2,7 @@
 import { Link } from "react-router";
 import type { Claim } from "../../api/client";
 import { Reservation } from "../Reservation";
+import { putUp } from "./putUp";
 
 export const CLAIM_STYLES: Record<Claim["judgement"], string> = {
   "borne out": "verdict-ahead",
@@ -20,6 +21,7 @@ export function ClaimLine(props: { claim: Claim; to: string }) {
       <span className="block text-[12px] text-ink-2">
         <Reservation text={claim.because} />
         {claim.source && ` · said by: ${claim.source}`}
+        {` · ${putUp(claim.after)}`}
       </span>
     </>
   );

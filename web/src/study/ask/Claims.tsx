@@ -1,19 +1,19 @@
 /** Claims put to the test: what was promised or guessed, and what the runs say of it. */
 import { useState } from "react";
-import type { Board, Study } from "../../api/client";
-import { useBoard, useClaims, useNewClaim, useTakeBackClaim } from "../../api/queries";
+import type { Schemas, Study } from "../../api/client";
+import { useClaimable, useClaims, useNewClaim, useTakeBackClaim } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
+import { Trouble, Waiting } from "../../parts/Trouble";
 import { rowKey } from "../read/rows";
 import { RowSelect } from "../rowChoice";
 import { CLAIM_STYLES } from "./ClaimLine";
 import { claimAmount } from "./claimAmount";
+import { putUp } from "./putUp";
 
 export function Claims(props: { study: Study }) {
   const claims = useClaims(props.study.id);
-  const board = useBoard(props.study.id);
   const takeBack = useTakeBackClaim(props.study.id);
   const [adding, setAdding] = useState(false);
-  const canAdd = (board.data?.rows.length ?? 0) > 0;
   return (
     <section className="mt-7 max-w-3xl">
       <h2 className="mb-1 font-semibold">Claims put to the test</h2>
@@ -34,6 +34,7 @@ export function Claims(props: { study: Study }) {
               <span className="block text-[12px] text-ink-2">
                 {claim.because}
                 {claim.source && ` · said by: ${claim.source}`}
+                {` · ${putUp(claim.after)}`}
               </span>
             </span>
             <Acts>
@@ -48,16 +49,14 @@ export function Claims(props: { study: Study }) {
           </li>
         ))}
       </ul>
-      {adding && board.data ? (
-        <NewClaim study={props.study} board={board.data} done={() => setAdding(false)} />
+      {adding ? (
+        <Adding study={props.study} done={() => setAdding(false)} />
       ) : (
-        canAdd && (
-          <Acts>
-            <button type="button" className="button-quiet mt-3" onClick={() => setAdding(true)}>
-              Put up a claim
-            </button>
-          </Acts>
-        )
+        <Acts>
+          <button type="button" className="button-quiet mt-3" onClick={() => setAdding(true)}>
+            Put up a claim
+          </button>
+        </Acts>
       )}
     </section>
   );
@@ -65,10 +64,23 @@ export function Claims(props: { study: Study }) {
 
 const FIELD = "field";
 
-function NewClaim(props: { study: Study; board: Board; done: () => void }) {
-  const { board, study } = props;
+function Adding(props: { study: Study; done: () => void }) {
+  const claimable = useClaimable(props.study.id);
+  if (claimable.isPending) return <Waiting what="what can be claimed" />;
+  if (claimable.error)
+    return (
+      <Trouble
+        what="What can be claimed"
+        error={claimable.error}
+        again={() => claimable.refetch()}
+      />
+    );
+  return <NewClaim study={props.study} rows={claimable.data} done={props.done} />;
+}
+
+function NewClaim(props: { study: Study; rows: Schemas["Claimable"][]; done: () => void }) {
+  const { rows, study } = props;
   const add = useNewClaim(study.id);
-  const rows = board.rows.filter((row) => row.judged);
   const [key, setKey] = useState(rowKey(rows[0] as (typeof rows)[number]));
   const candidates = study.variants.filter((one) => one.position !== study.baseline);
   const [variant, setVariant] = useState(candidates[0]?.position ?? 1);

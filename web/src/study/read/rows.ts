@@ -1,14 +1,17 @@
 /** The board's rows as shown: grouped by step, named so that each can be told from its neighbours. */
 import type { Row } from "../../api/client";
 
-export interface Group {
+/** A metric of a stretch, whatever else is known of it. */
+export type Named = Pick<Row, "metric" | "stretch" | "name">;
+
+export interface Group<One extends Named> {
   step: string;
-  rows: Row[];
+  rows: One[];
 }
 
 /** Rows by the step they belong to, in the order of the session. */
-export function byStep(rows: Row[]): Group[] {
-  const groups = new Map<string, Row[]>();
+export function byStep<One extends Named>(rows: One[]): Group<One>[] {
+  const groups = new Map<string, One[]>();
   for (const row of rows) {
     const step = row.stretch[0] ?? "";
     groups.set(step, [...(groups.get(step) ?? []), row]);
@@ -17,12 +20,12 @@ export function byStep(rows: Row[]): Group[] {
 }
 
 /** Names a row in addresses: its metric and stretch. */
-export function rowKey(row: Row): string {
+export function rowKey(row: Named): string {
   return [row.metric, ...row.stretch].join("~");
 }
 
 /** What a row is called within its group, and how far it is indented. */
-export function rowName(row: Row): { name: string; of: string; depth: number } {
+export function rowName(row: Named): { name: string; of: string; depth: number } {
   const depth = Math.max(0, row.stretch.length - 2);
   if (row.metric === "duration") return { name: row.stretch.at(-1) ?? "", of: "", depth };
   const of = row.metric === "processor_seconds" && row.stretch.length > 1 ? row.stretch.at(-1) : "";
