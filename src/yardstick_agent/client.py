@@ -9,6 +9,10 @@ import httpx
 from yardstick_agent import AGENT_VERSION
 from yardstick_core import PROTOCOL
 
+#: A message of chunks has at most so many bytes; fewer once the way proved too slow for them.
+MOST_BYTES, LEAST_BYTES = 4 * 1024 * 1024, 64 * 1024
+TOO_SLOW = 408
+
 
 class ServerAway(Exception):
     """The server cannot be reached, or cannot answer just now: try again later."""
@@ -23,7 +27,7 @@ class ServerRefused(Exception):
 
 
 class Client:
-    """One rig's way to its server."""
+    """One rig's way to its server. A message of chunks should have at most `most_bytes`."""
 
     def __init__(self, server: str, token: str, transport: httpx.BaseTransport | None = None):
         self.http = httpx.Client(
@@ -36,6 +40,7 @@ class Client:
             transport=transport,
             trust_env=False,
         )
+        self.most_bytes = MOST_BYTES
 
     def close(self) -> None:
         self.http.close()
@@ -45,6 +50,9 @@ class Client:
             answer = self.http.request(method, path, **more)
         except httpx.HTTPError as error:
             raise ServerAway(str(error)) from error
+        if answer.status_code == TOO_SLOW:
+            self.most_bytes = max(LEAST_BYTES, self.most_bytes // 4)
+            raise ServerAway("what is sent comes too slowly: in smaller messages from now on")
         if answer.status_code >= 500 or answer.status_code == 429:
             raise ServerAway(f"the server answers {answer.status_code}")
         return answer

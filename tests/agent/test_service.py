@@ -183,6 +183,14 @@ def test_errors_of_the_server_are_told_apart():
     assert answering(204, b"").take() is None
 
 
+def test_what_comes_too_slowly_is_sent_again_in_smaller_messages():
+    slow = Client("http://server", "t", httpx.MockTransport(lambda _: httpx.Response(408)))
+    for most in (1024 * 1024, 256 * 1024, 64 * 1024, 64 * 1024):
+        with pytest.raises(ServerAway, match="too slowly"):
+            slow.put_chunks(1, b"x")
+        assert slow.most_bytes == most
+
+
 def rehearsal(text, program="truth"):
     return {**assignment(1, text, program), "rehearsal": 7}
 

@@ -75,6 +75,41 @@ class FakeServer:
         return Client("http://server", "token", httpx.MockTransport(self.answer))
 
 
+def test_over_a_slow_way_chunks_go_in_smaller_messages_and_all_arrive(tmp_path, monkeypatch):
+    """A server that cuts off what is longer than a slow way can bring in time."""
+    monkeypatch.setattr("yardstick_agent.client.LEAST_BYTES", 1_000)
+    server, lengths = FakeServer(), []
+
+    def answer(request: httpx.Request) -> httpx.Response:
+        if request.url.path.endswith("/chunks"):
+            lengths.append(len(request.content))
+            if lengths[-1] > 20_000:
+                return httpx.Response(408, json={"detail": "it came slower than 16 KiB/s"})
+        return server.answer(request)
+
+    folder = recorded(tmp_path / "run", frames=10, outcome="")
+    writer = SpoolWriter(folder, 0)
+    rng = np.random.default_rng(1)
+    for at in np.cumsum(rng.integers(5 * MS, 9 * MS, 30_000)):
+        writer.frame(int(at) + 70 * MS)
+    writer.journal("outcome", 300_000 * MS, outcome="finished", detail="")
+    writer.close()
+    client = Client("http://server", "token", httpx.MockTransport(answer))
+    client.most_bytes = 64_000
+    attempts = 0
+    while not server.seals:
+        attempts += 1
+        assert attempts < 5
+        try:
+            Sender(client, 1, folder).seal()
+        except ServerAway:
+            continue
+    assert attempts > 1
+    assert max(lengths) > 20_000
+    assert client.most_bytes <= 16_000
+    assert server.seals[0]["streams"]["frames"]["samples"] == 30_010
+
+
 def test_cutting_twice_gives_the_same_chunks(tmp_path):
     reader = SpoolReader(recorded(tmp_path))
     once, again = (

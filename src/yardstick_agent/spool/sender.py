@@ -19,8 +19,8 @@ from yardstick_agent.spool.reader import SpooledChunk, SpoolReader
 from yardstick_core.record import from_journal
 from yardstick_core.streams.batch import Piece, pack
 
-#: Chunks go together up to so many bytes and so many of them.
-MOST_BYTES, MOST_TOGETHER = 4 * 1024 * 1024, 200
+#: So many chunks go together at most, and so many bytes as the client says.
+MOST_TOGETHER = 200
 
 
 @dataclass(slots=True)
@@ -74,7 +74,7 @@ class Sender:
             parts = self.reader.chunks(stream, done.chunks, done.next_item, finished=finished)
             for part in parts:
                 if waiting and (
-                    size + len(part.data) > MOST_BYTES or len(waiting) == MOST_TOGETHER
+                    size + len(part.data) > self.client.most_bytes or len(waiting) == MOST_TOGETHER
                 ):
                     self._put(waiting)
                     waiting, size = [], 0
