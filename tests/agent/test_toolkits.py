@@ -38,6 +38,11 @@ def wanted_picture(spoilt: int = 0) -> Image.Image:
     return picture
 
 
+#: Other tests work beside these, and the program itself may note late what it did; how exact ends
+#: are is held by the known truth.
+BUSY_NS = 100 * MS
+
+
 def acted(folder: Path, toolkit: str, *lines: str, head: str = "", how: str = "") -> RunRecord:
     """The record of a session with the acting program."""
     command = [python_for(toolkit), str(HERE / "acting.py"), toolkit, *how.split()]
@@ -100,7 +105,7 @@ def test_conditions_of_a_whole_session_hold(tmp_path, toolkit):
     true, end = truth(tmp_path, run), ends(run)
     for name, what in (("red", "painted"), ("dialog", "opened"), ("closed", "closed")):
         at, plus_minus = end[name]
-        assert abs(at - true[what]) <= 25 * MS + plus_minus, name
+        assert abs(at - true[what]) <= BUSY_NS + plus_minus, name
     if toolkit != "sdl":
         # The caret blinks on; what is looked at had come to rest before it began.
         calm_at = next(s for s in run.stretches if s.path[-1] == "calm")
