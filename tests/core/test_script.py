@@ -7,8 +7,8 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from yardstick_core.formats.said import number_said
 from yardstick_core.readings import METRICS, derive
-from yardstick_core.readings.said import number_said
 from yardstick_core.record import from_journal
 from yardstick_core.script import (
     ScriptError,

@@ -14,7 +14,7 @@ from yardstick_agent.playing.conditions import EndCondition, FileLike, PictureLi
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling import processes
 from yardstick_agent.spool.writer import SpoolWriter
-from yardstick_core.readings.said import number_said
+from yardstick_core.formats.said import number_said
 from yardstick_core.script.model import Take
 
 POLL_SECONDS = 0.02
