@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import tempfile
+from pathlib import Path
 
 import pytest
 from hypothesis import settings
@@ -17,15 +19,33 @@ if os.environ.get("CI"):
     settings.load_profile("same")
 
 
+def pytest_configure(config):
+    """Give each of several processes a folder for temporary files of its own.
+
+    A machine's one measured session is agreed on there: none waits for the sessions of another.
+    """
+    worker = getattr(config, "workerinput", None)
+    if worker and "YARDSTICK_TEST_PART" in os.environ:
+        folder = Path(tempfile.gettempdir()) / worker["workerid"]
+        folder.mkdir(exist_ok=True)
+        folder.chmod(0o755)  # a database may run as another user
+        os.environ["TMPDIR"] = tempfile.tempdir = str(folder)
+
+
 @pytest.fixture
-def say():
+def say(request):
     """Say something at the end of the test run: what was measured, what could not be judged."""
-    return SAID.append
+    return lambda line: request.node.user_properties.append(("said", line))
 
 
 def pytest_collection_modifyitems(items):
     """Browser tests come last: their event loop stays in the main thread until the end."""
     items.sort(key=lambda item: "browser" in item.path.parts)
+
+
+def pytest_runtest_logreport(report):
+    if report.when == "teardown":  # also of a test that another process ran
+        SAID.extend(line for name, line in report.user_properties if name == "said")
 
 
 def pytest_terminal_summary(terminalreporter):

@@ -7,6 +7,8 @@ import subprocess
 import sys
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from typing import IO
 
 from yardstick_command.check import check
@@ -16,9 +18,10 @@ from yardstick_command.postgres import Cluster
 
 #: Tests that only compute and store, and bear others beside them.
 TOGETHER = ("tests/core", "tests/server")
-#: Tests that play sessions: about half of the machine is left to others.
+#: Tests that play sessions: much of their time they wait for a program, as those that browse do.
 PLAYING = ("tests/agent", "tests/command", "tests/demo", "tests/faults")
-BROWSING = ("tests/browser",)
+BROWSING = "tests/browser"
+BROWSERS = 2
 QUIET, OTHERS = ("-m", "quiet"), ("-m", "not quiet", "--durations=12")
 
 
@@ -53,20 +56,29 @@ def test(rest: list[str]) -> int:
 def _beside(cluster: Cluster) -> list[int]:
     """Run the tests that play sessions beside those that browse, each with a folder of its own.
 
-    The folder for temporary files is where a machine's one measured session is agreed on: with two
-    of them, neither waits for the sessions of the other.
+    The folder for temporary files is where a machine's one measured session is agreed on: with
+    several of them, none waits for the sessions of another. Which files a browser gets is the same
+    each time, for within one the demonstration's studies are worked on by one file after another.
     """
-    say("tests that play and kill (shown when done) beside those that browse (some minutes)")
+    say("tests that play and kill, beside those that browse (some minutes; shown as they end)")
+    files = sorted(
+        str(file.relative_to(PROJECT)) for file in (PROJECT / BROWSING).glob("test_*.py")
+    )
+    parts = {f"browser-{n + 1}": files[n::BROWSERS] for n in range(BROWSERS)}
+    parts["playing"] = [*PLAYING, "--numprocesses", "2", "--dist", "loadfile"]
+    with ThreadPoolExecutor(len(parts)) as pool:
+        return list(pool.map(partial(_apart, cluster), parts, parts.values()))
+
+
+def _apart(cluster: Cluster, part: str, words: list[str]) -> int:
+    """Run pytest with a folder for temporary files of its own; what it says comes when it ends."""
     with tempfile.TemporaryDirectory() as folder, tempfile.TemporaryFile() as shown:
         os.chmod(folder, 0o755)  # a database may run as another user
-        playing = _start(cluster, *PLAYING, *OTHERS, shown=shown, TMPDIR=folder)
-        try:
-            browsing = _pytest(cluster, *BROWSING, *OTHERS)
-        finally:
-            code = playing.wait()
+        own = {"TMPDIR": folder, "YARDSTICK_TEST_PART": part}
+        code = _start(cluster, *words, *OTHERS, shown=shown, **own).wait()
         shown.seek(0)
-        sys.stdout.write(shown.read().decode(errors="replace"))
-    return [browsing, code]
+        print(shown.read().decode(errors="replace"), flush=True)
+    return code
 
 
 def _pytest(cluster: Cluster, *words: str) -> int:

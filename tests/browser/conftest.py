@@ -63,7 +63,7 @@ class Served:
         return up.manage(self.environment, "set_up").strip()
 
     def part(self, name: str) -> Part:
-        return next(part for part in self.parts if part.name == name)
+        return next(part for part in self.parts if part.name.startswith(f"test-{name}-"))
 
 
 class _Cluster:
@@ -94,16 +94,17 @@ def served(tmp_path_factory):
     """Everything `up` starts, on a database of its own with the demonstration loaded."""
     STATE.mkdir(parents=True, exist_ok=True)
     folder: Path = tmp_path_factory.mktemp("served")
-    _create_database("browser")
+    name = os.environ.get("YARDSTICK_TEST_PART", "browser")
+    _create_database(name)
     port, live_port = free_port(), free_port()
-    environment = up.server_environment(_Cluster(), "browser", port, live_port)
+    environment = up.server_environment(_Cluster(), name, port, live_port)
     environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
     rig = folder / "rig.json"
     up.prepare(environment, rig, folder / "spool")
     up.manage(environment, "shell", "-v", "0", "-c", BEAR_OTHERS)
     parts = up.parts(environment, port, live_port, rig)
     for part in parts:
-        part.name = f"test-{part.name}"
+        part.name = f"test-{part.name}-{name}"
     together = Together(parts)
     together.start()
     try:
@@ -124,24 +125,30 @@ def browser_context_args(served):
 
 
 @pytest.fixture(scope="session")
-def signed_in_state(served, browser):
-    """Cookies of the owner, signed in once by a link."""
-    context = browser.new_context(base_url=served.base)
+def owners_browser(served, browser, browser_context_args):
+    """What the owner's browser keeps between its pages, signed in once by a link.
+
+    One for all tests: making another takes more of the machine than many a test does.
+    """
+    context = browser.new_context(**browser_context_args)
     page = context.new_page()
     page.goto(served.link())
     page.get_by_role("heading", name="Four studies").wait_for()
-    state = context.storage_state()
+    page.close()
+    yield context
     context.close()
-    return state
 
 
 @pytest.fixture
-def owner(page, signed_in_state):
+def owner(owners_browser):
     """A page of the signed-in owner; anything the page logs as an error fails the test."""
-    page.context.add_cookies(signed_in_state["cookies"])
+    page = owners_browser.new_page()
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
     yield page
+    page.evaluate("localStorage.clear()")
+    page.close()
+    owners_browser.clear_permissions()
     assert errors == []
 
 

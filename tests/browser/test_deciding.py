@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from browser.conftest import axe_violations, study_id
+from browser.conftest import study_id
 
 WIDE = "Is 5.0-rc1 ready for wide drafts?"
 SMALL = "Does a small draft open faster in 4.2?"
@@ -157,11 +157,3 @@ def test_a_profile_is_made_weighed_and_forgotten(owner):
     line.get_by_role("button", name="change").click()
     owner.get_by_role("button", name="forget this profile").click()
     expect(line).to_have_count(0)
-
-
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_decide_passes_an_accessibility_check(owner, scheme):
-    owner.emulate_media(color_scheme=scheme)
-    owner.goto(f"/studies/{study_id(owner, WIDE)}/decide")
-    owner.get_by_role("heading", name=re.compile("^Places")).wait_for()
-    assert axe_violations(owner) == []

@@ -91,6 +91,7 @@ def test_a_session_is_timed_by_hand_after_the_exercise(owner):
     owner.goto(f"/studies/{study}/by-hand")
     owner.get_by_role("button", name="First: how much do your reactions differ?").click()
     for n in range(10):
+        expect(owner.get_by_role("status")).to_contain_text(f"{n} of 10")
         owner.get_by_role("button", name="now", exact=True).wait_for()
         owner.wait_for_timeout(150 + 10 * (n % 3))
         owner.keyboard.press(" ")

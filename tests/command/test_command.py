@@ -177,4 +177,4 @@ def test_every_folder_of_tests_is_run():
     folders = {
         f"tests/{path.parent.name}" for path in (places.PROJECT / "tests").glob("*/test_*.py")
     }
-    assert folders == {*TOGETHER, *PLAYING, *BROWSING}
+    assert folders == {*TOGETHER, *PLAYING, BROWSING}

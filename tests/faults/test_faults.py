@@ -58,7 +58,6 @@ class Installation:
         port, live_port = free_port(), free_port()
         self.environment = up.server_environment(self.cluster, "faults", port, live_port)
         up.manage(self.environment, "migrate", "--verbosity", "0")
-        up.manage(self.environment, "flush", "--no-input")
         rig_file = folder / "rig.json"
         up.manage(self.environment, "set_up", "--rig", "loft", "--rig-file", str(rig_file))
         rig = json.loads(rig_file.read_text())
