@@ -206,7 +206,7 @@ def test_a_launcher_that_ends_leaves_its_window_to_its_child(tmp_path, toolkit):
 
 def test_a_companion_is_started_watched_counted_and_ended(tmp_path):
     loom = "import time; held = bytearray(60_000_000)\nprint('loom warm', flush=True)\n"
-    loom += "time.sleep(0.5); print('7,5 threads', flush=True); time.sleep(60)"
+    loom += "time.sleep(1.5); print('7,5 threads', flush=True); time.sleep(60)"
     companion = {"command": [python_for("tk"), "-c", loom]}
     text = (
         'session "S"\nstep "A"\n  start "loom"\n  until log of "loom" "loom warm"\n'

@@ -140,13 +140,14 @@ def owners_browser(served, browser, browser_context_args):
 
 
 @pytest.fixture
-def owner(owners_browser):
+def owner(owners_browser, served):
     """A page of the signed-in owner; anything the page logs as an error fails the test."""
     page = owners_browser.new_page()
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
     yield page
-    page.evaluate("localStorage.clear()")
+    forget = {"origin": served.base, "storageTypes": "local_storage"}
+    owners_browser.new_cdp_session(page).send("Storage.clearDataForOrigin", forget)
     page.close()
     owners_browser.clear_permissions()
     assert errors == []

@@ -280,7 +280,7 @@ def test_a_server_away_during_a_run_loses_nothing(owner, served):
     served.part("api").stop()
     owner.wait_for_timeout(6000)
     served.part("api").start()
-    owner.wait_for_timeout(2500)
+    up.wait_until_served(int(served.base.rsplit(":", 1)[1]))
     owner.reload()
     expect(owner.get_by_text("10 warm rounds measured")).to_be_visible(timeout=90_000)
     runs = owner.request.get(f"/api/studies/{study}").json()["runs"]

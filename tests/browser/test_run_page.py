@@ -34,7 +34,11 @@ def open_run(page, run: int, rest: str = "") -> None:
 
 
 def at_of(page) -> tuple[float, float]:
-    """The view that the address holds."""
+    """The view that the address holds, once it has come to rest."""
+    seen = ""
+    while page.url != seen:
+        seen = page.url
+        page.wait_for_timeout(400)
     left, right = (re.search(rf"{name}=([\d.]+)", page.url) for name in ("left", "right"))
     return float(left.group(1)), float(right.group(1))
 

@@ -216,7 +216,7 @@ def test_nothing_is_lost_or_doubled(installation, tmp_path, victim, say):
     say(f"fault: {victim} killed after {moment:.2f} s of frames: {outcome}")
     assert outcome == OUTCOMES[victim]
     assert same(installation, number, tmp_path) > 50
-    assert not run.exists()
+    wait_for(lambda: not run.exists(), 10)
     wait_for(lambda: not any(map(processes.alive, pids)), 10)
 
 
