@@ -18,7 +18,8 @@ def mark_disturbed(study: Study) -> int:
             run__study=study, metric=FOREIGN_SHARE.key, stretch=[WHOLE]
         ).values_list("run", "value")
     )
-    for run in study.runs.filter(state__in=("measured", "read"), pk__in=shares):
+    runs = study.runs.filter(state__in=("measured", "read"), pk__in=shares)
+    for run in runs.only("outcome", "detail"):
         changed += _marked(run, shares[run.pk], limit)
     return changed
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
 from django.db import transaction
+from django.db.models import QuerySet, TextField
+from django.db.models.functions import Cast
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare.runs import JudgedRun
@@ -14,13 +17,13 @@ from yardstick_core.compare.study import Judgement, judge
 from yardstick_core.match.beside import Held, observer_cost
 from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
-from yardstick_core.match.touching import held_back, touches
+from yardstick_core.match.touching import Touch, held_back, touches
 from yardstick_core.readings import METRICS, Reading
 from yardstick_server.analysis.board import board_of
-from yardstick_server.analysis.models import StudyJudgement
+from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import settled, sheet_of, standing
 from yardstick_server.analysis.reservations import reservations
-from yardstick_server.runs.models import BY_HAND, CONTROL, ROUND
+from yardstick_server.runs.models import BY_HAND, CONTROL, ROUND, Run
 from yardstick_server.studies.models import Study
 
 
@@ -52,29 +55,37 @@ class Evidence:
         return settled(self.study)
 
     @cached_property
-    def judgement(self) -> Judgement:
-        """The study judged by its own plan and terms.
+    def touched(self) -> list[Touch]:
+        """Which verdicts are touched by what was not alike in the runs and is not settled."""
+        return touches(self.sheet.partings, self.settled)
+
+    @cached_property
+    def compared(self) -> Judgement:
+        """The study judged by its own plan and terms, with the notes of its readings alone.
 
         What was not alike in its runs, and is not settled, stands beside the verdicts it touches.
         """
-        found = touches(self.sheet.partings, self.settled)
-        judgement = judge(
+        return judge(
             self.runs,
             self.names,
             self.baseline,
             alpha=self.study.plan.core().alpha,
             terms=self.study.terms,
-            touches=found,
+            touches=self.touched,
         )
-        drifting = [drift.words for drift in drifts(judgement.rows) if drift.drifts]
+
+    @cached_property
+    def judgement(self) -> Judgement:
+        """The study judged, with all there is to note about its runs, its work and its day."""
+        drifting = [drift.words for drift in self.drifts if drift.drifts]
         watching = [held.words for held in self.costs_of_watching if held.matters]
-        held = held_back(found, self.names)
-        notes = (*held, *reservations(self.study), *judgement.notes, *drifting, *watching)
-        return replace(judgement, notes=notes)
+        held = held_back(self.touched, self.names)
+        noted = (*held, *reservations(self.study), *self.compared.notes, *drifting, *watching)
+        return replace(self.compared, notes=noted)
 
     @cached_property
     def drifts(self) -> list[Drift]:
-        return drifts(self.judgement.rows)
+        return drifts(self.compared.rows)
 
     @cached_property
     def costs_of_watching(self) -> list[Held]:
@@ -95,8 +106,9 @@ def judged_runs(study: Study, purpose: str = ROUND) -> list[JudgedRun]:
     runs = (
         study.runs.filter(state="read", purpose=purpose)
         .select_related("variant", "rig", "facts", "script")
-        .prefetch_related("readings")
+        .order_by("round", "place")
     )
+    readings = readings_of(runs)
     ladders = {version.pk: version.ladder.name for version in study.scripts.all() if version.ladder}
     return [
         JudgedRun(
@@ -105,19 +117,35 @@ def judged_runs(study: Study, purpose: str = ROUND) -> list[JudgedRun]:
             run.round,
             run.cold,
             run.outcome,
-            tuple(
-                Reading(tuple(r.stretch), r.metric, r.value, r.plus_minus, r.longer_than, r.warning)
-                for r in run.readings.all()
-                if r.metric in METRICS
-            ),
+            tuple(readings.get(run.pk, ())),
             run.rig.name if run.rig else "",
             str(run.facts.facts.get("boot", "")) if run.facts else "",
             run.left_out,
             f"{ladders[run.script_id]} {run.level}" if run.level else "",
             run.origin == BY_HAND,
         )
-        for run in runs.order_by("round", "place")
+        for run in runs
     ]
+
+
+def readings_of(runs: QuerySet[Run]) -> dict[int, list[Reading]]:
+    """Readings of runs that the core knows, by run.
+
+    There are thousands of them and few stretches, so each stretch is understood once.
+    """
+    rows = (
+        RunReading.objects.filter(run__in=runs.order_by().values("pk"), metric__in=METRICS)
+        .annotate(path=Cast("stretch", TextField()))
+        .order_by("pk")
+        .values_list("run_id", "path", "metric", "value", "plus_minus", "longer_than", "warning")
+    )
+    paths: dict[str, tuple[str, ...]] = {}
+    found: dict[int, list[Reading]] = {}
+    for run, path, *reading in rows:
+        if path not in paths:
+            paths[path] = tuple(json.loads(path))
+        found.setdefault(run, []).append(Reading(paths[path], *reading))
+    return found
 
 
 def machine_mib(study: Study) -> float | None:
@@ -132,6 +160,11 @@ def machine_mib(study: Study) -> float | None:
 
 def names_of(study: Study) -> list[str]:
     return [part.variant.name for part in study.variants]
+
+
+def verdicts_of(study: Study, baseline: int | None = None) -> Judgement:
+    """A study judged as by `judgement_of`, but without notes on its runs, its work and its day."""
+    return Evidence(study, baseline).compared
 
 
 def judgement_of(study: Study, baseline: int | None = None) -> Judgement:
