@@ -1,6 +1,7 @@
 """Playing a session on a real display: inputs arrive, ends are told apart, nothing stays behind."""
 
 import json
+import os
 import signal
 import subprocess
 import sys
@@ -16,6 +17,7 @@ from yardstick_agent.cli import measure
 from yardstick_agent.lock import BusyError, machine_to_ourselves
 from yardstick_agent.sampling import processes
 from yardstick_agent.spool.reader import SpoolReader
+from yardstick_command.places import SOURCES
 from yardstick_core.readings import derive
 
 pytestmark = pytest.mark.screen
@@ -273,3 +275,10 @@ def test_how_long_a_machine_took_to_settle_is_noted(tmp_path):
     assert settled["state"] == "passed"
     waited_s = float(settled["found"].removeprefix("after ").removesuffix(" s"))
     assert 0.2 < waited_s < 1.5
+
+
+@pytest.mark.parametrize("part", ["yardstick_agent.playing.measure", "yardstick_agent.cli"])
+def test_what_runs_on_a_rig_reads_in_nothing_that_only_a_server_needs(part):
+    code = f"import sys, {part}; sys.exit('scipy' in sys.modules or 'polars' in sys.modules)"
+    environment = {**os.environ, "PYTHONPATH": str(SOURCES)}
+    assert subprocess.run([sys.executable, "-c", code], env=environment).returncode == 0
