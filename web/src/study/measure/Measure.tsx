@@ -31,6 +31,9 @@ export function Measure(props: { study: Study }) {
   const plan = usePlan(study.id);
   const plans = plan.data?.state !== "running" && plan.data?.state !== "ended";
   const trouble = measure.error ?? start.error ?? stop.error;
+  const studies = useStudies();
+  // What stands above the rounds comes with them: they must not move away under the pointer.
+  const known = !plan.isPending && !studies.isPending;
   const mayChange = useMayChange();
   const rigs = useRigs();
   const ready = (rigs.data ?? []).some((rig) => rig.state === "idle" || rig.state === "running");
@@ -93,9 +96,13 @@ export function Measure(props: { study: Study }) {
             .
           </p>
         </Acts>
-        <PlanPanel study={study} />
-        <SoFar study={study} />
-        <Rounds study={study} />
+        {known && (
+          <>
+            <PlanPanel study={study} />
+            <SoFar study={study} />
+            <Rounds study={study} />
+          </>
+        )}
       </div>
       <aside
         tabIndex={0}
