@@ -283,12 +283,12 @@ def test_a_claim_is_judged_by_the_interval(candidate, side, amount, judgement):
 @pytest.mark.parametrize(
     ("side", "amount", "says"),
     [
-        ("at most", -20, "open in Open is at least 20 % less in 4.2 than in 4.1"),
-        ("at most", 10, "open in Open is no more than 10 % more in 4.2 than in 4.1"),
-        ("at least", 12.5, "open in Open is at least 12.5 % more in 4.2 than in 4.1"),
-        ("at least", -5, "open in Open is no more than 5 % less in 4.2 than in 4.1"),
-        ("at most", 0, "open in Open is not more in 4.2 than in 4.1"),
-        ("at least", 0, "open in Open is not less in 4.2 than in 4.1"),
+        ("at most", -20, "open is at least 20 % less in 4.2 than in 4.1"),
+        ("at most", 10, "open is no more than 10 % more in 4.2 than in 4.1"),
+        ("at least", 12.5, "open is at least 12.5 % more in 4.2 than in 4.1"),
+        ("at least", -5, "open is no more than 5 % less in 4.2 than in 4.1"),
+        ("at most", 0, "open is not more in 4.2 than in 4.1"),
+        ("at least", 0, "open is not less in 4.2 than in 4.1"),
     ],
 )
 def test_a_claim_is_worded_as_people_say_it(side, amount, says):
@@ -347,3 +347,10 @@ def test_runs_of_no_round_are_compared_unpaired_where_no_rounds_are_shared():
     assert found.verdict == "ahead"
     alone = compare(METRICS["duration"], measured, brought[:1], in_rounds=True)
     assert alone.verdict == "open"
+
+
+def test_a_name_says_its_step_where_that_says_more():
+    assert words.placed("1 % low", ("Scroll cloth", "scroll")) == "1 % low in Scroll cloth"
+    assert words.placed("open", ("Open", "open")) == "open"
+    assert words.placed("open", ("Open · 2000 rows", "open")) == "open in Open · 2000 rows"
+    assert words.placed("peak memory", ("Whole session",)) == "peak memory"

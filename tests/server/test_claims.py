@@ -26,7 +26,7 @@ def test_a_claim_is_judged_as_soon_as_it_is_put_up(measured):
     assert answer.status_code == 201
     body = answer.json()
     assert body["judgement"] == "borne out"
-    assert body["statement"].startswith("open in Open is at least 20")
+    assert body["statement"].startswith("open is at least 20")
     assert "98.4\u00a0% interval" in body["because"]
     assert put_up(measured, amount=-50).json()["judgement"] == "contradicted"
     listed = measured.owner.get(f"/api/studies/{measured.study.pk}/claims").json()
@@ -42,7 +42,7 @@ def test_a_claim_is_put_up_before_the_first_run_and_judged_by_those_to_come(worl
     assert (["Whole session"], "peak_memory") in [(r["stretch"], r["metric"]) for r in rows]
     made = put_up(world).json()
     assert made["judgement"] == "not shown"
-    assert made["statement"].startswith("open in Open is at least 20")
+    assert made["statement"].startswith("open is at least 20")
     assert (made["because"], made["after"]) == ("no run has a reading of this", 0)
     world.study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})

@@ -236,7 +236,7 @@ def test_today_is_checked_against_last_time_and_counts_in_no_comparison(world):
     today = match(world)["today"]
     assert (today["read"], today["variant"]) == (5, 0)
     assert "like last time" in today["sentence"]
-    assert any(one["words"].startswith("open in Open of 4.1") for one in today["held"])
+    assert any(one["words"].startswith("open of 4.1") for one in today["held"])
     assert today["changed"] == [
         {"name": "kernel", "grade": "breaks the comparison", "before": "6.1", "now": "6.9"}
     ]

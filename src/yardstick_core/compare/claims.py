@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import NO_INTERVAL, Difference
-from yardstick_core.compare.study import Row, label
+from yardstick_core.compare.study import Row, placed
 from yardstick_core.readings.metric import Metric
 
 BORNE_OUT, CONTRADICTED, NOT_SHOWN = "borne out", "contradicted", "not shown"
@@ -70,9 +70,8 @@ def statement(claim: Claim, row: Row, variants: list[str], baseline: int = 0) ->
     strict = (claim.side == AT_MOST) == less
     bound = f"{'at least' if strict else 'no more than'} {size}{words.THIN}{unit}".strip()
     bound = bound if claim.amount else "not"
-    where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
     return (
-        f"{label(row)}{where} is {bound} {'less' if less else 'more'} in "
+        f"{placed(row)} is {bound} {'less' if less else 'more'} in "
         f"{variants[claim.variant]} than in {variants[baseline]}"
     )
 

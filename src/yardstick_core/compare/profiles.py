@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from yardstick_core.compare.composite import Part, in_words, together
 from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.estimate import Estimate
-from yardstick_core.compare.study import Judgement, Row, is_held, label
+from yardstick_core.compare.study import Judgement, Row, is_held, placed
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN, decide, runs_to_decide
 
 KEPT, BROKEN, UNKNOWN = "kept", "broken", "not known"
@@ -175,7 +175,7 @@ def _limit(limit: Limit, row: Row | None, index: int) -> JudgedLimit:
     if row is None:
         name = f"{limit.metric} of {limit.stretch[-1]}"
         return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "has not been read")
-    name = label(row) + (f" in {row.stretch[0]}" if len(row.stretch) > 1 else "")
+    name = placed(row)
     difference = row.differences[index]
     if difference is None or difference.method == NO_INTERVAL:
         return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "is not known")
@@ -304,8 +304,7 @@ def _reasons(
         for verdict, word in ((AHEAD, "for"), (BEHIND, "against")):
             found = [item for item in shown if item[2].verdict == verdict][:2]
             for _, row, d in found:
-                where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
                 said = d.percent_words or d.change_words
-                text = f"{word} {variants[score.variant]}: {label(row)}{where}, {said}"
+                text = f"{word} {variants[score.variant]}: {placed(row)}, {said}"
                 reasons.append(Reason(text, row.metric.key, row.stretch))
     return tuple(reasons)

@@ -309,6 +309,11 @@ def label(row: Row) -> str:
     return row.metric.name
 
 
+def placed(row: Row) -> str:
+    """What a row is called among those of other steps: `1 % low in Scroll cloth`."""
+    return words.placed(label(row), row.stretch)
+
+
 def _sentence(row: Row, variants: list[str], baseline: int) -> str:
     """The row's answer in words: the baseline's reading, then what each candidate shows."""
     base = row.medians[baseline]
@@ -371,5 +376,4 @@ def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) ->
     worst = standout(rows, index, BEHIND)
     if worst is None:
         return text
-    where = f"{label(worst)} in {worst.stretch[0]}" if len(worst.stretch) > 1 else ""
-    return f"{text}, behind on {count[BEHIND]}: most in {where or label(worst)}"
+    return f"{text}, behind on {count[BEHIND]}: most in {placed(worst)}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from yardstick_core.readings.metric import Metric
 
@@ -109,3 +110,12 @@ def _signed_percent(ratio: float) -> str:
 def level(alpha: float) -> str:
     """How sure an interval of this level is, in percent: `95 %`, `98.4 %`."""
     return f"{100 * (1 - alpha):.3g}{THIN}%"
+
+
+def placed(name: str, stretch: Sequence[str]) -> str:
+    """A name with the step it is from: `1 % low in Scroll cloth`, `open in Open draft`.
+
+    What is of the whole session has no step, and `launch` in the step Launch needs none.
+    """
+    step, *inner = stretch
+    return f"{name} in {step}" if inner and step.lower() != name.lower() else name

@@ -11,7 +11,7 @@ from yardstick_core.compare.difference import Difference, compare
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.verdict import LEVEL, OPEN
-from yardstick_core.compare.words import change_limits
+from yardstick_core.compare.words import change_limits, placed
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION
 from yardstick_core.readings.metric import Metric
@@ -89,7 +89,7 @@ def like_last_time(
                 continue
             difference = compare(METRICS[key], known, fresh, in_rounds=False)
             label = stretch[-1] if key == DURATION.key else METRICS[key].name
-            where = f"{label} in {stretch[0]}" if len(stretch) > 1 else label
+            where = placed(label, stretch)
             found.append(Held(stretch, key, label, index, difference,
                               _today_words(f"{where} of {name}", difference)))  # fmt: skip
     return found

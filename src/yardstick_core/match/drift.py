@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy import stats
 
-from yardstick_core.compare.study import Row, label
+from yardstick_core.compare.study import Row, label, placed
 from yardstick_core.compare.verdict import benjamini_hochberg
 from yardstick_core.compare.words import quantity
 
@@ -99,7 +99,7 @@ def _matters(row: Row, drift: Drift) -> bool:
 
 
 def _judged(row: Row, drift: Drift, real: bool) -> Drift:
-    where = f"{drift.name} in {row.stretch[0]}" if len(row.stretch) > 1 else drift.name
+    where = placed(row)
     if drift.in_percent:
         amount = f"{abs(100 * drift.change):.2g} %"
     else:

@@ -10,7 +10,7 @@ from yardstick_core.compare import words
 from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.growing import growing
-from yardstick_core.compare.study import Judgement, Row, label, standout
+from yardstick_core.compare.study import Judgement, Row, label, placed, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings import METRICS
 
@@ -44,12 +44,11 @@ def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
             row = standout(list(judgement.rows), index, verdict)
             difference = row.differences[index] if row and index != baseline else None
             if row and difference:
-                where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
                 found.append(
                     {
                         "variant": index,
                         "verdict": verdict,
-                        "label": label(row) + where,
+                        "label": placed(row),
                         "words": _in_short(difference),
                     }
                 )

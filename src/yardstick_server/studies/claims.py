@@ -17,7 +17,7 @@ from yardstick_core.compare.study import Judgement, Row
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.expected import expected
 from yardstick_core.script import outline, parse
-from yardstick_server.analysis.judging import judgement_of, names_of
+from yardstick_server.analysis.judging import names_of, verdicts_of
 from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import Claim, Study
 
@@ -64,7 +64,7 @@ class ClaimableView(StudyView):
         summary="What claims may be about: what was read, and what the session will time",
     )
     def get(self, request: Request, study: int) -> Response:
-        rows = claimable(self.study(study), judgement_of(self.study(study)).rows)
+        rows = claimable(self.study(study), verdicts_of(self.study(study)).rows)
         return Response(ClaimableSerializer(rows, many=True).data)
 
 
@@ -86,7 +86,7 @@ class ClaimsView(StudyView):
         variant = found.study_variants.filter(position=values.pop("variant")).first()
         if variant is None or variant.position == found.baseline:
             raise ValidationError("the study has no such candidate")
-        about = claimable(found, judgement_of(found).rows)
+        about = claimable(found, verdicts_of(found).rows)
         wanted = (values["metric"], values["stretch"])
         if wanted not in [(one["metric"], one["stretch"]) for one in about]:
             raise ValidationError("neither the runs nor the session know of such a reading")
@@ -127,7 +127,7 @@ def judged_claims(study: Study, judgement: Judgement | None = None) -> list[dict
     kept = list(study.claims.select_related("variant").order_by("id"))
     if not kept:
         return []
-    judgement = judgement or judgement_of(study)
+    judgement = judgement or verdicts_of(study)
     found, names = judgement.rows, names_of(study)
     result = []
     for claim in kept:

@@ -11,11 +11,11 @@ from yardstick_core.compare.decision import Decision, decide_study
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
-from yardstick_core.compare.study import Judgement, Row, is_held, label
+from yardstick_core.compare.study import Judgement, Row, is_held, placed
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
-from yardstick_server.analysis.judging import judgement_of, machine_mib, names_of
+from yardstick_server.analysis.judging import machine_mib, names_of, verdicts_of
 from yardstick_server.studies.claims import judged_claims
 from yardstick_server.studies.models import Study
 
@@ -59,8 +59,7 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
 
 
 def _place(row: Row) -> dict[str, Any]:
-    where = f" in {row.stretch[0]}" if len(row.stretch) > 1 else ""
-    return {"stretch": row.stretch, "metric": row.metric.key, "label": label(row) + where}
+    return {"stretch": row.stretch, "metric": row.metric.key, "label": placed(row)}
 
 
 def _why_unranked(row: Row) -> str:
@@ -209,7 +208,7 @@ def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dic
         for other in others.exclude(pk=study.pk).order_by("created"):
             place = {part.variant_id: part.position for part in other.variants}
             if own[baseline].pk in place and candidate.pk in place:
-                judged.setdefault(other.pk, judgement_of(other, place[own[baseline].pk]))
+                judged.setdefault(other.pk, verdicts_of(other, place[own[baseline].pk]))
                 sessions.append((other, place[own[baseline].pk], place[candidate.pk]))
         gains = [
             (one, gain)

@@ -1,11 +1,13 @@
 /** Choosing one of the board's metrics: by step, as they are called there. */
 import { byStep, type Named, rowKey, rowName } from "./read/rows";
 
-/** What a row is called by itself: `1 % low in Scroll cloth`. */
+/** What a row is called by itself: `1 % low in Scroll cloth`; as `placed` of the core has it. */
 export function fullName(row: Named): string {
   const { name, of } = rowName(row);
-  const where = row.stretch.length > 1 ? ` in ${row.stretch[0]}` : "";
-  return `${name}${of ? ` of ${of}` : ""}${where}`;
+  const [step = "", ...inner] = row.stretch;
+  const called = `${name}${of ? ` of ${of}` : ""}`;
+  const apart = inner.length > 0 && step.toLowerCase() !== called.toLowerCase();
+  return apart ? `${called} in ${step}` : called;
 }
 
 export function RowSelect<One extends Named>(props: {
