@@ -81,6 +81,31 @@ def test_materiality_moves_the_verdict_at_once_and_back(measured):
     assert measured.study.study_terms.count() == 0
 
 
+def test_what_was_said_to_matter_after_looking_is_noted_until_it_is_taken_back(measured):
+    place = {"metric": "duration", "stretch": OPEN}
+    notes = send(measured, "put", "terms", {**place, "share": 60}).json()["notes"]
+    late = "how much of open matters was changed by weavers-owner when 10 runs had been read"
+    assert [note for note in notes if late in note]
+    spikes = {"metric": "spikes", "stretch": ["Scroll", "scroll"]}
+    notes = send(measured, "put", "terms", {**spikes, "counts": False}).json()["notes"]
+    assert [note for note in notes if "spikes in Scroll was set aside by weavers-owner" in note]
+    another = measured.study.another("Is it calmer?")
+    assert {term.after for term in another.study_terms.all()} == {0}
+    send(measured, "put", "terms", {**spikes, "counts": True})
+    notes = send(measured, "put", "terms", {**place, "share": None}).json()["notes"]
+    assert not [note for note in notes if "had been read already" in note]
+
+
+def test_what_is_said_to_matter_before_the_first_run_needs_no_note(world):
+    place = {"metric": "duration", "stretch": OPEN}
+    send(world, "put", "terms", {**place, "share": 60})
+    world.study.add_rounds(4)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    board = board_of(world)
+    assert row_of(board)["material_share"] == 60
+    assert not [note for note in board["notes"] if "had been read already" in note]
+
+
 def test_what_does_not_count_is_shown_and_not_judged(measured):
     place = {"metric": "spikes", "stretch": ["Scroll", "scroll"]}
     before = send(measured, "put", "terms", {**place, "counts": True}).json()

@@ -33,6 +33,16 @@ def test_a_claim_is_judged_as_soon_as_it_is_put_up(measured):
     assert [claim["judgement"] for claim in listed] == ["borne out", "contradicted"]
 
 
+def test_a_claim_about_what_was_set_aside_says_so(measured):
+    put_up(measured, amount=-50)
+    url = f"/api/studies/{measured.study.pk}/"
+    body = {"metric": "duration", "stretch": ["Open", "open"], "counts": False}
+    measured.owner.put(url + "terms", body, content_type="application/json")
+    (claim,) = measured.owner.get(url + "claims").json()
+    assert claim["judgement"] == "not shown"
+    assert claim["because"].startswith("this study sets it aside")
+
+
 def test_a_claim_is_put_up_before_the_first_run_and_judged_by_those_to_come(world):
     url = f"/api/studies/{world.study.pk}/claimable"
     rows = world.owner.get(url).json()

@@ -44,6 +44,9 @@ def judge_claim(
     """Judge a claim by the row it is about."""
     said = statement(claim, row, variants, baseline)
     difference = row.differences[claim.variant]
+    if not row.metric.judged:
+        why = "this study sets it aside and judges nothing of it; let it count again to judge this"
+        return JudgedClaim(NOT_SHOWN, said, why)
     if difference is None:
         return JudgedClaim(NOT_SHOWN, said, "there are no readings of both sides yet")
     if difference.method == NO_INTERVAL:

@@ -1,16 +1,36 @@
-"""Under which reservations the runs of a study are compared: unequal work, runs brought in."""
+"""Under which reservations the runs of a study are compared: unequal work, runs brought in, and
+what was said to matter once it could be known whom that would help.
+"""
 
 from __future__ import annotations
 
+from yardstick_core.compare import words
+from yardstick_core.readings import METRICS
+from yardstick_core.readings.durations import DURATION
 from yardstick_core.script import parse, unequal_work
 from yardstick_server.runs.models import BROUGHT_IN, Run
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import Study, StudyTerm
 
 
 def reservations(study: Study) -> list[str]:
-    """What is not equal in the work of the variants, and what was not measured with the rest."""
+    """What is not equal in the work, what was not measured with the rest, what was said late."""
     tags = {part.variant.name: frozenset(part.variant.tags) for part in study.variants}
-    return [*unequal_work(parse(study.script.text), tags), *brought_in(study)]
+    return [*unequal_work(parse(study.script.text), tags), *brought_in(study), *said_late(study)]
+
+
+def said_late(study: Study) -> list[str]:
+    """Terms that stand and were set when runs had been read already."""
+    return [_late(term) for term in study.study_terms.filter(after__gt=0).order_by("pk")]
+
+
+def _late(term: StudyTerm) -> str:
+    name = METRICS[term.metric].name if term.metric in METRICS else term.metric
+    if term.stretch:
+        own = term.stretch[-1] if term.metric == DURATION.key else name
+        name = words.placed(own, term.stretch)
+    runs = f"{term.after} run{'s' if term.after > 1 else ''}"
+    what = f"how much of {name} matters was changed" if term.counts else f"{name} was set aside"
+    return f"{what} by {term.by} when {runs} had been read already"
 
 
 def brought_in(study: Study) -> list[str]:

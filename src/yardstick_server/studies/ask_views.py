@@ -186,6 +186,8 @@ class TermsView(StudyView):
                 term.share = None if values["share"] is None else values["share"] / 100
             term.amount = values.get("amount", term.amount)
             term.counts = values.get("counts", term.counts)
+            term.by = request.user.get_username()
+            term.after = found.runs.filter(state="read").count()
             term.save()
             if term.share is None and term.amount is None and term.counts:
                 term.delete()

@@ -73,7 +73,10 @@ class Study(models.Model):
             for part in self.variants:
                 made.study_variants.create(variant=part.variant, position=part.position)
             made.keep_script(self.script.text)
-            for kept in (*self.study_terms.all(), *self.profiles.all()):
+            terms = list(self.study_terms.all())
+            for term in terms:
+                term.after = 0  # of the new study nobody has read a run
+            for kept in (*terms, *self.profiles.all()):
                 kept.pk, kept.study = None, made
                 kept._state.adding = True
                 kept.save()
@@ -210,6 +213,10 @@ class StudyTerm(models.Model):
     share = models.FloatField(null=True)
     amount = models.FloatField(null=True)
     counts = models.BooleanField(default=True)
+    by = models.CharField(max_length=150, blank=True)
+    after = models.PositiveIntegerField(
+        default=0, help_text="runs that had been read when it was last changed"
+    )
 
     class Meta:
         constraints = [
