@@ -39,6 +39,6 @@ def keep_readings(run: Run) -> None:
             )
             for reading in readings
         )
-        mark_disturbed(run.study)
+        mark_disturbed(run.study, run)
         Run.objects.filter(pk=run.pk).update(conditions=run.conditions)
         Run.objects.filter(pk=run.pk, state="measured").update(state="read")

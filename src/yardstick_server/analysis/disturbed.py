@@ -10,17 +10,21 @@ from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
 
-def mark_disturbed(study: Study) -> int:
-    """Hold every run that was played to its end against the plan's limit; how many changed."""
+def mark_disturbed(study: Study, run: Run | None = None) -> int:
+    """Hold every run that was played to its end against the plan's limit; how many changed.
+
+    With a run, only that one.
+    """
     limit, changed = study.plan.foreign_limit, 0
-    shares = dict(
-        RunReading.objects.filter(
-            run__study=study, metric=FOREIGN_SHARE.key, stretch=[WHOLE]
-        ).values_list("run", "value")
+    runs = study.runs.filter(state__in=("measured", "read"))
+    if run is not None:
+        runs = runs.filter(pk=run.pk)
+    readings = RunReading.objects.filter(
+        run__in=runs.values("pk"), metric=FOREIGN_SHARE.key, stretch=[WHOLE]
     )
-    runs = study.runs.filter(state__in=("measured", "read"), pk__in=shares)
-    for run in runs.only("outcome", "detail"):
-        changed += _marked(run, shares[run.pk], limit)
+    shares = dict(readings.values_list("run", "value"))
+    for played in runs.filter(pk__in=shares).only("outcome", "detail"):
+        changed += _marked(played, shares[played.pk], limit)
     return changed
 
 
