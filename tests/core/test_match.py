@@ -274,7 +274,7 @@ def test_settings_that_were_not_there_before_are_the_programs_own():
         {"kind": "settings", "when": "before", "values": {}},
         {"kind": "precondition", "what": "network off", "state": "passed", "found": "off"},
         {"kind": "precondition", "what": "lid open", "state": "ticked", "by": "Ida", "since": "t"},
-        {"kind": "step"}, {"kind": "input"}, {"kind": "input"},
+        {"kind": "step"}, {"kind": "input", "at": 1}, {"kind": "input", "at": 2},
         {"kind": "settings", "when": "after", "values": {"a": 1}},
     ]  # fmt: skip
     found = conditions(journal)
@@ -367,3 +367,21 @@ def test_what_was_not_known_last_time_is_no_change():
     assert changed_since(unknown, known) == ()
     assert changed_since([], known) == ()
     assert changed_since(known, []) == ()
+
+
+def laps_of(numbers):
+    """A journal with an input before laps of so many inputs each."""
+    journal = [{"kind": "input", "at": 5}]
+    for lap, number in enumerate(numbers):
+        start = 100 * (lap + 1)
+        journal += [{"kind": "input", "at": start + n} for n in range(number)]
+        span = {"start": start, "end": start + 99}
+        journal.append({"kind": "lap", "path": ["Weave", "draft"], **span})
+        journal.append({"kind": "lap", "path": ["Weave", "draft", "look"], **span})
+    return journal
+
+
+def test_more_laps_in_the_same_time_are_no_more_work_but_longer_laps_are():
+    assert conditions(laps_of([4, 4, 4])).work["inputs"] == 5
+    assert conditions(laps_of([4] * 9)).work["inputs"] == 5
+    assert conditions(laps_of([6, 6, 6])).work["inputs"] == 7
