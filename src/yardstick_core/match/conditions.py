@@ -90,9 +90,10 @@ def _inputs(journal: Sequence[Mapping[str, Any]]) -> int:
         for entry in journal
         if entry["kind"] == "lap"
     ]
+    paths = {path for path, _, _ in laps}
     counted: dict[tuple[str, ...], list[int]] = {}
     for path, start, end in laps:
-        if not any(path[: len(outer)] == outer != path for outer, _, _ in laps):
+        if not any(path[:depth] in paths for depth in range(1, len(path))):
             counted.setdefault(path, []).append(bisect_left(at, end) - bisect_left(at, start))
     in_laps = sum(sum(counts) for counts in counted.values())
     return len(at) - in_laps + sum(median_high(counts) for counts in counted.values())
