@@ -31,6 +31,7 @@ export function Reaction(props: { found: (spread: Spread) => void; leave: () => 
       return;
     }
     setEarly(false);
+    setShownAt(null); // at once: a second press is too early, not another reaction to the same
     setReactions((now) => [...now, at - shownAt]);
   };
   const latest = useRef(press);
