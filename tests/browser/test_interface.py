@@ -193,6 +193,7 @@ def test_the_cursor_walks_frame_by_frame(owner):
 def test_views_pass_an_accessibility_check_light_and_dark(owner, view):
     owner.goto("/" if view == "/" else f"/studies/{study_id(owner, WIDE)}/{view}")
     owner.wait_for_load_state("networkidle") if view == "/" else owner.wait_for_timeout(800)
+    expect(owner.get_by_text(re.compile("^fetching"))).to_have_count(0)
     found = {}
     for scheme in ("light", "dark"):
         owner.emulate_media(color_scheme=scheme)

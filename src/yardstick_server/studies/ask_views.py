@@ -182,12 +182,14 @@ class TermsView(StudyView):
             term, _ = found.study_terms.get_or_create(
                 metric=values["metric"], stretch=values["stretch"]
             )
+            before = (term.share, term.amount, term.counts)
             if "share" in values:
                 term.share = None if values["share"] is None else values["share"] / 100
             term.amount = values.get("amount", term.amount)
             term.counts = values.get("counts", term.counts)
-            term.by = request.user.get_username()
-            term.after = found.runs.filter(state="read").count()
+            if (term.share, term.amount, term.counts) != before:
+                term.by = request.user.get_username()
+                term.after = found.runs.filter(state="read").count()
             term.save()
             if term.share is None and term.amount is None and term.counts:
                 term.delete()

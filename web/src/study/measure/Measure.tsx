@@ -14,6 +14,7 @@ import {
 } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
+import { Waiting } from "../../parts/Trouble";
 import { VariantName } from "../../parts/variants";
 import { count, duration, moment } from "../../parts/words";
 import { SmallRule } from "../../rule/SmallRule";
@@ -96,12 +97,14 @@ export function Measure(props: { study: Study }) {
             .
           </p>
         </Acts>
-        {known && (
+        {known ? (
           <>
             <PlanPanel study={study} />
             <SoFar study={study} />
             <Rounds study={study} />
           </>
+        ) : (
+          <Waiting what="the plan and its rounds" />
         )}
       </div>
       <aside
