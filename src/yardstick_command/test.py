@@ -21,7 +21,7 @@ TOGETHER = ("tests/core", "tests/server")
 #: Tests that play sessions: much of their time they wait for a program, as those that browse do.
 PLAYING = ("tests/agent", "tests/command", "tests/demo", "tests/faults")
 BROWSING = "tests/browser"
-BROWSERS = 2
+BROWSERS, GIVES_WAY = 2, 5
 QUIET, OTHERS = ("-m", "quiet"), ("-m", "not quiet", "--durations=12")
 
 
@@ -59,13 +59,14 @@ def _beside(cluster: Cluster) -> list[int]:
     The folder for temporary files is where a machine's one measured session is agreed on: with
     several of them, none waits for the sessions of another. Which files a browser gets is the same
     each time, for within one the demonstration's studies are worked on by one file after another.
+    Those that browse give way: a session is played at its moments, a browser can wait.
     """
     say("tests that play and kill, beside those that browse (some minutes; shown as they end)")
     files = sorted(
         str(file.relative_to(PROJECT)) for file in (PROJECT / BROWSING).glob("test_*.py")
     )
     parts = {f"browser-{n + 1}": files[n::BROWSERS] for n in range(BROWSERS)}
-    parts["playing"] = [*PLAYING, "--numprocesses", "2", "--dist", "loadfile"]
+    parts["playing"] = list(PLAYING)
     with ThreadPoolExecutor(len(parts)) as pool:
         return list(pool.map(partial(_apart, cluster), parts, parts.values()))
 
@@ -75,7 +76,10 @@ def _apart(cluster: Cluster, part: str, words: list[str]) -> int:
     with tempfile.TemporaryDirectory() as folder, tempfile.TemporaryFile() as shown:
         os.chmod(folder, 0o755)  # a database may run as another user
         own = {"TMPDIR": folder, "YARDSTICK_TEST_PART": part}
-        code = _start(cluster, *words, *OTHERS, shown=shown, **own).wait()
+        tests = _start(cluster, *words, *OTHERS, shown=shown, **own)
+        if part != "playing":
+            os.setpriority(os.PRIO_PROCESS, tests.pid, GIVES_WAY)
+        code = tests.wait()
         shown.seek(0)
         print(shown.read().decode(errors="replace"), flush=True)
     return code

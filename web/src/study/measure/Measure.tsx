@@ -30,7 +30,7 @@ export function Measure(props: { study: Study }) {
   const stop = useStop(study.id);
   const start = useStartPlan(study.id);
   const plan = usePlan(study.id);
-  const plans = plan.data?.state !== "running" && plan.data?.state !== "ended";
+  const plans = plan.data && !["running", "ended"].includes(plan.data.state);
   const trouble = measure.error ?? start.error ?? stop.error;
   const studies = useStudies();
   // What stands above the rounds comes with them: they must not move away under the pointer.
