@@ -13,6 +13,9 @@ from hypothesis import settings
 SAID: list[str] = []
 
 
+#: File in which the tests that fail are noted, a line each, so that they can be run once more.
+FAILURES = os.environ.get("YARDSTICK_TEST_FAILURES")
+
 #: Elsewhere each run tries other examples; where a change is let in or not, the same ones.
 settings.register_profile("same", derandomize=True)
 if os.environ.get("CI"):
@@ -44,6 +47,9 @@ def pytest_collection_modifyitems(items):
 
 
 def pytest_runtest_logreport(report):
+    if report.failed and FAILURES and not os.environ.get("PYTEST_XDIST_WORKER"):
+        with open(FAILURES, "a", encoding="utf-8") as noted:
+            noted.write(report.nodeid + "\n")
     if report.when == "teardown":  # also of a test that another process ran
         SAID.extend(line for name, line in report.user_properties if name == "said")
 

@@ -27,31 +27,26 @@ def say(text: str) -> None:
 
 def for_measuring() -> None:
     """What the agent needs."""
-    debian({"xvfb": _on_path("Xvfb"), "openbox": _on_path("openbox"), "python3-venv": _has_venv()})
+    debian(_for_playing())
     environment("run")
 
 
 def for_running() -> None:
     """What `up` needs."""
-    debian(
-        {
-            "xvfb": _on_path("Xvfb"),
-            "openbox": _on_path("openbox"),
-            "python3-venv": _has_venv(),
-            "postgresql-15": postgres_programs() is not None,
-        }
-    )
+    debian({**_for_playing(), "postgresql-15": postgres_programs() is not None})
     environment("run")
     web_interface()
 
 
 def for_tests() -> None:
-    """What `test` needs on top."""
+    """What `test` needs on top: programs of others to drive, and a desktop's session bus.
+
+    `dbus-x11` is what starts a bus behind a program's back where it finds none.
+    """
     debian(
         {
-            "xvfb": _on_path("Xvfb"),
-            "openbox": _on_path("openbox"),
-            "python3-venv": _has_venv(),
+            **_for_playing(),
+            "dbus-x11": _on_path("dbus-launch"),
             "python3-tk": _imports("tkinter"),
             "python3-pyqt5": _imports("PyQt5.QtWidgets"),
             "x11-apps": _on_path("xedit"),
@@ -61,6 +56,16 @@ def for_tests() -> None:
     )
     environment("dev")
     web_interface()
+
+
+def _for_playing() -> dict[str, bool]:
+    """Debian packages that playing a session needs, and whether each is there."""
+    return {
+        "xvfb": _on_path("Xvfb"),
+        "openbox": _on_path("openbox"),
+        "dbus-daemon": _on_path("dbus-daemon"),
+        "python3-venv": _has_venv(),
+    }
 
 
 # -- Debian ----------------------------------------------------------------------

@@ -10,6 +10,7 @@ import time
 import pytest
 
 from yardstick_command import install, places, up
+from yardstick_command import test as command_test
 from yardstick_command.postgres import Cluster, free_port
 from yardstick_command.processes import Part, Together
 
@@ -178,3 +179,45 @@ def test_every_folder_of_tests_is_run():
         f"tests/{path.parent.name}" for path in (places.PROJECT / "tests").glob("*/test_*.py")
     }
     assert folders == {*TOGETHER, *PLAYING, BROWSING}
+
+
+@pytest.mark.parametrize(
+    ("failed", "again", "code"),
+    [
+        (["a"], {"a": 0}, 0),
+        (["a", "b"], {"a": 0, "b": 1}, 1),
+        (list("abc"), dict.fromkeys("abc", 0), 0),
+        (list("abcd"), dict.fromkeys("abcd", 0), 1),
+        (list("abcdefghijk"), {}, 1),
+    ],
+    ids=["unsteady", "fails twice", "three unsteady", "four unsteady", "too many to try again"],
+)
+def test_what_a_second_try_makes_of_failed_tests(
+    monkeypatch, tmp_path, capsys, failed, again, code
+):
+    tried = []
+
+    def pytest_alone(_, name):
+        tried.append(name)
+        return again[name]
+
+    monkeypatch.setattr(command_test, "_pytest", pytest_alone)
+    noted = tmp_path / "failed"
+    noted.write_text("".join(f"{name}\n{name}\n" for name in failed))
+    assert command_test._again(None, noted) == code
+    assert tried == [name for name in failed if again]
+    told = capsys.readouterr().out
+    for name, outcome in again.items():
+        assert f"unsteady: failed beside others, passed by itself: {name}" in told or outcome
+
+
+def test_a_failing_test_is_noted_once_for_its_second_try(tmp_path):
+    """In a pytest of its own, also where several processes share the tests."""
+    (tmp_path / "conftest.py").write_text((places.PROJECT / "tests" / "conftest.py").read_text())
+    (tmp_path / "test_it.py").write_text("def test_a(): assert 0\ndef test_b(): pass\n")
+    noted = tmp_path / "failed"
+    command = [sys.executable, "-m", "pytest", "-p", "no:django", "-n", "2", "test_it.py"]
+    environment = {**os.environ, "YARDSTICK_TEST_FAILURES": str(noted)}
+    done = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, text=True)
+    assert done.returncode == command_test.TESTS_FAILED, done.stdout + done.stderr
+    assert noted.read_text().splitlines() == ["test_it.py::test_a"]
