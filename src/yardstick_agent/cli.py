@@ -13,6 +13,7 @@ import tempfile
 import zipfile
 from pathlib import Path
 
+from yardstick_agent import leftovers
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import ConfigError, join_file, load
 from yardstick_agent.lock import machine_to_ourselves
@@ -142,9 +143,12 @@ def _command(text: str) -> list[str]:
 def measure(folder: Path) -> str:
     """Measure the run prepared in a folder, in a process of its own; its outcome in words."""
     with machine_to_ourselves(waiting=lambda: print("waiting for another session to end")):
-        subprocess.run(
-            [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)], check=False
-        )
+        try:
+            subprocess.run(
+                [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)], check=False
+            )
+        finally:
+            leftovers.end_all(folder)
     run = SpoolReader(folder).run()
     return run.outcome if run.outcome == FINISHED else f"{run.outcome}: {run.detail}"
 

@@ -59,6 +59,8 @@ def described(config: RigConfig) -> dict[str, dict[str, Any]]:
             "companions": sorted(program.get("companions", {})),
             "installed": list(program.get("installed", ())),
             "settings": list(program.get("settings", ())),
+            "home": program.get("home", ""),
+            "prepare": list(program.get("prepare", ())),
         }
         for name, program in config.programs.items()
     }

@@ -46,7 +46,7 @@ def _files(places: Iterable[str]) -> Iterable[Path]:
 
 
 def settings(
-    declared: Iterable[dict[str, Any]], folder: Path, others: Iterable[str]
+    declared: Iterable[dict[str, Any]], folder: Path, others: Iterable[Path]
 ) -> tuple[dict[str, str], list[str]]:
     """Keys and values of the settings files a subject declares, and what could not be read.
 
@@ -57,7 +57,7 @@ def settings(
     troubles: list[str] = []
     for one in declared:
         name = Path(str(one["file"])).name
-        places = [folder / name, *(Path(place).expanduser() / name for place in others)]
+        places = [folder / name, *(place / name for place in others)]
         place = next((place for place in places if place.is_file()), None)
         if place is None:
             continue

@@ -1,7 +1,8 @@
 """What a run has started is written down at once, so that it can be ended by whoever comes after.
 
 A process is known by its number and the moment it started: a number alone may have been given to
-another one since.
+another one since. Programs and what they start are known too by a mark in their environment, which
+holds also for helpers that have left parent and session behind.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ import signal
 import time
 from pathlib import Path
 
+from yardstick_agent import home
 from yardstick_agent.sampling import processes
 
 FILE = "processes.jsonl"
@@ -29,10 +31,26 @@ def note(folder: Path, *pids: int) -> None:
 
 def end_all(folder: Path) -> int:
     """End every process of the run that is still there, with all it started; how many were."""
+    found = _noted(folder) | set(processes.told(home.MARK, str(folder)))
+    for kind in (signal.SIGTERM, signal.SIGKILL):
+        for pid in found:
+            try:
+                os.kill(pid, kind)
+            except ProcessLookupError:
+                continue
+        deadline = time.monotonic() + PATIENCE_SECONDS
+        while any(map(processes.alive, found)) and time.monotonic() < deadline:
+            time.sleep(0.02)
+    home.remove_runtime(folder)
+    return len(found)
+
+
+def _noted(folder: Path) -> set[int]:
+    """Processes noted for a run that are still there, with all that stem from them."""
     try:
         lines = (folder / FILE).read_text(encoding="utf-8").splitlines()
     except OSError:
-        return 0
+        return set()
     noted = []
     for line in lines:
         try:
@@ -49,16 +67,7 @@ def end_all(folder: Path) -> int:
         if processes.started(entry["pid"]) in (None, entry["started"])
     }
     found |= {pid for pid in processes.in_sessions(set(sessions)) if _younger(pid, sessions)}
-    for kind in (signal.SIGTERM, signal.SIGKILL):
-        for pid in found:
-            try:
-                os.kill(pid, kind)
-            except ProcessLookupError:
-                continue
-        deadline = time.monotonic() + PATIENCE_SECONDS
-        while any(map(processes.alive, found)) and time.monotonic() < deadline:
-            time.sleep(0.02)
-    return len(found)
+    return found
 
 
 def _younger(pid: int, sessions: dict[int, int]) -> bool:

@@ -8,7 +8,7 @@ import signal
 import subprocess
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -17,7 +17,6 @@ from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.sampling import processes
 
-PASSED_ON = ("PATH", "HOME", "USER", "LANG", "LC_ALL", "TZ", "XDG_RUNTIME_DIR")
 LAUNCHED_POLL_SECONDS = 0.02
 PR_SET_CHILD_SUBREAPER = 36
 
@@ -32,7 +31,9 @@ class Program:
 
     Without a log file, what it prints is its log. `caches` are files and folders that a script may
     have emptied, `companions` further programs that it may start, by name. `installed` are the
-    files and folders it consists of, `settings` folders where its settings files lie.
+    files and folders it consists of, `settings` folders where its settings files lie. `home` is
+    "real" where it cannot do without the home of the person whose machine this is. `prepare` is a
+    command that is run before each session, and not measured.
     """
 
     command: list[str]
@@ -42,6 +43,8 @@ class Program:
     companions: dict[str, dict[str, Any]] = field(default_factory=dict)
     installed: list[str] = field(default_factory=list)
     settings: list[str] = field(default_factory=list)
+    home: str = ""
+    prepare: list[str] = field(default_factory=list)
 
     def companion(self, name: str) -> Program:
         """One of its companions. Raises NotStartedError where it has none of that name."""
@@ -62,35 +65,35 @@ class Subject:
     The end of its first process is its end; where that one only launched others and ended well,
     its end is that of the last of them that shows a window.
 
-    `others` are processes of ours that are not of the subject, `shows` tells whether a process has
-    a window on the screen.
+    `environment` is what all programs of the run are told, before what its own rig says of this
+    one. `others` are processes of ours that are not of the subject, `helpers` those that its
+    session bus started for it; `shows` tells whether a process has a window on the screen.
     """
 
     def __init__(
         self,
         program: Program,
         folder: Path,
-        display: str,
+        environment: Mapping[str, str],
         changes: Changes,
         *,
         files: tuple[str, ...] = (),
         name: str = "",
         others: Callable[[], set[int]] = set,
+        helpers: Callable[[], list[int]] = list,
         shows: Callable[[int], bool] = lambda _: False,
     ) -> None:
         self.changes, self.others, self.shows, self.name = changes, others, shows, name
+        self.helpers = helpers
         self.output = folder / (f"output-{name}.txt" if name else "output.txt")
         self.log = program.log or self.output.name
-        environment = {key: os.environ[key] for key in PASSED_ON if key in os.environ}
-        environment |= {"DISPLAY": display, "LANG": environment.get("LANG", "C.UTF-8")}
-        environment |= program.environment
         self.started_ns = now_ns()
         try:
             with open(self.output, "ab") as output:
                 self.process = subprocess.Popen(
                     [*program.command, *files],
                     cwd=folder,
-                    env=environment,
+                    env={**environment, **program.environment},
                     stdin=subprocess.DEVNULL,
                     stdout=output,
                     stderr=subprocess.STDOUT,
@@ -138,7 +141,7 @@ class Subject:
 
     def roots(self) -> list[int]:
         """Processes that all others of it stem from."""
-        return [self.pid, *self._launched()]
+        return [self.pid, *self._launched(), *self.helpers()]
 
     def processes(self) -> list[int]:
         """All processes of it that are there."""

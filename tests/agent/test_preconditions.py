@@ -6,7 +6,6 @@ from sessions import played
 from yardstick_agent.playing.player import SessionEnded
 from yardstick_agent.playing.preconditions import FINDERS, prepare_rig
 from yardstick_agent.sampling.surroundings import network, power
-from yardstick_agent.subject import Program
 from yardstick_core.script import parse
 from yardstick_core.script.model import REQUIRED
 
@@ -17,10 +16,9 @@ def prepare(tmp_path, *lines, caches=(), confirmed=()):
     noted = []
     head = "".join(f"    {line}\n" for line in lines)
     text = f'session "S"\n  every run\n{head}step "A"\n  start\n'
-    program = Program(["true"], caches=list(caches))
     try:
         prepare_rig(
-            parse(text).before, program, confirmed, DISPLAY, tmp_path, lambda **w: noted.append(w)
+            parse(text).before, caches, confirmed, DISPLAY, tmp_path, lambda **w: noted.append(w)
         )
     except SessionEnded:
         assert noted == [] or noted[-1]["state"] == "failed"
@@ -92,7 +90,7 @@ def test_caches_are_emptied_where_the_rig_says_they_are(tmp_path):
     (cache / "link").symlink_to(kept)
     one = tmp_path / "one.cache"
     one.write_text("b")
-    prepare(tmp_path, "clear cache", caches=[str(cache), str(one), str(tmp_path / "none")])
+    prepare(tmp_path, "clear cache", caches=[cache, one, tmp_path / "none"])
     assert list(cache.iterdir()) == []
     assert not one.exists()
     assert kept.read_text() == "precious"

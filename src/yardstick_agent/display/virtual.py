@@ -10,6 +10,7 @@ from pathlib import Path
 from types import TracebackType
 
 from yardstick_agent.children import ending_with_us
+from yardstick_agent.home import PERSONS
 
 #: Without menus and without keys that start programs: no script may start anything by input.
 MANAGED = Path(__file__).with_name("openbox.xml")
@@ -79,7 +80,8 @@ class VirtualDisplay:
     def _start_manager(self) -> None:
         from yardstick_agent.display.connection import Connection
 
-        environment = {**os.environ, "DISPLAY": self.name}
+        nowhere = dict.fromkeys(PERSONS, "/nonexistent")  # it keeps nothing in anybody's home
+        environment = {**os.environ, **nowhere, "DISPLAY": self.name}
         manager = subprocess.Popen(
             ending_with_us(
                 [_program("openbox", "openbox"), "--sm-disable", "--config-file", str(MANAGED)]

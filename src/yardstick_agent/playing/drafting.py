@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from yardstick_agent import leftovers
+from yardstick_agent.bus import SessionBus
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.connection import GONE, Connection
@@ -27,6 +28,7 @@ from yardstick_agent.display.picture import Screen, png
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher, Window
 from yardstick_agent.files import FolderWatch
+from yardstick_agent.home import run_home
 from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
 from yardstick_core.script import at_every_level, keys
@@ -59,6 +61,11 @@ class Drafting:
                 display = virtual.name
                 ours = set(virtual.process_ids)
                 leftovers.note(self.folder, *ours)
+            home = run_home(self.folder, real=self.program.home == "real")
+            told = {**home.environment, "DISPLAY": display}
+            bus = stack.enter_context(SessionBus(home.runtime, told))
+            leftovers.note(self.folder, *bus.process_ids)
+            ours |= set(bus.process_ids)
             self.inputs = Input(display)
             stack.callback(self.inputs.close)
             self.origins = Connection(display)
@@ -76,8 +83,11 @@ class Drafting:
             folder = self.folder / "work"
             subject = self.started.start(
                 "",
-                lambda: Subject(self.program, folder, display, self.changes, others=lambda: ours),
-            )
+                lambda: Subject(
+                    self.program, folder, {**told, **bus.told}, self.changes,
+                    others=lambda: ours, helpers=bus.helpers,
+                ),
+            )  # fmt: skip
             stack.callback(subject.kill)
             leftovers.note(self.folder, subject.pid)
             self._follow(work, subject)

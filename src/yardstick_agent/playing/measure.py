@@ -19,6 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from yardstick_agent import leftovers
+from yardstick_agent.bus import SessionBus
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.connection import GONE, Connection
@@ -28,14 +29,16 @@ from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.files import FolderWatch
 from yardstick_agent.footprint import installed, settings
+from yardstick_agent.home import REAL, run_home
 from yardstick_agent.playing.player import Player, SessionEnded
-from yardstick_agent.playing.preconditions import prepare_rig
+from yardstick_agent.playing.preconditions import prepare_program, prepare_rig
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling.facts import facts
 from yardstick_agent.sampling.sampler import Sampler
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
+from yardstick_core.match.conditions import FAILED, HOME_OF_ITS_OWN
 from yardstick_core.script import keys, parse, schedule
 from yardstick_core.script.check import walk
 from yardstick_core.script.model import Condition, Expect, Press, Script, Start, Type, Until
@@ -73,6 +76,7 @@ class Measurement:
         with ExitStack() as stack:
             stack.callback(self.spool.close)
             display = self._display(stack)
+            self._surround(stack, display)
             scene = self._observers(stack, display)
             inputs = Input(display)
             stack.callback(inputs.close)
@@ -82,7 +86,7 @@ class Measurement:
             self._note_conditions(shown)
             self.player = Player(
                 scene, inputs, self.spool, self.changes,
-                lambda what: self._start(what, display), self._must_end, self._gate(),
+                self._start, self._must_end, self._gate(),
             )  # fmt: skip
             if self.assignment.get("pictures"):
                 self.origins = Connection(display)
@@ -112,10 +116,15 @@ class Measurement:
             shown, virtual=bool(self.display_processes), folder=work, ours=self._own_processes(),
             packages=self.assignment.get("packages", ()),
         )  # fmt: skip
+        known |= {"home": self.home.kind, "session_bus": self.bus.kind}
         self.spool.journal("facts", now_ns(), facts=known, clock_ns=self.spool.origin_ns)
         used = {one["name"]: one["sha256"] for one in self.assignment.get("fixtures", ())}
         if used:
             self.spool.journal("fixtures", now_ns(), files=used)
+        if self.home.kind == REAL:
+            self.spool.journal(
+                "precondition", now_ns(), what=HOME_OF_ITS_OWN, state=FAILED, found=REAL
+            )
         taken = installed(self.program.installed)
         if taken is not None:
             self.spool.journal("footprint", now_ns(), bytes=taken[0], files=taken[1])
@@ -124,7 +133,8 @@ class Measurement:
     def _note_settings(self, when: str) -> None:
         declared = self.assignment.get("settings", ())
         if declared:
-            values, troubles = settings(declared, self.folder / "work", self.program.settings)
+            places = [self.home.path(place) for place in self.program.settings]
+            values, troubles = settings(declared, self.folder / "work", places)
             self.spool.journal("settings", now_ns(), when=when, values=values, troubles=troubles)
 
     def _note_up(self, watcher: Watcher) -> None:
@@ -139,8 +149,12 @@ class Measurement:
         spent = _seconds_of_ended()
         try:
             confirmed = self.assignment.get("confirmed", ())
+            prepare_program(
+                self.program.prepare, self.folder, self._must_end,
+                lambda **what: self.spool.journal("precondition", now_ns(), **what),
+            )  # fmt: skip
             prepare_rig(
-                self.script.before, self.program, confirmed, display, self.folder,
+                self.script.before, self._caches(), confirmed, display, self.folder,
                 lambda **what: self.spool.journal("precondition", now_ns(), **what),
             )  # fmt: skip
             player.settle(self.script.before)
@@ -168,6 +182,17 @@ class Measurement:
         self.display_processes = display.process_ids
         leftovers.note(self.folder, *display.process_ids)
         return display.name
+
+    def _surround(self, stack: ExitStack, display: str) -> None:
+        """The home and the session bus that the run's programs have."""
+        self.home = run_home(self.folder, real=self.program.home == "real")
+        told = {**self.home.environment, "DISPLAY": display}
+        self.bus = stack.enter_context(SessionBus(self.home.runtime, told))
+        leftovers.note(self.folder, *self.bus.process_ids)
+        self.environment = {**told, **self.bus.told}
+
+    def _caches(self) -> list[Path]:
+        return [self.home.path(name) for name in self.program.caches]
 
     def _observers(self, stack: ExitStack, display: str) -> Scene:
         self.sampled = self.assignment.get("watch", FULL) == FULL
@@ -203,7 +228,7 @@ class Measurement:
             if isinstance(statement, (Until, Expect))
         ]
 
-    def _start(self, wanted: Start, display: str) -> Subject:
+    def _start(self, wanted: Start) -> Subject:
         """Start the subject, or a companion, and follow its log and what it uses."""
         name = wanted.companion
         program = self.program.companion(name) if name else self.program
@@ -211,8 +236,9 @@ class Measurement:
 
         def make() -> Subject:
             return Subject(
-                program, self.folder / "work", display, self.changes, files=wanted.files,
+                program, self.folder / "work", self.environment, self.changes, files=wanted.files,
                 name=name, others=self._not_the_subjects, shows=self._shows,
+                helpers=list if name else self.bus.helpers,
             )  # fmt: skip
 
         started = self.started.start(name, make)
@@ -229,7 +255,8 @@ class Measurement:
         return not windows or any(w.visible and w.pid == pid for w in windows)
 
     def _not_the_subjects(self) -> set[int]:
-        return {*self.display_processes, *self.started.companions()}
+        ours = {*self.display_processes, *self.bus.process_ids}
+        return ours | self.started.companions()
 
     def _gate(self) -> Callable[[int], None]:
         """Lets everything through; in a rehearsal step by step, one line at a time.
@@ -258,7 +285,7 @@ class Measurement:
             return 0
 
     def _own_processes(self) -> list[int]:
-        return [os.getpid(), os.getppid(), *self.display_processes]
+        return [os.getpid(), os.getppid(), *self.display_processes, *self.bus.process_ids]
 
     @contextmanager
     def _told_live(self) -> Iterator[None]:

@@ -4,18 +4,24 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Callable, Iterable
+import signal
+import subprocess
+import time
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent import leftovers
+from yardstick_agent.children import ending_with_us
 from yardstick_agent.playing.player import SessionEnded
 from yardstick_agent.sampling import machine
 from yardstick_agent.sampling.surroundings import network, power
-from yardstick_agent.subject import Program
-from yardstick_core.match.conditions import FAILED, PASSED, TICKED
+from yardstick_core.match.conditions import FAILED, PASSED, PREPARED, TICKED
 from yardstick_core.script.model import ClearCache, Confirm, Require, Statement
 
 GIB = 2**30
+PREPARE_SECONDS = 300
+PREPARE_POLL_SECONDS = 0.05
 
 
 Note = Callable[..., None]
@@ -23,7 +29,7 @@ Note = Callable[..., None]
 
 def prepare_rig(
     before: Iterable[Statement],
-    program: Program,
+    caches: Sequence[Path],
     confirmed: Iterable[dict[str, str]],
     display: dict[str, Any],
     folder: Path,
@@ -31,13 +37,14 @@ def prepare_rig(
 ) -> None:
     """Do and check what `every run` asks for. Raises SessionEnded, refused, where it is not met.
 
-    `confirmed` is what persons have confirmed for this rig, with who and when; `display` what is
-    known of its display. `note` is told of each: what, state, and what was found.
+    `caches` are the files and folders that are emptied where the script asks for it, `confirmed` is
+    what persons have confirmed for this rig, with who and when, `display` what is known of its
+    display. `note` is told of each: what, state, and what was found.
     """
     known = {str(one["text"]): one for one in confirmed}
     for wanted in before:
         if isinstance(wanted, ClearCache):
-            _clear(program, wanted.line)
+            _clear(caches, wanted.line)
             note(what="cache cleared", state=PASSED)
         elif isinstance(wanted, Confirm):
             if wanted.text not in known:
@@ -53,6 +60,47 @@ def prepare_rig(
                 raise _refused(wanted, f"{wanted} is required, and here it is {found}")
 
 
+def prepare_program(
+    command: Sequence[str], folder: Path, must_end: Callable[[], bool], note: Note
+) -> None:
+    """Run what has to be done before each session, such as switching a link to another release.
+
+    It runs as the agent does, in the person's home, and is not measured; what it prints is kept in
+    the run's folder. Raises SessionEnded, refused, where it fails or takes too long.
+    """
+    if not command:
+        return
+    if shutil.which(command[0]) is None:
+        raise _unprepared(note, f"“{command[0]}” cannot be started: there is no such program")
+    began = time.monotonic()
+    log = folder / "prepare.log"
+    with open(log, "ab") as output:
+        process = subprocess.Popen(
+            ending_with_us(list(command)), cwd=folder, stdin=subprocess.DEVNULL,
+            stdout=output, stderr=subprocess.STDOUT, start_new_session=True,
+        )  # fmt: skip
+    leftovers.note(folder, process.pid)
+    while process.poll() is None:
+        took = time.monotonic() - began
+        if must_end() or took > PREPARE_SECONDS:
+            os.killpg(process.pid, signal.SIGKILL)
+            process.wait()
+            why = "aborted" if must_end() else f"not done within {PREPARE_SECONDS} s"
+            raise _unprepared(note, why)
+        time.sleep(PREPARE_POLL_SECONDS)
+    took = time.monotonic() - began
+    if process.returncode:
+        last = log.read_text(errors="replace").strip().splitlines()[-1:]
+        said = f": {last[0][:300]}" if last else ""
+        raise _unprepared(note, f"it ended with exit status {process.returncode}{said}")
+    note(what=PREPARED, state=PASSED, found=f"after {took:.1f} s")
+
+
+def _unprepared(note: Note, why: str) -> SessionEnded:
+    note(what=PREPARED, state=FAILED, found=why)
+    return SessionEnded("refused", f"not started: the program's prepare command: {why}")
+
+
 def _refused(wanted: Statement, why: str) -> SessionEnded:
     return SessionEnded("refused", f"not started: line {wanted.line}: {why}")
 
@@ -63,13 +111,12 @@ def _enough(wanted: Require, found: str) -> bool:
     return found == wanted.value
 
 
-def _clear(program: Program, line: int) -> None:
-    if not program.caches:
+def _clear(caches: Sequence[Path], line: int) -> None:
+    if not caches:
         raise SessionEnded(
             "refused", f"not started: line {line}: this rig does not say where the caches are"
         )
-    for name in program.caches:
-        place = Path(name).expanduser()
+    for place in caches:
         if place.is_dir() and not place.is_symlink():
             for part in place.iterdir():
                 shutil.rmtree(part) if part.is_dir() and not part.is_symlink() else part.unlink()

@@ -9,6 +9,9 @@ from statistics import median_high
 from typing import Any
 
 PASSED, FAILED, TICKED = "passed", "failed", "ticked"
+#: Where a program lives in the home of a person, what it keeps there passes from run to run.
+HOME_OF_ITS_OWN = "programs have a home of the run's own"
+PREPARED = "the program's prepare command has run"
 
 
 @dataclass(frozen=True, slots=True)
