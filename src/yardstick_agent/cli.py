@@ -11,12 +11,15 @@ import subprocess
 import sys
 import tempfile
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from yardstick_agent import leftovers
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import ConfigError, join_file, load
 from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.programs import OWNER, NotAllowed, allow, forbid, log_of, take_back
 from yardstick_agent.sampling.facts import facts
 from yardstick_agent.service import Service
 from yardstick_agent.spool.reader import SpoolReader
@@ -39,6 +42,7 @@ def main() -> None:
     join.add_argument("token", help="the token that the server shows when a rig is added")
     join.add_argument("--config", type=Path, default=CONFIG, help="where to keep the rig's file")
     join.set_defaults(act=_join)
+    _program_parsers(parts)
     play = parts.add_parser("play", help="play one session without a server")
     play.add_argument("script", type=Path)
     play.add_argument("--variant", required=True, metavar="COMMAND", help="what to start")
@@ -56,6 +60,75 @@ def main() -> None:
     sys.exit(options.act(options))
 
 
+def _program_parsers(parts: Any) -> None:
+    """Words about what this rig may start."""
+    config = {"type": Path, "default": CONFIG, "help": "the rig's file"}
+    allows = parts.add_parser("allow", help="let this rig start a program")
+    allows.add_argument("name", help="what variants call it")
+    allows.add_argument("command", nargs="+", metavar="-- COMMAND", help="what is started")
+    allows.add_argument("--env", action="append", default=[], metavar="NAME=VALUE")
+    allows.add_argument("--log", default="", help="its log file, in the folder it works in")
+    allows.add_argument("--home", default="", choices=["", "real"], help="real: your own home")
+    allows.add_argument("--prepare", default="", metavar="COMMAND", help="run before each session")
+    allows.add_argument("--config", **config)
+    allows.set_defaults(act=_allow)
+    forbids = parts.add_parser("forbid", help="let this rig not start a program any more")
+    forbids.add_argument("name")
+    forbids.add_argument("--config", **config)
+    forbids.set_defaults(act=_forbid)
+    back = parts.add_parser("take-back", help="undo the newest change of what it may start")
+    back.add_argument("--config", **config)
+    back.set_defaults(act=_take_back)
+    listed = parts.add_parser("programs", help="what this rig may start, and who said so")
+    listed.add_argument("--config", **config)
+    listed.set_defaults(act=_programs)
+
+
+def _allow(options: argparse.Namespace) -> int:
+    environment = dict(pair.partition("=")[::2] for pair in options.env)
+    values = {
+        "command": options.command, "environment": environment, "log": options.log,
+        "home": options.home, "prepare": shlex.split(options.prepare),
+    }  # fmt: skip
+    return _changed(options, lambda: allow(options.config, options.name, values, "the rig"))
+
+
+def _forbid(options: argparse.Namespace) -> int:
+    return _changed(options, lambda: forbid(options.config, options.name, "the rig"))
+
+
+def _take_back(options: argparse.Namespace) -> int:
+    return _changed(options, lambda: take_back(options.config))
+
+
+def _changed(options: argparse.Namespace, change: Callable[[], Any]) -> int:
+    try:
+        load(options.config)
+        change()
+    except (ConfigError, NotAllowed) as refused:
+        print(f"{refused}; nothing was changed", file=sys.stderr)
+        return 2
+    return _programs(options)
+
+
+def _programs(options: argparse.Namespace) -> int:
+    try:
+        config = load(options.config)
+    except ConfigError as error:
+        print(error, file=sys.stderr)
+        return 2
+    last = {change["name"]: change for change in log_of(options.config)}
+    whose = "its file, and owners of its workspace" if config.programs_from == OWNER else "its file"
+    print(f"What this rig may start is said by {whose}: {options.config}\n")
+    for name, program in sorted(config.programs.items()):
+        change = last.get(name)
+        by = f"   (since {change['at']}, by {change['by']})" if change else ""
+        print(f"  {name:<28}{shlex.join(map(str, program.get('command', ())))}{by}")
+    if not config.programs:
+        print("  nothing yet: yardstick-agent allow NAME -- COMMAND …")
+    return 0
+
+
 def _serve(options: argparse.Namespace) -> int:
     try:
         config = load(options.config)
@@ -64,8 +137,9 @@ def _serve(options: argparse.Namespace) -> int:
         return 2
     config.spool.mkdir(parents=True, exist_ok=True)
     service = Service(
-        config, Client(config.server, config.token), lambda text: print(text, flush=True)
-    )
+        config, Client(config.server, config.token), lambda text: print(text, flush=True),
+        options.config,
+    )  # fmt: skip
     for kind in (signal.SIGTERM, signal.SIGINT):
         signal.signal(kind, lambda *_: service.stop())
     return 0 if service.serve() else REFUSED
@@ -86,8 +160,9 @@ def _join(options: argparse.Namespace) -> int:
     join_file(file, options.server.rstrip("/"), options.token)
     print(
         f"This machine is now the rig “{welcome['rig']}” of {options.server}.\n\n"
-        f"Say in {file}, under “programs”, what it may start, then serve it:\n\n"
-        f"    ./yardstick-agent serve {file}\n"
+        f"Say what it may start, then serve it:\n\n"
+        f"    yardstick-agent allow NAME -- COMMAND …\n"
+        f"    yardstick-agent serve {file}\n"
     )
     return 0
 

@@ -63,15 +63,17 @@ class Client:
             raise ServerRefused(answer.status_code, _message(answer))
         return answer
 
-    def hello(self, facts: dict[str, Any], programs: dict[str, Any]) -> dict[str, Any]:
+    def hello(self, facts: dict[str, Any], programs: dict[str, Any], **more: Any) -> dict[str, Any]:
         """Tell who and what this rig is and what it may start; what the server calls it.
+
+        `more` may say which programs are installed here, and who may change what is started.
 
         Refused with 409 where the two do not speak the same version of the protocol, with 401 where
         the token is no good.
         """
         body = {
             "agent_version": AGENT_VERSION, "protocol": PROTOCOL, "facts": facts,
-            "programs": programs,
+            "programs": programs, **more,
         }  # fmt: skip
         return dict(self._agreed("POST", "/api/agent/hello", json=body).json())
 
@@ -80,10 +82,14 @@ class Client:
         answer = self._agreed("POST", "/api/agent/runs/take")
         return None if answer.status_code == 204 else dict(answer.json())
 
-    def take_rehearsal(self) -> dict[str, Any] | None:
-        """The next rehearsal for this rig, or None."""
-        answer = self._agreed("POST", "/api/agent/rehearsals/take")
+    def take_errand(self) -> dict[str, Any] | None:
+        """What else is to be done on this rig, a rehearsal or a change of its programs, or None."""
+        answer = self._agreed("POST", "/api/agent/errands/take")
         return None if answer.status_code == 204 else dict(answer.json())
+
+    def end_errand(self, errand: int, body: dict[str, Any]) -> None:
+        """How an errand ended."""
+        self._agreed("POST", f"/api/agent/errands/{errand}/end", json=body)
 
     def tell_rehearsal(self, rehearsal: int, body: dict[str, Any]) -> dict[str, Any]:
         """How far a rehearsal is; the answer says whether to stop."""

@@ -6,9 +6,13 @@ A variant only names a program; what is started for that name is decided here, o
 from __future__ import annotations
 
 import json
+import shlex
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
+
+from yardstick_agent.programs import FILE, OWNER, SAID
+from yardstick_core.start_command import StartCommand, StartCommandError
 
 
 class ConfigError(ValueError):
@@ -19,7 +23,8 @@ class ConfigError(ValueError):
 class RigConfig:
     """Settings of a rig; `programs` maps a name to command, environment and log file.
 
-    `packages` are further Debian packages whose versions are noted with each run.
+    `packages` are further Debian packages whose versions are noted with each run. `programs_from`
+    says who may change the programs: only this file, or the owners of the workspace too.
     """
 
     server: str
@@ -28,6 +33,7 @@ class RigConfig:
     programs: dict[str, dict[str, Any]] = field(default_factory=dict)
     display: str = ""
     packages: list[str] = field(default_factory=list)
+    programs_from: str = FILE
 
 
 def load(path: Path) -> RigConfig:
@@ -41,6 +47,7 @@ def load(path: Path) -> RigConfig:
             data.get("programs", {}),
             data.get("display", ""),
             data.get("packages", []),
+            OWNER if data.get("programs_from") == OWNER else FILE,
         )
     except FileNotFoundError:
         raise ConfigError(f"there is no rig file {path}") from None
@@ -52,7 +59,8 @@ def described(config: RigConfig) -> dict[str, dict[str, Any]]:
     """What the rig may start, as it is told to the server: of the environment only the names."""
     return {
         name: {
-            "command": " ".join(map(str, program.get("command", ()))),
+            "command": shlex.join(map(str, program.get("command", ()))),
+            "digest": _digest(program),
             "environment": sorted(program.get("environment", {})),
             "log": program.get("log", ""),
             "caches": list(program.get("caches", ())),
@@ -64,6 +72,15 @@ def described(config: RigConfig) -> dict[str, dict[str, Any]]:
         }
         for name, program in config.programs.items()
     }
+
+
+def _digest(program: dict[str, Any]) -> str:
+    """By what the server tells whether a program is started as somebody wants it to be."""
+    try:
+        start = {name: program[name] for name in SAID if name in program}
+        return StartCommand.checked(start).digest
+    except StartCommandError:
+        return ""
 
 
 def join_file(path: Path, server: str, token: str) -> None:

@@ -12,14 +12,17 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from yardstick_agent import leftovers
+from yardstick_agent.applications import applications, releases
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
-from yardstick_agent.config import RigConfig, described
+from yardstick_agent.config import ConfigError, RigConfig, described, load
 from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.programs import OWNER, NotAllowed, allow, forbid
 from yardstick_agent.rehearsing import rehearse
 from yardstick_agent.sampling.facts import facts
 from yardstick_agent.spool.reader import SpoolReader
@@ -36,12 +39,20 @@ class RunRefused(Exception):
 
 
 class Service:
-    """The loop of a rig; `stop` ends it after the run under way has been aborted."""
+    """The loop of a rig; `stop` ends it after the run under way has been aborted.
+
+    `file` is the rig's own, whose changes are noticed while it serves.
+    """
 
     def __init__(
-        self, config: RigConfig, client: Client, say: Callable[[str], None] = print
+        self,
+        config: RigConfig,
+        client: Client,
+        say: Callable[[str], None] = print,
+        file: Path | None = None,
     ) -> None:
         self.config, self.client, self.say = config, client, say
+        self.file, self._file_read = file, _changed_ns(file)
         self.stopping = threading.Event()
         self._away_since: float | None = None
 
@@ -58,14 +69,12 @@ class Service:
         greeted = False
         while not self.stopping.is_set():
             try:
-                if not greeted:
-                    self.client.hello(
-                        facts(folder=self.config.spool, ours=[os.getpid()]), described(self.config)
-                    )
+                if self._file_changed() or not greeted:
+                    self._greet()
                     greeted = True
                 self.send_left_over()
-                rehearsal = self.client.take_rehearsal()
-                assignment = None if rehearsal else self.client.take()
+                errand = self.client.take_errand()
+                assignment = None if errand else self.client.take()
                 self._server_is_back()
             except ServerAway as away:
                 self._server_is_away(away)
@@ -74,9 +83,12 @@ class Service:
             except ServerRefused as refused:
                 self.say(f"the server does not want this rig: {refused}")
                 return False
-            if rehearsal is not None:
+            if errand is not None and "rehearsal" in errand:
                 with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
-                    self._rehearse(rehearsal)
+                    self._rehearse(errand)
+                continue
+            if errand is not None:
+                self._run_errand(errand)
                 continue
             if assignment is None:
                 self.stopping.wait(IDLE_SECONDS)
@@ -84,6 +96,65 @@ class Service:
             with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
                 self.carry_out(assignment)
         return True
+
+    def _greet(self) -> None:
+        """Tell the server what this rig is, what it may start, and what is installed on it."""
+        self.client.hello(
+            facts(folder=self.config.spool, ours=[os.getpid()]),
+            described(self.config),
+            applications=applications(),
+            programs_from=self.config.programs_from,
+        )
+
+    def _file_changed(self) -> bool:
+        """Whether the rig's file says something else now; one that cannot be read is left alone."""
+        changed = _changed_ns(self.file)
+        if self.file is None or changed == self._file_read:
+            return False
+        self._file_read = changed
+        try:
+            read = load(self.file)
+        except ConfigError as error:
+            self.say(f"the rig's file was changed, and is not used: {error}")
+            return False
+        # Where the runs go and who is spoken to holds until the next start.
+        self.config = replace(
+            self.config, programs=read.programs, packages=read.packages,
+            programs_from=read.programs_from,
+        )  # fmt: skip
+        self.say(f"the rig's file was changed: it may start {len(read.programs)} programs")
+        return True
+
+    def _run_errand(self, errand: dict[str, Any]) -> None:
+        """Do what an owner of the workspace asked for, as far as this rig's own file lets them."""
+        number, kind = int(errand["errand"]), str(errand["kind"])
+        try:
+            answer = self._errand_answer(kind, errand)
+            outcome, detail = "done", ""
+        except (NotAllowed, OSError, KeyError, ValueError) as error:
+            answer, outcome, detail = {}, "refused", str(error)
+        self.say(f"errand {number}, {kind}, asked for by {errand.get('by')}: {outcome} {detail}")
+        try:
+            if self._file_changed():
+                self._greet()
+            body = {"outcome": outcome, "detail": detail, "answer": answer}
+            self.client.end_errand(number, body)
+        except (ServerAway, ServerRefused) as trouble:
+            self.say(f"errand {number}: the server could not be told: {trouble}")
+
+    def _errand_answer(self, kind: str, errand: dict[str, Any]) -> dict[str, Any]:
+        if self.file is None or self.config.programs_from != OWNER:
+            raise NotAllowed("this rig listens to its own file only")
+        by, body = f"{errand['by']}, from {self.config.server}", errand["body"]
+        if kind == "allow":
+            allow(self.file, str(body["name"]), body["start"], by)
+        elif kind == "forbid":
+            forbid(self.file, str(body["name"]), by)
+        elif kind == "releases":
+            return {"releases": releases(Path(str(body["folder"])).expanduser())}
+        else:
+            raise NotAllowed(f"this agent knows no errand “{kind}”")
+        return {}
 
     def end_left_over(self) -> None:
         """End what an earlier service left running, and throw its rehearsals away."""
@@ -203,6 +274,14 @@ class Service:
             if not any(entry["kind"] == "outcome" for entry in SpoolReader(folder).journal()):
                 note_outcome(folder, "aborted", "the agent on the rig ended before the run did")
             self.deliver_once(int(folder.name.removeprefix("run-")), folder)
+
+
+def _changed_ns(file: Path | None) -> int:
+    """When a file was last changed; 0 where there is none."""
+    try:
+        return file.stat().st_mtime_ns if file else 0
+    except OSError:
+        return 0
 
 
 def _live(folder: Path) -> dict[str, Any]:

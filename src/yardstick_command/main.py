@@ -15,6 +15,7 @@ def main() -> None:
     words = parser.add_subparsers(dest="word", required=True, metavar="WORD")
     up = words.add_parser("up", help="set up what is missing and start everything, with demo data")
     up.add_argument("--fresh", action="store_true", help="start over: throws away all stored data")
+    up.add_argument("--bare", action="store_true", help="without the demonstration")
     up.add_argument("--port", type=int, default=8000, help="port of the web interface")
     words.add_parser("demo", help="a short real study of two releases, in the terminal")
     test = words.add_parser("test", help="set up what tests need and run everything")
@@ -54,7 +55,7 @@ def _do(options: argparse.Namespace) -> int:
         from yardstick_command.up import up
 
         install.for_running()
-        return up(fresh=options.fresh, port=options.port)
+        return up(fresh=options.fresh, port=options.port, bare=options.bare)
     if options.word == "test":
         from yardstick_command.test import test
 

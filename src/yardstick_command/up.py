@@ -11,6 +11,7 @@ import subprocess
 import time
 import urllib.request
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from yardstick_command.install import Missing, say
 from yardstick_command.places import PROJECT, SOURCES, STATE, VENV_PYTHON
@@ -22,7 +23,7 @@ RELEASES = ("4.1", "4.2", "5.0-rc1")
 READY_SECONDS = 30
 
 
-def up(*, fresh: bool, port: int, database: str = "yardstick") -> int:
+def up(*, fresh: bool, port: int, bare: bool = False, database: str = "yardstick") -> int:
     """Start everything and wait until stopped."""
     started = time.monotonic()
     STATE.mkdir(parents=True, exist_ok=True)
@@ -41,20 +42,20 @@ def up(*, fresh: bool, port: int, database: str = "yardstick") -> int:
             say("starting PostgreSQL")
             cluster.start()
             cluster.create_database(database)
-            return _serve(cluster, database, port, started)
+            return _serve(cluster, database, port, started, bare)
         finally:
             cluster.stop()
             say("stopped; what was measured is kept")
 
 
-def _serve(cluster: Cluster, database: str, wanted: int, started: float) -> int:
+def _serve(cluster: Cluster, database: str, wanted: int, started: float, bare: bool) -> int:
     port, live_port = free_port(wanted), free_port(wanted + 1)
     if port != wanted:
         say(f"port {wanted} is taken: using {port}")
     environment = server_environment(cluster, database, port, live_port)
     say("preparing the database")
     rig_file = STATE / "rig.json"
-    link = prepare(environment, rig_file, STATE / "spool")
+    link = prepare(environment, rig_file, STATE / "spool", bare=bare)
     together = Together(parts(environment, port, live_port, rig_file))
     try:
         together.start()
@@ -111,10 +112,18 @@ def manage(environment: dict[str, str], *words: str) -> str:
     return done.stdout
 
 
-def write_rig(file: Path, spool: Path) -> None:
-    """What the local rig may start: the releases of the demonstration's program."""
+def write_rig(file: Path, spool: Path, *, bare: bool = False) -> None:
+    """What the local rig may start: the releases of the demonstration's program, unless bare.
+
+    Whoever owns the workspace may say more, for the server listens on this machine only.
+    """
     rig = json.loads(file.read_text())
     rig["spool"] = str(spool)
+    local = urlsplit(rig["server"]).hostname in ("127.0.0.1", "localhost", "::1")
+    rig["programs_from"] = "owner" if local else "file"
+    if bare:
+        file.write_text(json.dumps(rig, indent=2))
+        return
     known = rig.setdefault("programs", {})
     for release in RELEASES:
         known[f"weftwright-{release}"] = {
@@ -136,16 +145,15 @@ def _parts_of(release: str) -> list[str]:
     return done.stdout.split()
 
 
-def prepare(environment: dict[str, str], rig_file: Path, spool: Path) -> str:
-    """Bring the database up to date, with the demonstration and a rig; a link to sign in with."""
-    words = [
-        "--rig", RIG, "--rig-file", str(rig_file), "--demo", str(PROJECT / "demo"),
-        "--fixtures", str(_demo_fixtures()),
-    ]  # fmt: skip
+def prepare(environment: dict[str, str], rig_file: Path, spool: Path, *, bare: bool = False) -> str:
+    """Bring the database up to date, with a rig and the demonstration; a link to sign in with."""
+    words = ["--rig", RIG, "--rig-file", str(rig_file)]
+    if not bare:
+        words += ["--demo", str(PROJECT / "demo"), "--fixtures", str(_demo_fixtures())]
     *told, link = manage(environment, "prepare", *words).strip().splitlines()
     for line in told:
         say(line)
-    write_rig(rig_file, spool)
+    write_rig(rig_file, spool, bare=bare)
     return link
 
 

@@ -70,6 +70,8 @@ def round_order(variants: int, number: int, order: str = BALANCED) -> list[int]:
     Balanced after Williams 1949: over a full cycle every variant stands in every place and follows
     every other equally often; two variants simply alternate. Alternating runs forth and back.
     """
+    if not variants:
+        return []
     if order == ALTERNATING:
         forth = list(range(variants))
         return forth[::-1] if number % 2 else forth

@@ -128,6 +128,13 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {
         "FindingKindEnum": "yardstick_server.runs.models.FINDING_KINDS",
         "RehearsalKindEnum": ["play", "draft"],
+        "ShelfStateEnum": "yardstick_server.shelf.SHELF_STATES",
+        "StartStateEnum": "yardstick_server.inventory.programs.START_STATES",
+        "RehearsalStateEnum": ["waits", "plays", "ended"],
+        "ErrandStateEnum": ["waits", "taken", "done", "refused"],
+        "ErrandOutcomeEnum": ["done", "refused"],
+        "ProgramsFromEnum": ["file", "owner"],
+        "RunOutcomeEnum": "yardstick_core.record.OUTCOMES",
         "MemberRoleEnum": ["owner", "tester", "reader"],
     },
 }

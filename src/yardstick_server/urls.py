@@ -27,6 +27,13 @@ from yardstick_server.accounts.views import (
 )
 from yardstick_server.analysis.views import BoardView, DistributionView
 from yardstick_server.inventory.fixtures import FixtureDownload, FixturesView, FixtureView
+from yardstick_server.inventory.programs import (
+    RigApplications,
+    RigErrand,
+    RigProgram,
+    RigPrograms,
+    RigReleases,
+)
 from yardstick_server.inventory.subjects import SubjectsView, SubjectVariantsView, SubjectView
 from yardstick_server.inventory.views import RigConfirmations, RigDetail, RigList
 from yardstick_server.logs.views import (
@@ -40,6 +47,7 @@ from yardstick_server.logs.views import (
 from yardstick_server.pages import page
 from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
 from yardstick_server.runs.by_hand import ByHandView
+from yardstick_server.runs.errands import EndErrand, TakeErrand
 from yardstick_server.runs.findings import FindingPictureView, FindingsView, FindingView
 from yardstick_server.runs.pictures import PutRunPicture, RunPictureView
 from yardstick_server.runs.rehearsals import (
@@ -73,6 +81,15 @@ from yardstick_server.studies.script_views import (
     ScriptView,
 )
 from yardstick_server.studies.settling_views import ChecksView, SettlementsView, SettlementView
+from yardstick_server.studies.shelf_views import DemonstrationView, ShelfView, ShelvedView
+from yardstick_server.studies.start_views import (
+    AllowVariantView,
+    NewVariantView,
+    ProgramOfStudy,
+    SessionPartsView,
+    StartedVariantView,
+    TriesView,
+)
 from yardstick_server.studies.views import StudyDetail, StudyList
 from yardstick_server.traces.exports import ExportView
 from yardstick_server.traces.ingest import PutChunk, PutChunks
@@ -102,6 +119,11 @@ api = [
     path("rigs", RigList.as_view()),
     path("rigs/<str:name>", RigDetail.as_view()),
     path("rigs/<str:name>/confirmations", RigConfirmations.as_view()),
+    path("rigs/<str:name>/applications", RigApplications.as_view()),
+    path("rigs/<str:name>/programs", RigPrograms.as_view()),
+    path("rigs/<str:name>/programs/<str:program>", RigProgram.as_view()),
+    path("rigs/<str:name>/releases", RigReleases.as_view()),
+    path("rigs/<str:name>/errands/<int:errand>", RigErrand.as_view()),
     path("scripts/check", ScriptCheck.as_view()),
     path("scripts/layout", ScriptLayout.as_view()),
     path("studies", StudyList.as_view()),
@@ -109,6 +131,12 @@ api = [
     path("studies/<int:study>/ask", AskView.as_view()),
     path("studies/<int:study>/variants", StudyVariants.as_view()),
     path("studies/<int:study>/variants/<int:position>", StudyVariantView.as_view()),
+    path("studies/<int:study>/variants/<int:position>/start", StartedVariantView.as_view()),
+    path("studies/<int:study>/variants/<int:position>/allow", AllowVariantView.as_view()),
+    path("studies/<int:study>/new-variant", NewVariantView.as_view()),
+    path("studies/<int:study>/program", ProgramOfStudy.as_view()),
+    path("studies/<int:study>/tries", TriesView.as_view()),
+    path("studies/<int:study>/session", SessionPartsView.as_view()),
     path("studies/<int:study>/terms", TermsView.as_view()),
     path("studies/<int:study>/profiles", ProfilesView.as_view()),
     path("studies/<int:study>/profiles/<int:profile>", ProfileView.as_view()),
@@ -136,6 +164,9 @@ api = [
     path("logs/<int:log>/look", LookView.as_view()),
     path("logs/<int:log>/read", ReadView.as_view()),
     path("logs/<int:log>/keep", KeepView.as_view()),
+    path("shelf", ShelfView.as_view()),
+    path("shelf/<str:kind>/<int:number>", ShelvedView.as_view()),
+    path("demonstration", DemonstrationView.as_view()),
     path("mappings", MappingsView.as_view()),
     path("runs/<int:run>/let-in", LetInView.as_view()),
     path("runs/<int:run>/export", ExportView.as_view()),
@@ -165,6 +196,8 @@ agent_api = [
     path("runs/<int:run>/chunks", PutChunks.as_view()),
     path("runs/<int:run>/pictures/<str:name>", PutRunPicture.as_view()),
     path("runs/<int:run>/seal", SealRun.as_view()),
+    path("errands/take", TakeErrand.as_view()),
+    path("errands/<int:errand>/end", EndErrand.as_view()),
     path("rehearsals/take", TakeRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/tell", TellRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/picture", ShowRehearsal.as_view()),

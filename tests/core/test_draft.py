@@ -66,7 +66,7 @@ def test_a_whole_piece_of_work_reads_as_one_would_write_it():
         someone.script(files=["small.weft"])
         == """\
 session "My work"
-  fixture fixture1 = "small.weft"
+  fixture small = "small.weft"
 
 step "Launch"
   time launch
@@ -74,14 +74,14 @@ step "Launch"
     until window "Weftwright" is steady for 400ms, within 30s
 
 step "Press Ctrl+O"
-  time after ctrl o
+  time open shown
     press Ctrl+O
     until window "Open" is shown
 
 step "Type"
-  type "{fixture1}"
+  type "{small}"
   # the log said: draft read: 240 ends
-  time after enter
+  time open gone
     press Enter
     until window "Open" is gone
 

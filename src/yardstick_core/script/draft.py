@@ -75,9 +75,10 @@ def draft(events: Iterable[Heard], title: str, window: str, files: Iterable[str]
     events = sorted(events, key=lambda event: event.at_ns)
     actions = _series(_actions(events))
     _answered(actions, events)
-    fixtures = {file: f"fixture{number}" for number, file in enumerate(files, 1)}
-    lines = [f'session "{_plain(title)}"']
-    lines += [f'  fixture {name} = "{_plain(file)}"' for file, name in fixtures.items()]
+    used: set[str] = set()
+    fixtures = {file: _unused(_value_name(file), used, "_") for file in files}
+    lines = [f"session {quoted(title)}"]
+    lines += [f"  fixture {name} = {quoted(file)}" for file, name in fixtures.items()]
     lines += [
         "", 'step "Launch"', "  time launch", "    start",
         f'    until window "{_plain(window)}" is steady for 400ms, within 30s', "",
@@ -87,6 +88,11 @@ def draft(events: Iterable[Heard], title: str, window: str, files: Iterable[str]
     closing = [] if ended else ["  stop"]
     lines += ["", 'step "End"', *closing, "  until exited, within 10s"]
     return formatted("\n".join(lines))
+
+
+def quoted(text: str) -> str:
+    """A text as a script says it: between quotes, meaning just itself."""
+    return f'"{_plain(text)}"'
 
 
 def _plain(text: str) -> str:
@@ -273,7 +279,7 @@ def _written(action: _Action, fixtures: dict[str, str], timings: set[str]) -> li
         pause = action.until_ns - action.end_ns
         wait = ["wait 300ms"] if pause > PAUSE_NS and not line.startswith("type") else []
         return [*comment, line, *wait]
-    name = _unused(f"after {action.name.removeprefix('Press ').lower()}", timings)
+    name = _unused(_answer_name(action), timings)
     return [*comment, f"time {_timing_name(name)}", f"  {line}", f"  {until}"]
 
 
@@ -288,14 +294,34 @@ def _until(action: _Action) -> str:
     return ""
 
 
+def _answer_name(action: _Action) -> str:
+    """What the wait after an action is called: by the window that came or went where there is one.
+
+    A name is made of the letters and digits of a title, of which some words are enough.
+    """
+    for event in action.answers:
+        if event.kind in ("shown", "gone") and event.title:
+            words = " ".join("".join(c if c.isalnum() else " " for c in event.title).split()[:4])
+            if words:
+                return f"{words.lower()} {event.kind}"
+    return f"after {action.name.removeprefix('Press ').lower()}"
+
+
+def _value_name(file: str) -> str:
+    """What a fixture is called in a script: by its file's name, without what comes after a dot."""
+    stem = "".join(c if c.isascii() and c.isalnum() else " " for c in file.split(".")[0])
+    name = "_".join(stem.lower().split())
+    return name if name[:1].isalpha() else f"file_{name}".rstrip("_")
+
+
 def _timing_name(name: str) -> str:
     return " ".join(name.replace("+", " ").split())
 
 
-def _unused(name: str, used: set[str]) -> str:
+def _unused(name: str, used: set[str], between: str = " ") -> str:
     """The name, with a number where it is taken."""
     number, found = 2, name
     while found in used:
-        found, number = f"{name} {number}", number + 1
+        found, number = f"{name}{between}{number}", number + 1
     used.add(found)
     return found

@@ -179,8 +179,13 @@ class IsOwner(IsMember):
     message = "only an owner of this workspace may do this"
 
     def has_permission(self, request: Request, view: Any) -> bool:
-        member = getattr(request.user, "member", None) if request.user else None
-        return isinstance(member, Member) and member.role == "owner"
+        return is_owner(request)
+
+
+def is_owner(request: Request) -> bool:
+    """Whether an owner of the workspace asks, signed in as a person."""
+    member = getattr(request.user, "member", None) if request.user else None
+    return isinstance(member, Member) and member.role == "owner"
 
 
 class IsRig(BasePermission):

@@ -26,10 +26,22 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("PATCH", "subjects/<int:subject>"): "changed a subject",
     ("POST", "subjects/<int:subject>/variants"): "added a variant to a subject",
     ("PUT", "fixtures/<str:name>"): "kept a fixture",
-    ("DELETE", "fixtures/<str:name>"): "threw a fixture away",
+    ("DELETE", "fixtures/<str:name>"): "deleted a fixture",
     ("POST", "rigs"): "made a rig's token",
     ("PATCH", "rigs/<str:name>"): "changed a rig",
     ("POST", "rigs/<str:name>/confirmations"): "confirmed something for a rig",
+    ("POST", "rigs/<str:name>/programs"): "asked a rig to start a program",
+    ("DELETE", "rigs/<str:name>/programs/<str:program>"): "asked a rig not to start a program",
+    ("POST", "rigs/<str:name>/releases"): "looked for releases on a rig",
+    ("POST", "studies/<int:study>/new-variant"): "added a new variant",
+    ("PATCH", "studies/<int:study>/variants/<int:position>/start"): "changed a variant",
+    ("POST", "studies/<int:study>/variants/<int:position>/allow"): "asked a rig to start a variant",
+    ("PUT", "studies/<int:study>/program"): "said which program it is about",
+    ("POST", "studies/<int:study>/tries"): "tried variants",
+    ("PUT", "studies/<int:study>/session"): "chose a starting point for the session",
+    ("PUT", "shelf/<str:kind>/<int:number>"): "put something away, deleted it or brought it back",
+    ("DELETE", "shelf/<str:kind>/<int:number>"): "lost something for good",
+    ("PUT", "demonstration"): "put the demonstration away or brought it back",
     ("POST", "scripts/check"): "",
     ("POST", "scripts/layout"): "",
     ("POST", "studies"): "asked a new question",
@@ -74,7 +86,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("DELETE", "findings/<int:finding>/picture"): "took a finding's picture away",
 }
 #: Parts of routes by which persons know what was changed.
-NAMED = ("name", "run")
+NAMED = ("name", "run", "program")
 LONGEST, MOST_FIELDS = 120, 12
 HIDDEN = ("password", "token", "old", "new")
 

@@ -143,7 +143,9 @@ class BoardView(MemberView):
 
 def baseline_asked(request: Request, study: Study) -> int:
     """The baseline an address asks for, else the study's own."""
-    asked = request.query_params.get("baseline", str(study.baseline))
+    asked = request.query_params.get("baseline")
+    if asked is None:
+        return study.baseline
     if not asked.isdecimal() or int(asked) >= study.study_variants.count():
         raise ValidationError("`baseline` is the position of one of the study's variants")
     return int(asked)

@@ -18,6 +18,7 @@ from rest_framework.response import Response
 from yardstick_server.accounts.member_views import MemberView, RigView
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.inventory.models import Fixture
+from yardstick_server.shelf import DELETED, active
 
 MOST_BYTES = 64 * 1024 * 1024
 MOST_FIXTURES = 500
@@ -30,6 +31,7 @@ class UserOfFixtureSerializer(serializers.Serializer):
 
 
 class FixtureSerializer(serializers.Serializer):
+    id = serializers.IntegerField()
     name = serializers.CharField()
     sha256 = serializers.CharField()
     size = serializers.IntegerField(help_text="bytes")
@@ -53,7 +55,7 @@ def users_of(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
     from yardstick_server.studies.models import fixture_files
 
     found: dict[str, list[dict[str, Any]]] = {}
-    for study in workspace.studies.order_by("id"):
+    for study in workspace.studies.filter(deleted_at=None).order_by("id"):
         if study.script is not None:
             for name in fixture_files(study.script.text):
                 user = {"study": study.pk, "question": study.question}
@@ -63,6 +65,7 @@ def users_of(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
 
 def described(fixture: Fixture, users: dict[str, list[dict[str, Any]]]) -> dict[str, Any]:
     return {
+        "id": fixture.pk,
         "name": fixture.name,
         "sha256": fixture.sha256,
         "size": fixture.size,
@@ -74,7 +77,7 @@ class FixturesView(MemberView):
     @extend_schema(responses=FixtureSerializer(many=True), summary="The files sessions work on")
     def get(self, request: Request) -> Response:
         users = users_of(self.workspace)
-        found = self.workspace.fixtures.defer("content").order_by("name")
+        found = self.workspace.fixtures.filter(**active()).defer("content").order_by("name")
         body = [described(fixture, users) for fixture in found]
         return Response(FixtureSerializer(body, many=True).data)
 
@@ -107,13 +110,16 @@ class FixtureView(MemberView):
         fixture = Fixture.keep(self.workspace, name, content)
         return Response(FixtureSerializer(described(fixture, users_of(self.workspace))).data)
 
-    @extend_schema(responses={204: None}, summary="Throw a fixture away that no script works on")
+    @extend_schema(
+        responses={204: None},
+        summary="Delete a fixture that no script works on; it can be brought back",
+    )
     def delete(self, request: Request, name: str) -> Response:
         fixture = get_object_or_404(self.workspace.fixtures.defer("content"), name=name)
         users = users_of(self.workspace).get(name, [])
         if users:
             raise ValidationError(f"a session works on it: “{users[0]['question']}”; it was kept")
-        fixture.delete()
+        fixture.move_to(DELETED, request.user.get_username())
         return Response(status=204)
 
 

@@ -10,32 +10,35 @@ from typing import Any
 from django.db import models
 
 from yardstick_core.match.facts import lasting
+from yardstick_server.shelf import Shelved
 
 
-class Subject(models.Model):
-    """A desktop program under test."""
+class Subject(Shelved):
+    """A desktop program under test; without a name while a question is only being asked."""
 
     workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="subjects")
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=120, blank=True)
     maker = models.CharField(max_length=120, blank=True)
     settings = models.JSONField(
         default=list, help_text="its settings files by plain name, with keys wanted and ignored"
     )
 
 
-class Variant(models.Model):
+class Variant(Shelved):
     """One release, edition or setting of a subject.
 
-    `program` is only a name; each rig decides what it starts for it.
+    `program` is only a name; each rig decides what it starts for it. `start` is what somebody wants
+    to be started, for an owner or the rig's own file to allow.
     """
 
     subject = models.ForeignKey(Subject, models.CASCADE, related_name="variants")
     name = models.CharField(max_length=60)
     program = models.CharField(max_length=120)
     tags = models.JSONField(default=list, help_text="what it has; scripts may ask for it")
+    start = models.JSONField(default=dict, help_text="wanted start command; empty where none is")
 
 
-class Fixture(models.Model):
+class Fixture(Shelved):
     """A file that sessions work on, known by its content."""
 
     workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="fixtures")
@@ -56,8 +59,11 @@ class Fixture(models.Model):
         fixture, _ = cls.objects.update_or_create(
             workspace=workspace,
             name=name,
-            defaults={"sha256": sha256, "size": len(content), "content": content},
-        )
+            defaults={
+                "sha256": sha256, "size": len(content), "content": content,
+                "archived_at": None, "deleted_at": None,
+            },
+        )  # fmt: skip
         return fixture
 
 
@@ -72,6 +78,10 @@ class Rig(models.Model):
     paused = models.BooleanField(default=False, help_text="ends its run and takes no other")
     revoked = models.BooleanField(default=False, help_text="its token is no longer taken")
     programs = models.JSONField(default=dict, help_text="what it may start, as it says itself")
+    programs_from = models.CharField(
+        max_length=5, default="file", help_text="who may change that: its file, or owners too"
+    )
+    applications = models.JSONField(default=list, help_text="programs installed on it")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "name"], name="rig_name_once")]
@@ -79,6 +89,28 @@ class Rig(models.Model):
     @staticmethod
     def new_token() -> str:
         return secrets.token_urlsafe(32)
+
+
+class Errand(models.Model):
+    """Something an owner asks a rig to do beside runs; the rig decides whether it does."""
+
+    KINDS = [
+        ("allow", "start a program from now on"),
+        ("forbid", "not start it any more"),
+        ("releases", "tell which releases lie unpacked in a folder"),
+    ]
+    STATES = [("waits", "for the rig"), ("taken", "by the rig"), ("done", ""), ("refused", "")]
+    rig = models.ForeignKey(Rig, models.CASCADE, related_name="errands")
+    kind = models.CharField(max_length=8, choices=KINDS)
+    body = models.JSONField(default=dict)
+    by = models.CharField(max_length=150)
+    state = models.CharField(max_length=7, choices=STATES, default="waits")
+    detail = models.TextField(blank=True)
+    answer = models.JSONField(default=dict)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["rig", "state"])]
 
 
 class RigConfirmation(models.Model):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db.models import QuerySet
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -13,6 +14,7 @@ from rest_framework.response import Response
 
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.inventory.models import Rig, Subject
+from yardstick_server.shelf import active
 from yardstick_server.studies.models import Study
 
 MOST_VARIANTS = 200
@@ -84,7 +86,7 @@ def subject_body(subject: Subject) -> dict[str, Any]:
         "name": subject.name,
         "maker": subject.maker,
         "settings": [{"only": [], "ignore": [], **one} for one in subject.settings],
-        "studies": Study.objects.filter(subject=subject).count(),
+        "studies": Study.objects.filter(subject=subject, **active()).count(),
         "variants": [
             {
                 "id": variant.pk,
@@ -103,15 +105,19 @@ def subject_body(subject: Subject) -> dict[str, Any]:
                     if variant.program in rig.programs
                 ],
             }
-            for variant in subject.variants.order_by("id")
+            for variant in subject.variants.filter(**active()).order_by("id")
         ],
     }
 
 
 class SubjectsView(MemberView):
+    def _listed(self) -> QuerySet[Subject]:
+        named = self.workspace.subjects.exclude(name="")
+        return named.filter(**active()).order_by("id")
+
     @extend_schema(responses=SubjectSerializer(many=True), summary="The programs under test")
     def get(self, request: Request) -> Response:
-        found = [subject_body(subject) for subject in self.workspace.subjects.order_by("id")]
+        found = [subject_body(subject) for subject in self._listed()]
         return Response(SubjectSerializer(found, many=True).data)
 
     @extend_schema(
@@ -120,7 +126,7 @@ class SubjectsView(MemberView):
     def post(self, request: Request) -> Response:
         body = SubjectValuesSerializer(data=request.data)
         body.is_valid(raise_exception=True)
-        if self.workspace.subjects.filter(name=body.validated_data["name"]).exists():
+        if self._listed().filter(name=body.validated_data["name"]).exists():
             raise ValidationError({"name": "there is a subject of this name already"})
         made = self.workspace.subjects.create(**body.validated_data)
         return Response(SubjectSerializer(subject_body(made)).data, status=201)

@@ -38,6 +38,13 @@ class HelloSerializer(serializers.Serializer):
     programs = serializers.DictField(
         child=serializers.DictField(), default=dict, help_text="what the rig may start"
     )
+    programs_from = serializers.ChoiceField(
+        choices=["file", "owner"], default="file", help_text="who may change what it starts"
+    )
+    applications = serializers.ListField(
+        child=serializers.DictField(), default=list, max_length=2000,
+        help_text="desktop programs installed on it",
+    )  # fmt: skip
 
 
 class WelcomeSerializer(serializers.Serializer):
@@ -112,7 +119,13 @@ class Hello(RigView):
         Rig.objects.filter(pk=self.rig.pk).update(
             agent_version=body.validated_data["agent_version"],
             programs=body.validated_data["programs"],
+            programs_from=body.validated_data["programs_from"],
+            applications=body.validated_data["applications"],
             last_seen=timezone.now(),
+        )
+        # What an earlier life of the agent took and did not end is done by nobody any more.
+        self.rig.errands.filter(state="taken").update(
+            state="refused", detail="the agent was started anew before it was done"
         )
         RigFacts.keep(self.rig, body.validated_data["facts"])
         notify(self.rig.workspace_id, "rig", rig=self.rig.name)

@@ -83,7 +83,7 @@ class Run(models.Model):
         with transaction.atomic():
             run = (
                 cls.objects.select_for_update(skip_locked=True, of=("self",))
-                .filter(state="queued", study__workspace=rig.workspace)
+                .filter(_for(rig), state="queued", study__workspace=rig.workspace)
                 .exclude(script__in=unconfirmed_scripts(rig))
                 .select_related("study")
                 .order_by("id")
@@ -107,7 +107,7 @@ class Run(models.Model):
         lost = (
             cls.objects.select_for_update(skip_locked=True, of=("self",))
             .filter(
-                run_out(), state="running", study__workspace=rig.workspace,
+                run_out(), _for(rig), state="running", study__workspace=rig.workspace,
                 repeated_by__isnull=True,
             )
             .exclude(rig=rig)
@@ -149,6 +149,11 @@ class Run(models.Model):
             return False
         now = timezone.now()
         return not now <= self.lease_until <= now + 2 * LEASE
+
+
+def _for(rig: object) -> models.Q:
+    """Runs of studies that are measured on this rig, or on any."""
+    return models.Q(study__rig=None) | models.Q(study__rig=rig)
 
 
 def run_out() -> models.Q:

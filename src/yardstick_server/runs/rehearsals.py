@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Q
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -18,10 +19,11 @@ from rest_framework.response import Response
 from yardstick_core.record import OUTCOMES
 from yardstick_core.script import ScriptError, parse
 from yardstick_server.accounts.member_views import MemberView, RigView
-from yardstick_server.inventory.models import Fixture
+from yardstick_server.inventory.models import Fixture, Rig
 from yardstick_server.runs.agent_views import RigConfirmedSerializer, confirmed_for
 from yardstick_server.runs.models import Rehearsal
 from yardstick_server.runs.pictures import Bytes, png_of
+from yardstick_server.shelf import active
 from yardstick_server.studies.models import Study, fixture_files
 
 MOST_HANDS = 20_000
@@ -78,7 +80,7 @@ class RehearsalSerializer(serializers.Serializer):
     detail = serializers.CharField()
     timings = RehearsedTimingSerializer(many=True)
     pictures = serializers.IntegerField(help_text="how many pictures have come")
-    kind = serializers.ChoiceField(choices=["play", "draft"])
+    kind = serializers.ChoiceField(choices=["play", "draft", "try"])
     step_by_step = serializers.BooleanField()
     waits = serializers.BooleanField(help_text="waits to be let on to its next line")
     heard = serializers.IntegerField(help_text="keys and buttons heard while drafting")
@@ -159,7 +161,8 @@ class RehearsalsView(MemberView):
     )
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
-        newest = found.rehearsals.select_related("variant").order_by("-id").first()
+        played = found.rehearsals.exclude(kind="try").select_related("variant")
+        newest = played.order_by("-id").first()
         if newest is None:
             return Response(status=204)
         if newest.state != "ended":
@@ -181,7 +184,7 @@ class RehearsalsView(MemberView):
             files = fixture_files(values["text"])
         except ScriptError as error:
             raise ValidationError(f"the script cannot be played: {error}") from error
-        have = set(self.workspace.fixtures.values_list("name", flat=True))
+        have = set(self.workspace.fixtures.filter(**active()).values_list("name", flat=True))
         missing = [file for file in files if file not in have]
         if missing:
             raise ValidationError(f"no fixture is called {', '.join(missing)}")
@@ -275,38 +278,50 @@ class RehearsalPicture(OneRehearsal):
         )
 
 
+def take_rehearsal(rig: Rig) -> dict[str, Any] | None:
+    """What the rig is to rehearse next; None where nothing waits for it."""
+    if rig.paused:
+        return None
+    with transaction.atomic():
+        found = (
+            Rehearsal.objects.select_for_update(skip_locked=True, of=("self",))
+            .select_related("variant__variant", "study")
+            .filter(
+                Q(study__rig=None) | Q(study__rig=rig),
+                state="waits",
+                study__workspace=rig.workspace,
+            )
+            .order_by("id")
+            .first()
+        )
+        if found is None:
+            return None
+        found.state, found.rig, found.watched = "plays", rig, timezone.now()
+        found.save(update_fields=["state", "rig", "watched"])
+    variant = found.variant.variant
+    names = [fixture.file for fixture in parse(found.text).fixtures]
+    fixtures = Fixture.objects.filter(workspace=rig.workspace, name__in=names)
+    body = {
+        "rehearsal": found.pk,
+        "title": f"rehearsal of {variant.name}",
+        "script": found.text,
+        "program": variant.program,
+        "tags": variant.tags,
+        "confirmed": confirmed_for(rig),
+        "kind": "draft" if found.kind == "draft" else "play",
+        "step_by_step": found.step_by_step,
+        "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
+    }
+    return dict(RehearsalAssignmentSerializer(body).data)
+
+
 class TakeRehearsal(RigView):
+    """For agents that know of no errands yet."""
+
     @extend_schema(request=None, responses={200: RehearsalAssignmentSerializer, 204: None})
     def post(self, request: Request) -> Response:
-        if self.rig.paused:
-            return Response(status=204)
-        with transaction.atomic():
-            found = (
-                Rehearsal.objects.select_for_update(skip_locked=True, of=("self",))
-                .select_related("variant__variant", "study")
-                .filter(state="waits", study__workspace=self.rig.workspace)
-                .order_by("id")
-                .first()
-            )
-            if found is None:
-                return Response(status=204)
-            found.state, found.rig = "plays", self.rig
-            found.save(update_fields=["state", "rig"])
-        variant = found.variant.variant
-        names = [fixture.file for fixture in parse(found.text).fixtures]
-        fixtures = Fixture.objects.filter(workspace=self.rig.workspace, name__in=names)
-        body = {
-            "rehearsal": found.pk,
-            "title": f"rehearsal of {variant.name}",
-            "script": found.text,
-            "program": variant.program,
-            "tags": variant.tags,
-            "confirmed": confirmed_for(self.rig),
-            "kind": found.kind,
-            "step_by_step": found.step_by_step,
-            "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
-        }
-        return Response(RehearsalAssignmentSerializer(body).data)
+        found = take_rehearsal(self.rig)
+        return Response(status=204) if found is None else Response(found)
 
 
 class TellRehearsal(RigView):

@@ -13,7 +13,9 @@ from rest_framework.response import Response
 from yardstick_core.readings import METRICS
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.analysis.views import BoardSerializer, board
+from yardstick_server.inventory.models import Rig
 from yardstick_server.live.notify import notify
+from yardstick_server.shelf import DELETED, active
 from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import Study, StudyProfile
 from yardstick_server.studies.views import StudySerializer, study_body
@@ -26,6 +28,9 @@ class ChangesSerializer(serializers.Serializer):
     why = serializers.CharField(max_length=4000, allow_blank=True, required=False)
     factor = serializers.CharField(max_length=60, required=False)
     baseline = serializers.IntegerField(min_value=0, required=False)
+    rig = serializers.CharField(
+        max_length=60, allow_null=True, required=False, help_text="null: any rig measures it"
+    )
 
 
 class NewVariantSerializer(serializers.Serializer):
@@ -83,7 +88,7 @@ class ProfileSerializer(ProfileValuesSerializer):
 
 
 class ChangeStudy(StudyView):
-    """Changes of what is asked; each gives the study anew."""
+    """Changes of what is asked; each answers with the study as it is now."""
 
     def answer(self, study: Study) -> Response:
         judge_study(study)
@@ -103,8 +108,11 @@ class AskView(ChangeStudy):
         body = ChangesSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         values = body.validated_data
-        if values.get("baseline", 0) >= found.study_variants.count():
+        if "baseline" in values and values["baseline"] >= found.study_variants.count():
             raise ValidationError("`baseline` is the position of one of the study's variants")
+        if values.get("rig") is not None:
+            rigs = Rig.objects.filter(workspace=self.workspace, revoked=False)
+            values["rig"] = get_object_or_404(rigs, name=values["rig"])
         for name, value in values.items():
             setattr(found, name, value)
         found.save(update_fields=list(values) or None)
@@ -203,7 +211,7 @@ class ProfilesView(StudyView):
 
     @extend_schema(responses=ProfileSerializer(many=True), summary="The profiles of a study")
     def get(self, request: Request, study: int) -> Response:
-        kept = self.study(study).profiles.all()
+        kept = self.study(study).profiles.filter(**active())
         return Response(ProfileSerializer(kept, many=True).data)
 
     @extend_schema(
@@ -231,5 +239,6 @@ class ProfileView(StudyView):
 
     @extend_schema(responses={204: None}, summary="Forget a profile")
     def delete(self, request: Request, study: int, profile: int) -> Response:
-        get_object_or_404(StudyProfile, pk=profile, study=self.study(study)).delete()
+        kept = get_object_or_404(StudyProfile, pk=profile, study=self.study(study))
+        kept.move_to(DELETED, request.user.get_username())
         return Response(status=204)

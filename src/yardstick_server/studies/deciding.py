@@ -16,13 +16,14 @@ from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_server.analysis.judging import machine_mib, names_of, verdicts_of
+from yardstick_server.shelf import active
 from yardstick_server.studies.claims import judged_claims
 from yardstick_server.studies.models import Study
 
 
 def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str, Any]:
     names = names_of(study)
-    profiles = list(study.profiles.all())
+    profiles = list(study.profiles.filter(**active()))
     decision = decide_study(judgement, names, baseline, [profile.core() for profile in profiles])
     return {
         "headline": judgement.headline,
@@ -198,7 +199,7 @@ def _why_open(row: Row, candidate: int) -> str:
 def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
     """Candidates over all studies of the subject that compare them with the same baseline."""
     own = [part.variant for part in study.variants]
-    others = Study.objects.filter(workspace=study.workspace, subject=study.subject)
+    others = Study.objects.filter(workspace=study.workspace, subject=study.subject, **active())
     found = []
     judged: dict[int, Judgement] = {study.pk: judgement}
     for index, candidate in enumerate(own):

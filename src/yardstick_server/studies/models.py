@@ -13,7 +13,11 @@ from yardstick_core.compare.claims import SIDES
 from yardstick_core.compare.terms import Term, Terms
 from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
+from yardstick_core.script.starting_points import StartingPoint, compose
+from yardstick_server.accounts.models import Workspace
+from yardstick_server.inventory.models import Subject
 from yardstick_server.runs.models import CHECK, CONTROL, ROUND
+from yardstick_server.shelf import Shelved, active
 
 
 def fixture_files(text: str) -> list[str]:
@@ -26,16 +30,28 @@ class MissingFixture(ValueError):
     """The script names a fixture that the workspace does not have."""
 
 
-class Study(models.Model):
-    """A question about variants of one subject."""
+class Study(Shelved):
+    """A question about variants of one subject; measured on one rig where one is chosen."""
 
     workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="studies")
     subject = models.ForeignKey("inventory.Subject", models.PROTECT)
     question = models.CharField(max_length=200)
     why = models.TextField(blank=True)
-    factor = models.CharField(max_length=60)
+    factor = models.CharField(max_length=60, blank=True)
+    rig = models.ForeignKey("inventory.Rig", models.SET_NULL, null=True)
+    demonstration = models.BooleanField(default=False)
     baseline = models.IntegerField(default=0, help_text="position of the variant compared with")
     created = models.DateTimeField(auto_now_add=True)
+
+    @classmethod
+    def ask(cls, workspace: Workspace, question: str) -> Study:
+        """A new question of which nothing else is known yet; its session only launches."""
+        with transaction.atomic():
+            subject = Subject.objects.create(workspace=workspace, name="")
+            made = cls.objects.create(workspace=workspace, subject=subject, question=question)
+            StudyPlan.objects.create(study=made)
+            made.keep_script(compose(StartingPoint()))
+        return made
 
     @property
     def variants(self) -> list[StudyVariant]:
@@ -50,7 +66,7 @@ class Study(models.Model):
 
         Raises ScriptError for a script with mistakes, MissingFixture for an unknown fixture.
         """
-        have = set(self.workspace.fixtures.values_list("name", flat=True))
+        have = set(self.workspace.fixtures.filter(**active()).values_list("name", flat=True))
         missing = [file for file in fixture_files(text) if file not in have]
         if missing:
             raise MissingFixture(f"no fixture is called {', '.join(missing)}")
@@ -68,7 +84,7 @@ class Study(models.Model):
         with transaction.atomic():
             made = Study.objects.create(
                 workspace=self.workspace, subject=self.subject, question=question,
-                factor=self.factor, baseline=self.baseline,
+                factor=self.factor, baseline=self.baseline, rig=self.rig,
             )  # fmt: skip
             for part in self.variants:
                 made.study_variants.create(variant=part.variant, position=part.position)
@@ -76,7 +92,7 @@ class Study(models.Model):
             terms = list(self.study_terms.all())
             for term in terms:
                 term.after = 0  # of the new study nobody has read a run
-            for kept in (*terms, *self.profiles.all()):
+            for kept in (*terms, *self.profiles.filter(**active())):
                 kept.pk, kept.study = None, made
                 kept._state.adding = True
                 kept.save()
@@ -224,7 +240,7 @@ class StudyTerm(models.Model):
         ]
 
 
-class StudyProfile(models.Model):
+class StudyProfile(Shelved):
     """What counts for one kind of user of the subject; the core recommends by it."""
 
     study = models.ForeignKey(Study, models.CASCADE, related_name="profiles")

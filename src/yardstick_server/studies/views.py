@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any
 
 from django.shortcuts import get_object_or_404
@@ -10,13 +11,18 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.script.starting_points import taken_apart
+from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.views import VERDICTS, board
+from yardstick_server.inventory.models import Rig
+from yardstick_server.inventory.programs import ALLOWED, START_STATES, newest_asked, start_state
 from yardstick_server.runs.models import Run
 from yardstick_server.runs.views import RunSummarySerializer, summary
+from yardstick_server.shelf import SHELF_STATES, active
 from yardstick_server.studies.base import StudyView
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import Study, StudyVariant
 from yardstick_server.studies.script_views import ScriptSerializer, script_body
 
 
@@ -49,6 +55,7 @@ class StudySummarySerializer(serializers.Serializer):
     subject = serializers.CharField()
     variants = serializers.ListField(child=serializers.CharField())
     baseline = serializers.IntegerField()
+    demonstration = serializers.BooleanField()
     headline = serializers.CharField()
     state = serializers.ChoiceField(
         choices=["not measured", "running", "waiting for a rig", "measured"]
@@ -64,11 +71,28 @@ class StudySummarySerializer(serializers.Serializer):
     )
 
 
+class StartStateSerializer(serializers.Serializer):
+    state = serializers.ChoiceField(choices=START_STATES)
+    detail = serializers.CharField(help_text="why the rig refused it")
+    line = serializers.CharField(help_text="to run on a rig that listens to its own file only")
+
+
 class VariantSerializer(serializers.Serializer):
+    id = serializers.IntegerField()
     name = serializers.CharField()
     program = serializers.CharField()
+    command = serializers.CharField(help_text="as a person would type it; empty where unknown")
+    start = serializers.DictField(help_text="wanted start command; empty where none is")
+    on_rig = StartStateSerializer()
+    runs = serializers.IntegerField(help_text="measured in this study")
     tags = serializers.ListField(child=serializers.CharField())
     position = serializers.IntegerField()
+
+
+class StartingPointSerializer(serializers.Serializer):
+    parts = serializers.ListField(child=serializers.CharField())
+    file = serializers.CharField()
+    by_keys = serializers.BooleanField()
 
 
 class OtherVariantSerializer(serializers.Serializer):
@@ -81,8 +105,15 @@ class StudySerializer(serializers.Serializer):
     id = serializers.IntegerField()
     question = serializers.CharField()
     why = serializers.CharField()
-    subject = serializers.CharField()
+    subject = serializers.CharField(help_text="empty where no program is chosen yet")
+    subject_id = serializers.IntegerField()
     maker = serializers.CharField()
+    rig = serializers.CharField(allow_null=True, help_text="the one it is measured on, if any")
+    shelf = serializers.ChoiceField(choices=SHELF_STATES)
+    demonstration = serializers.BooleanField()
+    session = StartingPointSerializer(
+        allow_null=True, help_text="what its script was composed of; null where one wrote in it"
+    )
     factor = serializers.CharField()
     baseline = serializers.IntegerField(help_text="position of the variant compared with")
     created = serializers.DateTimeField()
@@ -122,6 +153,7 @@ def study_summary(study: Study) -> dict[str, Any]:
         "subject": study.subject.name,
         "variants": [part.variant.name for part in study.variants],
         "baseline": study.baseline,
+        "demonstration": study.demonstration,
         "headline": judged["headline"],
         "state": study_state(runs),
         "runs_done": len(done),
@@ -146,27 +178,34 @@ def study_summary(study: Study) -> dict[str, Any]:
 
 
 class NewStudySerializer(serializers.Serializer):
-    like = serializers.IntegerField(help_text="study whose variants, script and terms it takes")
+    like = serializers.IntegerField(
+        required=False, help_text="study whose variants, script and terms it takes"
+    )
     question = serializers.CharField(max_length=200)
 
 
 class StudyList(MemberView):
     @extend_schema(responses=StudySummarySerializer(many=True), summary="All studies, newest first")
     def get(self, request: Request) -> Response:
-        studies = Study.objects.filter(workspace=self.workspace).select_related("subject")
+        studies = Study.objects.filter(workspace=self.workspace, **active())
+        studies = studies.select_related("subject")
         body = [study_summary(study) for study in studies.order_by("-created")]
         return Response(StudySummarySerializer(body, many=True).data)
 
     @extend_schema(
         request=NewStudySerializer,
         responses={201: StudySummarySerializer},
-        summary="Ask another question about the same variants, with the same session",
+        summary="Ask a new question, or another about the same variants with the same session",
     )
     def post(self, request: Request) -> Response:
         body = NewStudySerializer(data=request.data)
         body.is_valid(raise_exception=True)
-        like = get_object_or_404(Study, pk=body.validated_data["like"], workspace=self.workspace)
-        study = like.another(body.validated_data["question"])
+        like, question = body.validated_data.get("like"), body.validated_data["question"]
+        if like is None:
+            study = Study.ask(self.workspace, question)
+        else:
+            found = get_object_or_404(Study, pk=like, workspace=self.workspace)
+            study = found.another(question)
         return Response(StudySummarySerializer(study_summary(study)).data, status=201)
 
 
@@ -180,6 +219,11 @@ def study_body(found: Study) -> dict[str, Any]:
         "question": found.question,
         "why": found.why,
         "subject": found.subject.name,
+        "subject_id": found.subject_id,
+        "rig": found.rig.name if found.rig else None,
+        "shelf": found.shelf,
+        "demonstration": found.demonstration,
+        "session": session_body(found),
         "maker": found.subject.maker,
         "factor": found.factor,
         "baseline": found.baseline,
@@ -187,21 +231,59 @@ def study_body(found: Study) -> dict[str, Any]:
         "state": study_state(runs),
         "headline": judged["headline"],
         "metrics": sum(row["judged"] for row in judged["rows"]),
-        "profiles": found.profiles.count(),
+        "profiles": found.profiles.filter(**active()).count(),
         "match": judged["match"],
-        "variants": [
-            {
-                "name": part.variant.name,
-                "program": part.variant.program,
-                "tags": part.variant.tags,
-                "position": part.position,
-            }
-            for part in variants
-        ],
-        "others": list(found.subject.variants.exclude(pk__in=used).order_by("id")),
+        "variants": variants_body(found, variants, runs),
+        "others": list(
+            found.subject.variants.filter(**active()).exclude(pk__in=used).order_by("id")
+        ),
         "script": script_body(found),
         "runs": [summary(run) for run in runs],
     }
+
+
+def rig_of_study(study: Study) -> Rig | None:
+    """The rig it is measured on: the chosen one, else the only one there is."""
+    if study.rig is not None:
+        return study.rig
+    there = Rig.objects.filter(workspace=study.workspace_id, revoked=False, last_seen__isnull=False)
+    return there[0] if len(there[:2]) == 1 else None
+
+
+def variants_body(
+    study: Study, variants: list[StudyVariant], runs: list[Run]
+) -> list[dict[str, Any]]:
+    """The study's variants, and how far its rig is with starting each."""
+    rig = rig_of_study(study)
+    newest = newest_asked(rig)
+    measured = Counter(run.variant_id for run in runs if run.sealed)
+    found = []
+    for part in variants:
+        variant = part.variant
+        known = rig.programs.get(variant.program, {}) if rig else {}
+        wanted = StartCommand.checked(variant.start).text if variant.start else ""
+        found.append(
+            {
+                "id": variant.pk,
+                "name": variant.name,
+                "program": variant.program,
+                "tags": variant.tags,
+                "position": part.position,
+                "command": wanted or known.get("command", ""),
+                "start": variant.start,
+                "on_rig": start_state(rig, variant, newest),
+                "runs": measured[part.pk],
+            }
+        )
+    return found
+
+
+def session_body(study: Study) -> dict[str, Any] | None:
+    """What the newest script was composed of; None where somebody has written in it."""
+    point = taken_apart(study.script.text)
+    if point is None:
+        return None
+    return {"parts": point.played, "file": point.file, "by_keys": point.by_keys}
 
 
 class StudyDetail(StudyView):
@@ -212,4 +294,7 @@ class StudyDetail(StudyView):
         body = study_body(self.study(study))
         if request.user.member.role == GUEST:
             body["others"] = []  # a guest's link shows this study, not what else there is
+            for variant in body["variants"]:  # nor how programs are started on whose machine
+                variant |= {"command": "", "start": {}}
+                variant["on_rig"] = {"state": ALLOWED, "detail": "", "line": ""}
         return Response(StudySerializer(body).data)

@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/agent/errands/{errand}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        post: operations["agent_errands_end_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/agent/errands/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        post: operations["agent_errands_take_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/agent/fixtures/{sha256}": {
         parameters: {
             query?: never;
@@ -81,7 +115,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description A view for rigs; `rig` is the one that asks. */
+        /** @description For agents that know of no errands yet. */
         post: operations["agent_rehearsals_take_create"];
         delete?: never;
         options?: never;
@@ -211,6 +245,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demonstration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put the demonstration away with all its studies, or bring it back
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        put: operations["demonstration_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/findings/{finding}": {
         parameters: {
             query?: never;
@@ -324,7 +383,7 @@ export interface paths {
         put: operations["fixtures_update"];
         post?: never;
         /**
-         * Throw a fixture away that no script works on
+         * Delete a fixture that no script works on; it can be brought back
          * @description A view for persons; everything it looks up lies in `workspace`.
          *
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
@@ -792,6 +851,31 @@ export interface paths {
         patch: operations["rigs_partial_update"];
         trace?: never;
     };
+    "/api/rigs/{name}/applications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Desktop programs installed on a rig
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["rigs_applications_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{name}/confirmations": {
         parameters: {
             query?: never;
@@ -811,6 +895,91 @@ export interface paths {
          *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["rigs_confirmations_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{name}/errands/{errand}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far an errand of a rig is
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["rigs_errands_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{name}/programs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask a rig to start a program from now on
+         * @description Where owners ask a rig to change what it starts; the rig decides whether it does.
+         */
+        post: operations["rigs_programs_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{name}/programs/{program}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Ask a rig not to start a program any more
+         * @description Where owners ask a rig to change what it starts; the rig decides whether it does.
+         */
+        delete: operations["rigs_programs_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{name}/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask a rig which releases lie unpacked side by side in a folder
+         * @description Where owners ask a rig to change what it starts; the rig decides whether it does.
+         */
+        post: operations["rigs_releases_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1237,6 +1406,65 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is put away or deleted, newest first
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["shelf_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/{kind}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put something away, delete it, or bring it back
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        put: operations["shelf_update"];
+        post?: never;
+        /**
+         * Lose something that was deleted for good; owners only
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        delete: operations["shelf_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/side-by-side": {
         parameters: {
             query?: never;
@@ -1301,7 +1529,7 @@ export interface paths {
         get: operations["studies_list"];
         put?: never;
         /**
-         * Ask another question about the same variants, with the same session
+         * Ask a new question, or another about the same variants with the same session
          * @description A view for persons; everything it looks up lies in `workspace`.
          *
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
@@ -1347,7 +1575,7 @@ export interface paths {
         put?: never;
         /**
          * Change the question, its reason, the factor or the baseline
-         * @description Changes of what is asked; each gives the study anew.
+         * @description Changes of what is asked; each answers with the study as it is now.
          */
         post: operations["studies_ask_create"];
         delete?: never;
@@ -1598,6 +1826,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/new-variant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a new variant with what is to be started for it
+         * @description Changes of what is asked; each answers with the study as it is now.
+         */
+        post: operations["studies_new_variant_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/plan": {
         parameters: {
             query?: never;
@@ -1690,6 +1938,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/program": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say which program a question is about
+         * @description Changes of what is asked; each answers with the study as it is now.
+         */
+        put: operations["studies_program_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/rehearsals": {
         parameters: {
             query?: never;
@@ -1767,6 +2035,26 @@ export interface paths {
          */
         get: operations["studies_scripts_list"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Have the session written from a starting point
+         * @description Changes of what is asked; each answers with the study as it is now.
+         */
+        put: operations["studies_session_update"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1898,6 +2186,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How trying each variant went
+         * @description Each variant started once, to see whether it can be; nothing of it is a measurement.
+         */
+        get: operations["studies_tries_list"];
+        put?: never;
+        /**
+         * Start variants once on the rig and see their windows
+         * @description Each variant started once, to see whether it can be; nothing of it is a measurement.
+         */
+        post: operations["studies_tries_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/variants": {
         parameters: {
             query?: never;
@@ -1909,7 +2221,7 @@ export interface paths {
         put?: never;
         /**
          * Add a variant
-         * @description Changes of what is asked; each gives the study anew.
+         * @description Changes of what is asked; each answers with the study as it is now.
          */
         post: operations["studies_variants_create"];
         delete?: never;
@@ -1928,18 +2240,58 @@ export interface paths {
         get?: never;
         /**
          * Say what a variant has
-         * @description Changes of what is asked; each gives the study anew.
+         * @description Changes of what is asked; each answers with the study as it is now.
          */
         put: operations["studies_variants_update"];
         post?: never;
         /**
          * Take a variant out that has not run
-         * @description Changes of what is asked; each gives the study anew.
+         * @description Changes of what is asked; each answers with the study as it is now.
          */
         delete: operations["studies_variants_destroy"];
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/variants/{position}/allow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask the rig to start a variant as wanted
+         * @description Only owners have a rig asked; whoever else may, sees the line to run there.
+         */
+        post: operations["studies_variants_allow_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/variants/{position}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Rename a variant, or change what is to be started for it
+         * @description Changes of what is asked; each answers with the study as it is now.
+         */
+        patch: operations["studies_variants_start_partial_update"];
         trace?: never;
     };
     "/api/subjects": {
@@ -2097,6 +2449,20 @@ export interface components {
             grave: number;
             settled: number;
         };
+        Application: {
+            id: string;
+            name: string;
+            command: string[];
+            icon: string;
+            /** @description empty where no package manager knows it */
+            package: string;
+            version: string;
+        };
+        Applications: {
+            rig: string;
+            programs_from: components["schemas"]["ProgramsFromEnum"];
+            applications: components["schemas"]["Application"][];
+        };
         Assignment: {
             run: number;
             title: string;
@@ -2126,6 +2492,8 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @enum {unknown} */
+        BlankEnum: "";
         Board: {
             headline: string;
             variants: string[];
@@ -2193,6 +2561,8 @@ export interface components {
             why?: string;
             factor?: string;
             baseline?: number;
+            /** @description null: any rig measures it */
+            rig?: string | null;
         };
         Checks: {
             variant: number;
@@ -2318,6 +2688,15 @@ export interface components {
             /** @description whether memory grows, and where that leads */
             growing: string[];
         };
+        Demonstration: {
+            state: components["schemas"]["DemonstrationStateEnum"];
+        };
+        /**
+         * @description * `active` - active
+         *     * `archived` - archived
+         * @enum {string}
+         */
+        DemonstrationStateEnum: "active" | "archived";
         Difference: {
             verdict: components["schemas"]["VerdictEnum"];
             baseline_runs: number;
@@ -2374,6 +2753,46 @@ export interface components {
              */
             value: number;
         };
+        Errand: {
+            id: number;
+            kind: string;
+            state: components["schemas"]["ErrandStateEnum"];
+            detail: string;
+            answer: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description An errand, or in its place a rehearsal with fields of its own. */
+        ErrandAssignment: {
+            errand: number;
+            kind: string;
+            body: {
+                [key: string]: unknown;
+            };
+            by: string;
+        };
+        ErrandEnd: {
+            outcome: components["schemas"]["ErrandOutcomeEnum"];
+            /** @default  */
+            detail: string;
+            answer?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * @description * `done` - done
+         *     * `refused` - refused
+         * @enum {string}
+         */
+        ErrandOutcomeEnum: "done" | "refused";
+        /**
+         * @description * `waits` - waits
+         *     * `taken` - taken
+         *     * `done` - done
+         *     * `refused` - refused
+         * @enum {string}
+         */
+        ErrandStateEnum: "waits" | "taken" | "done" | "refused";
         Finding: {
             id: number;
             run: number;
@@ -2406,6 +2825,7 @@ export interface components {
             what: string;
         };
         Fixture: {
+            id: number;
             name: string;
             sha256: string;
             /** @description bytes */
@@ -2500,7 +2920,25 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /**
+             * @description who may change what it starts
+             *
+             *     * `file` - file
+             *     * `owner` - owner
+             * @default file
+             */
+            programs_from: components["schemas"]["ProgramsFromEnum"];
+            /** @description desktop programs installed on it */
+            applications?: {
+                [key: string]: unknown;
+            }[];
         };
+        /**
+         * @description * `` -
+         *     * `real` - real
+         * @enum {string}
+         */
+        HomeEnum: "real";
         InputPoints: {
             count: number;
             at_s: number[];
@@ -2885,7 +3323,7 @@ export interface components {
         };
         NewStudy: {
             /** @description study whose variants, script and terms it takes */
-            like: number;
+            like?: number;
             question: string;
         };
         NewSubjectVariant: {
@@ -2923,19 +3361,6 @@ export interface components {
             outcome: string;
             runs: number;
         };
-        /**
-         * @description * `finished` - finished
-         *     * `disturbed` - disturbed
-         *     * `wrong result` - wrong result
-         *     * `cut off` - cut off
-         *     * `hung` - hung
-         *     * `crashed` - crashed
-         *     * `not started` - not started
-         *     * `refused` - refused
-         *     * `aborted` - aborted
-         * @enum {string}
-         */
-        OutcomeEnum: "finished" | "disturbed" | "wrong result" | "cut off" | "hung" | "crashed" | "not started" | "refused" | "aborted";
         OutlineStretch: {
             path: string[];
             kind: components["schemas"]["OutlineStretchKindEnum"];
@@ -3018,10 +3443,25 @@ export interface components {
          * @enum {string}
          */
         PartingKindEnum: "machine" | "settings" | "work";
+        /**
+         * @description * `launch` - launch
+         *     * `open` - open
+         *     * `page` - page
+         *     * `type` - type
+         *     * `idle` - idle
+         *     * `laps` - laps
+         *     * `close` - close
+         * @enum {string}
+         */
+        PartsEnum: "launch" | "open" | "page" | "type" | "idle" | "laps" | "close";
         Password: {
             /** @default  */
             old: string;
             new: string;
+        };
+        PatchedChangedVariant: {
+            name?: string;
+            start?: components["schemas"]["Start"];
         };
         PatchedFindingChange: {
             kind?: components["schemas"]["FindingKindEnum"];
@@ -3176,11 +3616,25 @@ export interface components {
             weights: components["schemas"]["Weight"][];
             limits: components["schemas"]["Limit"][];
         };
+        Program: {
+            name: string;
+            start: components["schemas"]["Start"];
+        };
         ProgramFixture: {
             name: string;
             sha256: string;
             size: number;
         };
+        ProgramOfStudy: {
+            name: string;
+            maker?: string;
+        };
+        /**
+         * @description * `file` - file
+         *     * `owner` - owner
+         * @enum {string}
+         */
+        ProgramsFromEnum: "file" | "owner";
         Projection: {
             /** Format: double */
             after_h: number;
@@ -3264,6 +3718,9 @@ export interface components {
             /** Format: double */
             seconds: number;
             longer_than: boolean;
+        };
+        Releases: {
+            folder: string;
         };
         Repeat: {
             /**
@@ -3413,6 +3870,19 @@ export interface components {
             /** @description the other runs of its round */
             beside: number[];
         };
+        /**
+         * @description * `finished` - finished
+         *     * `disturbed` - disturbed
+         *     * `wrong result` - wrong result
+         *     * `cut off` - cut off
+         *     * `hung` - hung
+         *     * `crashed` - crashed
+         *     * `not started` - not started
+         *     * `refused` - refused
+         *     * `aborted` - aborted
+         * @enum {string}
+         */
+        RunOutcomeEnum: "finished" | "disturbed" | "wrong result" | "cut off" | "hung" | "crashed" | "not started" | "refused" | "aborted";
         RunReading: {
             stretch: string[];
             metric: string;
@@ -3524,7 +3994,7 @@ export interface components {
             streams: {
                 [key: string]: components["schemas"]["StreamSeal"];
             };
-            outcome: components["schemas"]["OutcomeEnum"];
+            outcome: components["schemas"]["RunOutcomeEnum"];
             detail: string;
             facts: {
                 [key: string]: unknown;
@@ -3564,6 +4034,16 @@ export interface components {
             study: number;
             question: string;
             factor_words: string;
+        };
+        SessionParts: {
+            parts: components["schemas"]["PartsEnum"][];
+            /** @default  */
+            file: string;
+            /**
+             * @description open it by Ctrl+O in the running program, not when it is started
+             * @default false
+             */
+            by_keys: boolean;
         };
         /**
          * @description * `owner` - owner
@@ -3609,6 +4089,41 @@ export interface components {
             /** Format: date-time */
             revoked: string | null;
         };
+        ShelfState: {
+            state: components["schemas"]["ShelfStateEnum"];
+        };
+        /**
+         * @description * `active` - active
+         *     * `archived` - archived
+         *     * `deleted` - deleted
+         * @enum {string}
+         */
+        ShelfStateEnum: "active" | "archived" | "deleted";
+        Shelved: {
+            kind: components["schemas"]["ShelvedKindEnum"];
+            id: number;
+            name: string;
+            state: components["schemas"]["ShelfStateEnum"];
+            by: string;
+            /** Format: date-time */
+            at: string | null;
+            /**
+             * Format: date-time
+             * @description of what was deleted: when it is lost for good
+             */
+            until: string | null;
+            /** @description measured runs that belong to it */
+            runs: number;
+        };
+        /**
+         * @description * `study` - study
+         *     * `subject` - subject
+         *     * `variant` - variant
+         *     * `fixture` - fixture
+         *     * `profile` - profile
+         * @enum {string}
+         */
+        ShelvedKindEnum: "study" | "subject" | "variant" | "fixture" | "profile";
         Side: {
             run: number;
             /** Format: double */
@@ -3698,6 +4213,36 @@ export interface components {
             label: string;
             words: string;
         };
+        /** @description A start command: words and what is set for them; never a shell. */
+        Start: {
+            command: string[];
+            environment?: {
+                [key: string]: string;
+            };
+            prepare?: string[];
+            /** @default  */
+            log: string;
+            /** @default  */
+            home: components["schemas"]["HomeEnum"] | components["schemas"]["BlankEnum"];
+        };
+        StartState: {
+            state: components["schemas"]["StartStateEnum"];
+            /** @description why the rig refused it */
+            detail: string;
+            /** @description to run on a rig that listens to its own file only */
+            line: string;
+        };
+        /**
+         * @description * `allowed` - allowed
+         *     * `asked` - asked
+         *     * `refused` - refused
+         *     * `differs` - differs
+         *     * `not allowed` - not allowed
+         *     * `no start` - no start
+         *     * `no rig` - no rig
+         * @enum {string}
+         */
+        StartStateEnum: "allowed" | "asked" | "refused" | "differs" | "not allowed" | "no start" | "no rig";
         Startable: {
             name: string;
             command: string;
@@ -3716,6 +4261,15 @@ export interface components {
             command: string;
             log: string;
             caches: string[];
+        };
+        StartedVariant: {
+            name: string;
+            start: components["schemas"]["Start"];
+        };
+        StartingPoint: {
+            parts: string[];
+            file: string;
+            by_keys: boolean;
         };
         StopAsked: {
             stop: boolean;
@@ -3788,8 +4342,16 @@ export interface components {
             id: number;
             question: string;
             why: string;
+            /** @description empty where no program is chosen yet */
             subject: string;
+            subject_id: number;
             maker: string;
+            /** @description the one it is measured on, if any */
+            rig: string | null;
+            shelf: components["schemas"]["ShelfStateEnum"];
+            demonstration: boolean;
+            /** @description what its script was composed of; null where one wrote in it */
+            session: components["schemas"]["StartingPoint"] | null;
             factor: string;
             /** @description position of the variant compared with */
             baseline: number;
@@ -3813,6 +4375,7 @@ export interface components {
             subject: string;
             variants: string[];
             baseline: number;
+            demonstration: boolean;
             headline: string;
             state: components["schemas"]["StudySummaryStateEnum"];
             runs_done: number;
@@ -3872,7 +4435,7 @@ export interface components {
             draft?: string;
             line: number;
             elapsed_ns: number;
-            outcome?: components["schemas"]["OutcomeEnum"];
+            outcome?: components["schemas"]["RunOutcomeEnum"];
             detail?: string;
             timings?: components["schemas"]["RehearsedTiming"][];
         };
@@ -3959,6 +4522,27 @@ export interface components {
             per_second: string;
             sentence: string;
         };
+        Try: {
+            id: number;
+            /** @description position */
+            variant: number;
+            state: components["schemas"]["RehearsalStateEnum"];
+            outcome: string;
+            detail: string;
+            timings: components["schemas"]["RehearsedTiming"][];
+            /** @description the main one first */
+            windows: components["schemas"]["SeenWindow"][];
+            pictures: number;
+            /** Format: double */
+            elapsed_s: number;
+            rig: string;
+            /** @description what was tried: stale once that is another */
+            command: string;
+        };
+        TryWanted: {
+            /** @description positions; all of them where none is named */
+            variants?: number[];
+        };
         Turn: {
             round: number;
             place: number;
@@ -3993,8 +4577,18 @@ export interface components {
             question: string;
         };
         Variant: {
+            id: number;
             name: string;
             program: string;
+            /** @description as a person would type it; empty where unknown */
+            command: string;
+            /** @description wanted start command; empty where none is */
+            start: {
+                [key: string]: unknown;
+            };
+            on_rig: components["schemas"]["StartState"];
+            /** @description measured in this study */
+            runs: number;
             tags: string[];
             position: number;
         };
@@ -4046,6 +4640,56 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    agent_errands_end_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                errand: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ErrandEnd"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    agent_errands_take_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrandAssignment"];
+                };
+            };
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     agent_fixtures_retrieve: {
         parameters: {
             query?: never;
@@ -4361,6 +5005,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Audit"][];
+                };
+            };
+        };
+    };
+    demonstration_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Demonstration"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelved"][];
                 };
             };
         };
@@ -5053,6 +5720,27 @@ export interface operations {
             };
         };
     };
+    rigs_applications_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Applications"];
+                };
+            };
+        };
+    };
     rigs_confirmations_create: {
         parameters: {
             query?: never;
@@ -5074,6 +5762,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rig"];
+                };
+            };
+        };
+    };
+    rigs_errands_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                errand: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errand"];
+                };
+            };
+        };
+    };
+    rigs_programs_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Program"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errand"];
+                };
+            };
+        };
+    };
+    rigs_programs_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                program: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errand"];
+                };
+            };
+        };
+    };
+    rigs_releases_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Releases"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errand"];
                 };
             };
         };
@@ -5539,6 +6321,72 @@ export interface operations {
             };
         };
     };
+    shelf_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelved"][];
+                };
+            };
+        };
+    };
+    shelf_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfState"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelved"];
+                };
+            };
+        };
+    };
+    shelf_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     side_by_side_retrieve: {
         parameters: {
             query: {
@@ -5986,6 +6834,31 @@ export interface operations {
             };
         };
     };
+    studies_new_variant_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartedVariant"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
     studies_plan_retrieve: {
         parameters: {
             query?: never;
@@ -6146,6 +7019,31 @@ export interface operations {
             };
         };
     };
+    studies_program_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgramOfStudy"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
     studies_rehearsals_retrieve: {
         parameters: {
             query?: never;
@@ -6274,6 +7172,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScriptVersion"][];
+                };
+            };
+        };
+    };
+    studies_session_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionParts"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
                 };
             };
         };
@@ -6437,6 +7360,52 @@ export interface operations {
             };
         };
     };
+    studies_tries_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Try"][];
+                };
+            };
+        };
+    };
+    studies_tries_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TryWanted"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Try"][];
+                };
+            };
+        };
+    };
     studies_variants_create: {
         parameters: {
             query?: never;
@@ -6506,6 +7475,54 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studies_variants_allow_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
+    studies_variants_start_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedChangedVariant"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
             };
         };
     };

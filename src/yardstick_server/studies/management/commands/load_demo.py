@@ -60,6 +60,7 @@ class Command(BaseCommand):
                 question=entry["question"],
                 why=entry["why"],
                 factor=entry["factor"],
+                demonstration=True,
             )
             for position, name in enumerate(entry["variants"]):
                 study.study_variants.create(variant=variants[name], position=position)

@@ -19,13 +19,15 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--rig", required=True, help="name of the rig on this machine")
         parser.add_argument("--rig-file", type=Path, required=True, help="written for it")
-        parser.add_argument("--demo", type=Path, required=True, help="the demonstration's folder")
-        parser.add_argument("--fixtures", type=Path, required=True)
+        parser.add_argument("--demo", type=Path, help="the demonstration's folder; none without it")
+        parser.add_argument("--fixtures", type=Path)
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0)
         link = io.StringIO()
         call_command("set_up", rig=options["rig"], rig_file=options["rig_file"], stdout=link)
         call_command("read_again", stdout=self.stdout)
-        call_command("load_demo", options["demo"], fixtures=options["fixtures"], stdout=self.stdout)
+        if options["demo"]:
+            fixtures = options["fixtures"]
+            call_command("load_demo", options["demo"], fixtures=fixtures, stdout=self.stdout)
         self.stdout.write(link.getvalue().strip())

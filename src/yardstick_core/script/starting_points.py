@@ -1,0 +1,153 @@
+"""Sessions to begin with: scripts for a program of which little is known yet.
+
+Each part becomes a step. A script that was composed can be taken apart into its parts again, so
+that one can be added or left out as long as nobody has written in it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yardstick_core.script import ScriptError, parse
+from yardstick_core.script.draft import quoted
+
+#: Parts in the order they are played; the first and the last are always there.
+LAUNCH, OPEN, PAGE, TYPE, IDLE, LAPS, CLOSE = PARTS = (
+    "launch", "open", "page", "type", "idle", "laps", "close",
+)  # fmt: skip
+NAMES = {
+    LAUNCH: "Launch",
+    OPEN: "Open a file",
+    PAGE: "Page through it",
+    TYPE: "Type",
+    IDLE: "Leave it idle",
+    LAPS: "Open and close in laps",
+    CLOSE: "Close",
+}
+#: About how long each takes beside the program's own time, seconds.
+SECONDS = {LAUNCH: 1, OPEN: 1, PAGE: 7, TYPE: 5, IDLE: 10, LAPS: 10, CLOSE: 1}
+
+#: Starts a program once: how long until it shows a window, and until that stays as it is.
+TRY = """\
+session "Try it"
+
+step "Start"
+  time shown
+    start
+    until window is shown, within 30s
+  time steady
+    until window is steady for 700ms, within 15s
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class StartingPoint:
+    """Which parts a session has, the file it works on, and how that is opened.
+
+    `by_keys` opens it in the running program, by Ctrl+O and its name; else the program is started
+    with it.
+    """
+
+    parts: tuple[str, ...] = (LAUNCH, CLOSE)
+    file: str = ""
+    by_keys: bool = False
+
+    @property
+    def played(self) -> tuple[str, ...]:
+        """Its parts in the order they are played; what needs a file is left out without one."""
+        wanted = {LAUNCH, CLOSE, *self.parts}
+        if not self.file or not self.by_keys:
+            wanted.discard(OPEN)
+        if not self.file:
+            wanted.discard(LAPS)
+        return tuple(part for part in PARTS if part in wanted)
+
+
+def compose(point: StartingPoint) -> str:
+    """The script of a starting point."""
+    parts = point.played
+    names = [NAMES[part].lower() for part in parts if part != CLOSE]
+    title = names[0].capitalize() if len(names) == 1 else ", ".join(names).capitalize()
+    lines = [f"session {quoted(title)}"]
+    if point.file:
+        lines.append(f"  fixture file = {quoted(point.file)}")
+    for part in parts:
+        lines += ["", f"step {quoted(NAMES[part])}", *_STEPS[part](point)]
+    return "\n".join(lines) + "\n"
+
+
+def taken_apart(text: str) -> StartingPoint | None:
+    """The starting point a script was composed of; None where somebody has written in it."""
+    try:
+        script = parse(text)
+    except ScriptError:
+        return None
+    steps = {step.name for step in script.steps}
+    parts = tuple(part for part in PARTS if NAMES[part] in steps)
+    file = script.fixtures[0].file if script.fixtures else ""
+    by_keys = bool(file) and "    start\n" in text
+    point = StartingPoint(parts, file, by_keys)
+    return point if compose(point) == text else None
+
+
+def _launch(point: StartingPoint) -> list[str]:
+    started_with = point.file and not point.by_keys
+    return [
+        "  time launch",
+        f"    start with {quoted(point.file)}" if started_with else "    start",
+        "    until window is steady for 400ms, within 60s",
+    ]
+
+
+def _open(_: StartingPoint) -> list[str]:
+    return [
+        "  press Ctrl+O",
+        "  until picture is steady for 300ms, within 10s",
+        '  type "{file}"',
+        "  time open",
+        "    press Enter",
+        "    until picture is steady for 400ms, within 60s",
+    ]
+
+
+def _page(_: StartingPoint) -> list[str]:
+    return [
+        "  frames paging",
+        "    repeat 30 every 200ms",
+        "      press PageDown",
+        "  until picture is steady for 400ms, within 10s",
+    ]
+
+
+def _type(_: StartingPoint) -> list[str]:
+    return [
+        "  frames typing",
+        "    repeat 40 every 100ms",
+        '      type "a"',
+        "  until picture is steady for 400ms, within 10s",
+    ]
+
+
+def _idle(_: StartingPoint) -> list[str]:
+    return ["  wait 10s"]
+
+
+def _laps(_: StartingPoint) -> list[str]:
+    return [
+        "  laps 5 as reopen",
+        "    press Ctrl+O",
+        "    until picture is steady for 300ms, within 10s",
+        '    type "{file}"',
+        "    time open again",
+        "      press Enter",
+        "      until picture is steady for 400ms, within 60s",
+    ]
+
+
+def _close(_: StartingPoint) -> list[str]:
+    return ["  stop"]
+
+
+_STEPS = {
+    LAUNCH: _launch, OPEN: _open, PAGE: _page, TYPE: _type, IDLE: _idle, LAPS: _laps, CLOSE: _close,
+}  # fmt: skip

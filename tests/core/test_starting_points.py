@@ -1,0 +1,55 @@
+"""Sessions to begin with: every one can be read, and be taken apart again."""
+
+from itertools import chain, combinations
+
+import pytest
+
+from yardstick_core.script import parse
+from yardstick_core.script.layout import formatted
+from yardstick_core.script.starting_points import (
+    CLOSE,
+    LAPS,
+    LAUNCH,
+    OPEN,
+    PARTS,
+    TRY,
+    StartingPoint,
+    compose,
+    taken_apart,
+)
+
+CHOICES = [part for part in PARTS if part not in (LAUNCH, CLOSE)]
+SUBSETS = list(chain.from_iterable(combinations(CHOICES, n) for n in range(len(CHOICES) + 1)))
+
+
+@pytest.mark.parametrize("parts", SUBSETS, ids=lambda parts: "+".join(parts) or "launch")
+@pytest.mark.parametrize(
+    ("file", "by_keys"), [("", False), ('long "one".txt', False), ("notes.txt", True)]
+)
+def test_every_starting_point_can_be_played_and_is_known_again(parts, file, by_keys):
+    point = StartingPoint(parts, file, by_keys)
+    text = compose(point)
+    script = parse(text)
+    assert script.steps[0].name == "Launch"
+    assert script.steps[-1].name == "Close"
+    assert formatted(text) == text
+    again = taken_apart(text)
+    assert again is not None
+    assert again.played == point.played
+
+
+def test_a_script_that_somebody_wrote_in_is_no_starting_point_any_more():
+    text = compose(StartingPoint())
+    assert taken_apart(text.replace("400ms", "300ms")) is None
+    assert taken_apart(text + "\n# mine\n") is None
+    assert taken_apart("") is None
+
+
+def test_without_a_file_nothing_is_opened():
+    assert StartingPoint((OPEN, LAPS)).played == (LAUNCH, CLOSE)
+    assert 'start with "a.txt"' in compose(StartingPoint((OPEN,), "a.txt"))
+    assert "start with" not in compose(StartingPoint((OPEN,), "a.txt", by_keys=True))
+
+
+def test_trying_a_program_out_is_a_script_too():
+    assert parse(TRY).title == "Try it"
