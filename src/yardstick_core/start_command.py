@@ -6,8 +6,9 @@ import hashlib
 import json
 import re
 import shlex
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from pathlib import PurePosixPath
 from typing import Any
 
 #: A program's name, as rigs and variants know it.
@@ -86,6 +87,16 @@ class StartCommand:
         if self.prepare:
             options += ["--prepare", shlex.join(self.prepare)]
         return shlex.join(["yardstick-agent", "allow", name, *options, "--", *self.command])
+
+
+def proposed_factor(starts: Sequence[StartCommand]) -> str:
+    """What is likely meant to differ between variants that are started so; empty for one alone."""
+    programs = {start.command[0] for start in starts}
+    if len(starts) < 2:
+        return ""
+    if len(programs) == 1:
+        return "setting"
+    return "release" if len({PurePosixPath(p).name for p in programs}) == 1 else "program"
 
 
 def split_command(text: str) -> StartCommand:

@@ -6,7 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yardstick_core.start_command import StartCommand, StartCommandError, split_command
+from yardstick_core.start_command import (
+    StartCommand,
+    StartCommandError,
+    proposed_factor,
+    split_command,
+)
 
 WORDS = st.text(st.characters(blacklist_characters="\0"), max_size=20)
 
@@ -72,3 +77,17 @@ def test_the_line_for_the_rig_says_the_same_start(words, environment):
 def test_another_environment_is_another_start():
     one, other = (StartCommand(("a",), {"LANG": lang}) for lang in ("C", "de_DE.UTF-8"))
     assert one.digest != other.digest
+
+
+@pytest.mark.parametrize(
+    ("lines", "factor"),
+    [
+        (["weftwright"], ""),
+        (["weftwright", "weftwright --renderer=software"], "setting"),
+        (["weftwright", "LANG=de_DE.UTF-8 weftwright"], "setting"),
+        (["/opt/weft-4.1/bin/weftwright", "/opt/weft-4.2/bin/weftwright"], "release"),
+        (["plainpad", "weftwright"], "program"),
+    ],
+)
+def test_what_is_meant_to_differ_is_proposed(lines, factor):
+    assert proposed_factor([split_command(line) for line in lines]) == factor

@@ -251,3 +251,23 @@ def test_a_guest_does_not_see_how_programs_are_started(world):
     shown = guest.get(f"/api/studies/{world.study.pk}")
     assert shown.status_code == 200
     assert "secret" not in shown.content.decode()
+
+
+def test_a_typed_command_is_taken_and_changed_where_it_stands(world):
+    study = ask(world.owner)["id"]
+    url = f"/api/studies/{study}/new-variant"
+    body = {"name": "german", "typed": "LANG=de_DE.UTF-8 plainpad 'a b'"}
+    made = world.owner.post(url, body, "application/json").json()["variants"][0]
+    assert made["start"] == {
+        "command": ["plainpad", "a b"], "environment": {"LANG": "de_DE.UTF-8"},
+    }  # fmt: skip
+    wrong = world.owner.post(url, {"name": "x", "typed": "a | b"}, "application/json")
+    assert wrong.status_code == 400
+    assert "needs a shell" in wrong.content.decode()
+    where = f"/api/studies/{study}/variants/0/start"
+    full = {"start": {**FANCY, "prepare": ["true"], "home": "real"}}
+    world.owner.patch(where, full, "application/json")
+    changed = world.owner.patch(where, {"typed": "plainpad --new"}, "application/json").json()
+    assert changed["variants"][0]["start"] == {
+        "command": ["plainpad", "--new"], "prepare": ["true"], "home": "real",
+    }  # fmt: skip

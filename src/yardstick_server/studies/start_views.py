@@ -14,6 +14,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.script.starting_points import PARTS, TRY, StartingPoint, compose
+from yardstick_core.start_command import (
+    StartCommand,
+    StartCommandError,
+    proposed_factor,
+    split_command,
+)
 from yardstick_server.accounts.access import is_owner
 from yardstick_server.inventory.models import Subject, Variant
 from yardstick_server.inventory.programs import StartSerializer, ask_to_allow, program_name
@@ -32,14 +38,33 @@ class ProgramOfStudySerializer(serializers.Serializer):
     maker = serializers.CharField(max_length=120, allow_blank=True, required=False)
 
 
-class StartedVariantSerializer(serializers.Serializer):
-    name = serializers.CharField(max_length=60)
-    start = StartSerializer()
-
-
 class ChangedVariantSerializer(serializers.Serializer):
+    """What is started comes as words, or as somebody typed it."""
+
     name = serializers.CharField(max_length=60, required=False)
     start = StartSerializer(required=False)
+    typed = serializers.CharField(
+        max_length=8000, required=False,
+        help_text="in place of `start`: a line of words, with NAME=value before them",
+    )  # fmt: skip
+
+    def validate(self, values: dict[str, Any]) -> dict[str, Any]:
+        if "typed" in values:
+            try:
+                values["start"] = split_command(values.pop("typed")).values()
+            except StartCommandError as error:
+                raise ValidationError({"typed": str(error)}) from error
+        return values
+
+
+class StartedVariantSerializer(ChangedVariantSerializer):
+    name = serializers.CharField(max_length=60)
+
+    def validate(self, values: dict[str, Any]) -> dict[str, Any]:
+        values = super().validate(values)
+        if "start" not in values:
+            raise ValidationError("say what is to be started, in `start` or `typed`")
+        return values
 
 
 class TryWantedSerializer(serializers.Serializer):
@@ -138,6 +163,10 @@ class NewVariantView(ChangeStudy):
                 program=program_name(found.subject.name, name, taken),
             )
             found.study_variants.create(variant=variant, position=have)
+            if not found.factor:
+                known = [p.variant.start for p in found.variants if p.variant.start]
+                found.factor = proposed_factor([StartCommand.checked(start) for start in known])
+                found.save(update_fields=["factor"])
             if is_owner(request):
                 ask_to_allow(rig_of_study(found), variant, request.user.get_username())
         answer = self.answer(found)
@@ -167,6 +196,9 @@ class StartedVariantView(ChangeStudy):
         body.is_valid(raise_exception=True)
         values, variant = body.validated_data, part.variant
         self.about = {"variant": variant.name}
+        if "typed" in request.data and variant.start:  # what is not typed stays
+            kept = {k: v for k, v in variant.start.items() if k in ("prepare", "log", "home")}
+            values["start"] = {**kept, **values["start"]}
         changed = "start" in values and values["start"] != variant.start
         measured = variant.studyvariant_set.filter(runs__state__in=("measured", "read"))
         if changed and measured.exists():

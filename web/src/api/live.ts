@@ -32,7 +32,7 @@ export interface Beat {
 export const BEAT_SECONDS = 0.05;
 
 interface Told {
-  kind: "progress" | "run" | "board" | "rig" | "again";
+  kind: "progress" | "run" | "board" | "rig" | "shelf" | "again";
   study?: number;
   run?: number;
   progress?: {
@@ -129,12 +129,14 @@ export function useLiveConnection(url: string | undefined): Live {
         setLive((now) => ({ connected: true, progress: follow(now.progress, told, last) }));
         return;
       }
-      if (told.kind === "again") {
+      if (told.kind === "again" || told.kind === "shelf") {
         queries.invalidateQueries();
         return;
       }
       queries.invalidateQueries({ queryKey: keys.rigs });
       queries.invalidateQueries({ queryKey: keys.studies });
+      // What a rig starts has changed, perhaps for the study that is looked at.
+      if (told.kind === "rig") queries.invalidateQueries({ queryKey: ["study"] });
       if (told.study !== undefined) {
         queries.invalidateQueries({ queryKey: keys.study(told.study) });
         if (told.kind === "board") queries.invalidateQueries({ queryKey: keys.board(told.study) });

@@ -11,6 +11,11 @@ export function useMayChange(): boolean {
   return role === "owner" || role === "tester";
 }
 
+/** Owners look after people, and say what rigs start. */
+export function useIsOwner(): boolean {
+  return useSession().data?.role === "owner";
+}
+
 /** An answer without content. Throws Failure where it is refused. */
 async function done(answer: Promise<{ error?: unknown; response: Response }>): Promise<null> {
   let settled: { error?: unknown; response: Response };

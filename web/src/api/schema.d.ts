@@ -3459,9 +3459,12 @@ export interface components {
             old: string;
             new: string;
         };
+        /** @description What is started comes as words, or as somebody typed it. */
         PatchedChangedVariant: {
             name?: string;
             start?: components["schemas"]["Start"];
+            /** @description in place of `start`: a line of words, with NAME=value before them */
+            typed?: string;
         };
         PatchedFindingChange: {
             kind?: components["schemas"]["FindingKindEnum"];
@@ -4262,9 +4265,12 @@ export interface components {
             log: string;
             caches: string[];
         };
+        /** @description What is started comes as words, or as somebody typed it. */
         StartedVariant: {
             name: string;
-            start: components["schemas"]["Start"];
+            start?: components["schemas"]["Start"];
+            /** @description in place of `start`: a line of words, with NAME=value before them */
+            typed?: string;
         };
         StartingPoint: {
             parts: string[];

@@ -4,10 +4,12 @@ import { Failure } from "../api/client";
 import { LiveContext, useLiveConnection } from "../api/live";
 import { useSession } from "../api/queries";
 import { ByHand } from "../byhand/ByHand";
+import { Begin } from "../home/Begin";
 import { Home } from "../home/Home";
 import { BringIn } from "../logs/BringIn";
 import { KeyboardProvider, useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { UndoProvider } from "../parts/Undo";
 import { RunPage } from "../run/RunPage";
 import { StudyPage } from "../study/StudyPage";
 import { Workshop } from "../workshop/Workshop";
@@ -37,22 +39,26 @@ function SignedIn() {
   return (
     <LiveContext value={live}>
       <KeyboardProvider>
-        {session.data.study == null && <EverywhereKeys />}
-        {session.data.study == null && <Find />}
-        <Routes>
-          <Route path="/" element={<HomeOf study={session.data.study ?? null} />} />
-          <Route path="/subjects" element={<Workshop page="subjects" />} />
-          <Route path="/rigs" element={<Workshop page="rigs" />} />
-          <Route path="/rigs/:name" element={<Workshop page="rigs" />} />
-          <Route path="/fixtures" element={<Workshop page="fixtures" />} />
-          <Route path="/people" element={<Workshop page="people" />} />
-          <Route path="/studies/:study" element={<StudyPage />} />
-          <Route path="/studies/:study/bring-in" element={<BringIn />} />
-          <Route path="/studies/:study/by-hand" element={<ByHand />} />
-          <Route path="/studies/:study/:notch" element={<StudyPage />} />
-          <Route path="/runs/:run" element={<RunPage />} />
-          <Route path="*" element={<Lost />} />
-        </Routes>
+        <UndoProvider>
+          {session.data.study == null && <EverywhereKeys />}
+          {session.data.study == null && <Find />}
+          <Routes>
+            <Route path="/" element={<HomeOf study={session.data.study ?? null} />} />
+            <Route path="/ask" element={<Begin />} />
+            <Route path="/put-away" element={<Workshop page="put-away" />} />
+            <Route path="/subjects" element={<Workshop page="subjects" />} />
+            <Route path="/rigs" element={<Workshop page="rigs" />} />
+            <Route path="/rigs/:name" element={<Workshop page="rigs" />} />
+            <Route path="/fixtures" element={<Workshop page="fixtures" />} />
+            <Route path="/people" element={<Workshop page="people" />} />
+            <Route path="/studies/:study" element={<StudyPage />} />
+            <Route path="/studies/:study/bring-in" element={<BringIn />} />
+            <Route path="/studies/:study/by-hand" element={<ByHand />} />
+            <Route path="/studies/:study/:notch" element={<StudyPage />} />
+            <Route path="/runs/:run" element={<RunPage />} />
+            <Route path="*" element={<Lost />} />
+          </Routes>
+        </UndoProvider>
       </KeyboardProvider>
     </LiveContext>
   );
@@ -67,10 +73,12 @@ function EverywhereKeys() {
   const navigate = useNavigate();
   useKeys("Everywhere", [
     { keys: "g h", does: "home: all studies", act: () => navigate("/") },
+    { keys: "q", does: "ask a question", act: () => navigate("/ask") },
     { keys: "g b", does: "subjects", act: () => navigate("/subjects") },
     { keys: "g i", does: "rigs", act: () => navigate("/rigs") },
     { keys: "g f", does: "fixtures", act: () => navigate("/fixtures") },
     { keys: "g p", does: "people", act: () => navigate("/people") },
+    { keys: "g x", does: "what is put away", act: () => navigate("/put-away") },
     { keys: "?", does: "show or hide these keys", act: () => undefined },
   ]);
   return null;

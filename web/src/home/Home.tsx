@@ -1,15 +1,19 @@
 /** All studies, each as one small rule, and what the rigs do now. */
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { useDemonstration } from "../api/asking";
 import type { StudySummary } from "../api/client";
+import { useMayChange } from "../api/people";
 import { useStudies } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { useOfferUndo } from "../parts/Undo";
 import { Verdict } from "../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../parts/variants";
 import { count, countWord } from "../parts/words";
 import { SmallRule } from "../rule/SmallRule";
+import { Begin } from "./Begin";
 import { Rigs } from "./Rigs";
 
 export function Home() {
@@ -27,6 +31,8 @@ export function Home() {
     { keys: "k", does: "previous study", act: () => step(-1) },
     { keys: "Enter", does: "open the study", act: open },
   ]);
+  const mayChange = useMayChange();
+  if (studies.data?.length === 0) return <Begin empty />;
   return (
     <div className="flex min-h-full flex-col">
       <Header />
@@ -45,19 +51,24 @@ export function Home() {
               </p>
             )}
             <nav aria-label="Workshop" className="flex gap-4">
-              {["Subjects", "Rigs", "Fixtures", "People"].map((name) => (
-                <Link key={name} className="plain" to={`/${name.toLowerCase()}`}>
+              {["Subjects", "Rigs", "Fixtures", "People", "Put away"].map((name) => (
+                <Link key={name} className="plain" to={`/${name.toLowerCase().replace(" ", "-")}`}>
                   {name}
                 </Link>
               ))}
             </nav>
+            {mayChange && (
+              <Link className="button" to="/ask">
+                Ask a question
+              </Link>
+            )}
           </div>
-          {list.length === 0 && <NoStudies />}
           <ul>
             {list.map((study, place) => (
               <StudyLine key={study.id} study={study} chosen={place === chosen} />
             ))}
           </ul>
+          {list.some((study) => study.demonstration) && mayChange && <Demonstration />}
           <Below studies={list} />
         </main>
       )}
@@ -65,20 +76,13 @@ export function Home() {
   );
 }
 
-function NoStudies() {
-  return (
-    <p className="max-w-xl p-6 text-ink-2">
-      Here each question about a program stands as one small rule. The demonstration study is loaded
-      by <code className="font-mono">./yardstick up</code>.
-    </p>
-  );
-}
-
 function StudyLine(props: { study: StudySummary; chosen: boolean }) {
   const { study } = props;
   const colour = study.state === "running" ? "text-brass" : "";
   return (
-    <li className={`border-b border-line ${props.chosen ? "bg-card" : ""}`}>
+    <li
+      className={`border-b border-line ${props.chosen ? "bg-card" : ""} ${study.demonstration ? "demonstration" : ""}`}
+    >
       <Looks baseline={study.baseline}>
         <Link
           to={`/studies/${study.id}`}
@@ -87,7 +91,9 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
           <div>
             <div className="text-[15px] font-semibold">{study.question}</div>
             <div className="text-ink-2">
-              {study.subject} ·{" "}
+              {study.demonstration && "demonstration: "}
+              {study.subject || "no program chosen yet"}
+              {study.variants.length > 0 && " · "}
               {study.variants.map((name, index) => (
                 <span key={name}>
                   {index > 0 && ", "}
@@ -134,6 +140,33 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
         </Link>
       </Looks>
     </li>
+  );
+}
+
+/** The demonstration is put away with all that belongs to it in one act. */
+function Demonstration() {
+  const move = useDemonstration();
+  const offer = useOfferUndo();
+  return (
+    <p className="border-b border-line px-6 py-2 text-ink-2">
+      What is hatched at its edge is the demonstration, measured on another machine.{" "}
+      <button
+        type="button"
+        className="act"
+        disabled={move.isPending}
+        onClick={() =>
+          move.mutate("archived", {
+            onSuccess: () =>
+              offer({
+                text: "The demonstration was put away.",
+                undo: () => move.mutate("active"),
+              }),
+          })
+        }
+      >
+        put the demonstration away
+      </button>
+    </p>
   );
 }
 

@@ -10,6 +10,7 @@ import { Trouble, Waiting } from "../parts/Trouble";
 import { Looks } from "../parts/variants";
 import { count } from "../parts/words";
 import { Ask } from "./ask/Ask";
+import { askedInShort } from "./ask/readiness";
 import { Decide } from "./decide/Decide";
 import { Match } from "./match/Match";
 import { inShort } from "./match/standing";
@@ -39,7 +40,7 @@ export const NOTCHES: Notch[] = [
     id: "ask",
     name: "Ask",
     key: "a",
-    state: (study) => count(study.variants.length, "variant"),
+    state: (study) => askedInShort(study),
     page: Ask,
   },
   {
@@ -99,7 +100,11 @@ export function StudyPage() {
       <Header>
         {study.data && (
           <>
-            {study.data.subject} <span className="px-1">/</span>{" "}
+            {study.data.subject && (
+              <>
+                {study.data.subject} <span className="px-1">/</span>{" "}
+              </>
+            )}
             <span className="font-semibold text-head-ink">{study.data.question}</span>
           </>
         )}

@@ -1,14 +1,18 @@
 /** Fixtures: the files that sessions work on, each known by its content. */
 import { useRef } from "react";
 import { Link } from "react-router";
+import { useMove } from "../api/asking";
 import { useMayChange } from "../api/people";
 import { useFixtures, useKeepFixture, useThrowFixture } from "../api/workshop";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { useOfferUndo } from "../parts/Undo";
 import { count, significant, THIN } from "../parts/words";
 
 export function Fixtures() {
   const fixtures = useFixtures();
   const throwAway = useThrowFixture();
+  const move = useMove();
+  const offer = useOfferUndo();
   const mayChange = useMayChange();
   if (fixtures.isPending) return <Waiting what="the fixtures" />;
   if (fixtures.error)
@@ -62,9 +66,18 @@ export function Fixtures() {
                   <button
                     type="button"
                     className="act"
-                    onClick={() => throwAway.mutate(fixture.name)}
+                    onClick={() =>
+                      throwAway.mutate(fixture.name, {
+                        onSuccess: () =>
+                          offer({
+                            text: `${fixture.name} was deleted.`,
+                            undo: () =>
+                              move.mutate({ kind: "fixture", id: fixture.id, state: "active" }),
+                          }),
+                      })
+                    }
                   >
-                    throw away
+                    delete
                   </button>
                 )}
               </td>

@@ -12,6 +12,7 @@ import {
 import { InPlace } from "../parts/InPlace";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count } from "../parts/words";
+import { MoveActs } from "./MoveActs";
 import { SettingsFiles } from "./SettingsFiles";
 
 type Subject = Schemas["Subject"];
@@ -62,6 +63,7 @@ function One(props: { subject: Subject }) {
         <span className="flex-1 text-right text-[12px] text-ink-2">
           in {count(subject.studies, "study", "studies")}
         </span>
+        <MoveActs kind="subject" id={subject.id} name={subject.name} />
       </h1>
       {change.error && (
         <p role="alert" className="text-behind">
@@ -76,7 +78,8 @@ function One(props: { subject: Subject }) {
             <th className="py-1 font-normal">what starts it, on which rig</th>
             <th className="w-[150px] py-1 font-normal">its log</th>
             <th className="w-[130px] py-1 font-normal">caches to clear</th>
-            <th className="w-[80px] py-1 text-right font-normal">studies</th>
+            <th className="w-[60px] py-1 text-right font-normal">studies</th>
+            <th className="w-[120px]" aria-label="acts" />
           </tr>
         </thead>
         <tbody>
@@ -113,6 +116,9 @@ function One(props: { subject: Subject }) {
                 )}
               </td>
               <td className="py-1 text-right">{variant.studies}</td>
+              <td className="py-1 text-right">
+                <MoveActs kind="variant" id={variant.id} name={`${subject.name} ${variant.name}`} />
+              </td>
             </tr>
           ))}
         </tbody>
@@ -175,7 +181,7 @@ function AddVariant(props: { subject: Subject }) {
         Add a variant
       </button>
       <span className="text-[12px] text-ink-2">
-        which command a rig starts for that name is said on the rig, never here
+        what a rig starts for that name stands in its own file; under Ask an owner can say it too
       </span>
       {add.error && (
         <span role="alert" className="text-behind">

@@ -1,5 +1,6 @@
 /** What the work is done with, and who does it: subjects, rigs, fixtures, people. */
 import { useNavigate, useParams } from "react-router";
+import { useShelf } from "../api/asking";
 import { useRigs, useSession } from "../api/queries";
 import { useFixtures, useSubjects } from "../api/workshop";
 import { Header } from "../app/Header";
@@ -9,6 +10,7 @@ import { count } from "../parts/words";
 import { People } from "../people/People";
 import { Fixtures } from "./Fixtures";
 import { RigDetailPage, RigsPage } from "./RigsPage";
+import { Shelf } from "./Shelf";
 import { Subjects } from "./Subjects";
 
 const PAGES: Record<string, () => React.ReactNode> = {
@@ -16,6 +18,7 @@ const PAGES: Record<string, () => React.ReactNode> = {
   rigs: RigsPage,
   fixtures: Fixtures,
   people: People,
+  "put-away": Shelf,
 };
 
 export function Workshop(props: { page: keyof typeof PAGES & string }) {
@@ -23,6 +26,7 @@ export function Workshop(props: { page: keyof typeof PAGES & string }) {
   const subjects = useSubjects();
   const rigs = useRigs();
   const fixtures = useFixtures();
+  const shelf = useShelf();
   const navigate = useNavigate();
   const { name } = useParams();
   useKeys("Workshop", [{ keys: "Escape", does: "back to all studies", act: () => navigate("/") }]);
@@ -60,6 +64,12 @@ export function Workshop(props: { page: keyof typeof PAGES & string }) {
             name: "People",
             to: "/people",
             state: session.data ? `you: ${session.data.role}` : "",
+          },
+          {
+            id: "put-away",
+            name: "Put away",
+            to: "/put-away",
+            state: shelf.data ? (shelf.data.length ? `${shelf.data.length} kept` : "nothing") : "",
           },
         ]}
       />

@@ -1,123 +1,250 @@
-/** Ask: the question, what is compared with what, what counts and for whom. All changed in place. */
+/** Ask: a sheet filled in beside a rule, from the question to the plan; all changed in place. */
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { useMove, useTries } from "../../api/asking";
 import type { Study } from "../../api/client";
-import { useAskChange, useNewStudy } from "../../api/queries";
+import {
+  useAskChange,
+  useNewStudy,
+  useRigs,
+  useStartPlan,
+  useTakeOutVariant,
+} from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { InPlace } from "../../parts/InPlace";
-import { moment } from "../../parts/words";
+import { SheetPart } from "../../parts/Sheet";
+import { count, moment } from "../../parts/words";
+import { MoveActs } from "../../workshop/MoveActs";
 import { Claims } from "./Claims";
 import { Counts } from "./Counts";
+import { PlanPart } from "./PlanPart";
 import { Profiles } from "./Profiles";
+import { ProgramPart } from "./ProgramPart";
+import { listed, type Readiness, readiness } from "./readiness";
+import { FilesPart, SessionPart } from "./SessionPart";
 import { Share } from "./Share";
+import { TryIt } from "./TryIt";
 import { Variants } from "./Variants";
 
 export function Ask(props: { study: Study }) {
   const { study } = props;
   const change = useAskChange(study.id);
+  const tries = useTries(study.id).data ?? [];
+  const rig = useRigOf(study);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const ready = readiness(study, tries);
   return (
-    <div className="grid h-full grid-cols-[1fr_380px]">
-      <div tabIndex={0} className="overflow-auto px-6 py-5">
-        <h1>
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_368px]">
+      <div tabIndex={0} className="overflow-auto">
+        <SheetPart name="Question" note="asked" state="said">
+          <h1>
+            <InPlace
+              label="question"
+              value={study.question}
+              maxLength={200}
+              may={(text) => text !== ""}
+              keep={(question) => change.mutate({ question })}
+              className="w-full text-[22px] font-semibold"
+            />
+          </h1>
           <InPlace
-            label="question"
-            value={study.question}
-            maxLength={200}
-            may={(text) => text !== ""}
-            keep={(question) => change.mutate({ question })}
-            className="w-full text-[22px] font-semibold"
+            label="why it is asked"
+            multiline
+            value={study.why}
+            maxLength={4000}
+            placeholder="Why is this asked, and who waits for the answer?"
+            keep={(why) => change.mutate({ why })}
+            className="mt-1 w-full max-w-3xl resize-none text-ink-2"
           />
-        </h1>
-        <InPlace
-          label="why it is asked"
-          multiline
-          value={study.why}
-          maxLength={4000}
-          placeholder="Why is this asked, and who waits for the answer?"
-          keep={(why) => change.mutate({ why })}
-          className="mt-1 w-full max-w-3xl resize-none text-[15px] text-ink-2"
-        />
-        <h2 className="mt-5 mb-1 font-semibold">What is compared</h2>
-        <p className="mb-2 text-ink-2">
-          {study.subject}, by {study.maker}. Only this is meant to differ:{" "}
-          <InPlace
-            label="factor"
-            value={study.factor}
-            maxLength={60}
-            may={(text) => text !== ""}
-            keep={(factor) => change.mutate({ factor })}
-            className="w-32 border-b-line! text-ink"
-          />
-        </p>
-        <Variants study={study} makeBaseline={(baseline) => change.mutate({ baseline })} />
-        {change.error && (
-          <p role="alert" className="mt-2 text-behind">
-            {change.error.message}
-          </p>
-        )}
-        <Claims study={study} />
-        <Profiles study={study} />
-        <Counts study={study} />
-        <Workload study={study} />
-      </div>
-      <aside tabIndex={0} className="overflow-auto border-l border-line bg-card px-5 py-5">
-        <p className="text-[12px] font-semibold text-brass">the answer so far</p>
-        <p className="mt-1 text-[17px] leading-snug">
-          {study.headline || "Nothing has been measured yet."}
-        </p>
-        <p className="mt-4 text-ink-2">
-          Asked {moment(study.created)}. Write down what you expect before you look: a claim put up
-          afterwards is only a description.
-        </p>
-        <p className="mt-5 flex gap-3">
-          <Link className="button" to={`/studies/${study.id}/measure`}>
-            Measure
-          </Link>
-          {study.metrics > 0 && (
-            <>
-              <Link className="button-quiet" to={`/studies/${study.id}/read`}>
-                Read
-              </Link>
-              <Link className="button-quiet" to={`/studies/${study.id}/decide`}>
-                Decide
-              </Link>
-            </>
+          {change.error && (
+            <p role="alert" className="text-behind">
+              {change.error.message}
+            </p>
           )}
-        </p>
+        </SheetPart>
+        <ProgramPart study={study} rig={rig} />
+        <SheetPart
+          name="Variants"
+          note={
+            ready.failing.length
+              ? `${ready.failing.length} not startable`
+              : study.variants.length < 2
+                ? "two or more"
+                : "said"
+          }
+          state={ready.parts.variants}
+          trouble={ready.failing.length > 0}
+        >
+          {study.subject ? (
+            <Variants study={study} tries={tries} rig={rig} chosen={chosen} choose={setChosen} />
+          ) : (
+            <p className="text-ink-2">
+              two or more of it, and the one thing that is meant to differ between them
+            </p>
+          )}
+        </SheetPart>
+        <SessionPart study={study} proposed={ready.parts.session === "proposed"} />
+        <FilesPart study={study} />
+        <PlanPart study={study} tries={tries} proposed={ready.parts.plan === "proposed"} />
+        <SheetPart name="Expected" note="can wait" state="proposed">
+          <Claims study={study} />
+        </SheetPart>
+        <SheetPart name="For whom" note="can wait" state="proposed">
+          <Profiles study={study} />
+        </SheetPart>
+        <SheetPart name="What counts" note="can wait" state="proposed">
+          <Counts study={study} />
+        </SheetPart>
+      </div>
+      <aside tabIndex={0} className="overflow-auto border-l border-line bg-card px-5 py-4">
+        {study.metrics > 0 && (
+          <div className="mb-5 border-b border-line pb-4">
+            <p className="text-[12px] font-semibold text-brass">the answer so far</p>
+            <p className="mt-1 text-[17px] leading-snug">{study.headline}</p>
+          </div>
+        )}
+        <TryIt study={study} tries={tries} chosen={chosen} />
+        <Next study={study} ready={ready} />
         <Share study={study} />
         <Acts>
           <Another study={study} />
+          <PutAway study={study} />
         </Acts>
       </aside>
     </div>
   );
 }
 
-function Workload(props: { study: Study }) {
-  const { study } = props;
+/** The rig a study is measured on: its own, else the only one that is there. */
+function useRigOf(study: Study): string | undefined {
+  const rigs = useRigs();
+  const there = (rigs.data ?? []).filter(
+    (rig) => rig.state !== "never seen" && rig.state !== "revoked",
+  );
+  return study.rig ?? (there.length > 0 ? there[0]?.name : undefined);
+}
+
+/** What is missing, what is proposed, what can wait; and on to measuring. */
+function Next(props: { study: Study; ready: Readiness }) {
+  const { study, ready } = props;
+  const start = useStartPlan(study.id);
+  const takeOut = useTakeOutVariant(study.id);
+  const navigate = useNavigate();
+  const measured = study.runs.length > 0;
+  const names = ready.startable.map((one) => one.name);
+  const left = ready.failing.filter((one) => one.runs === 0);
+  const go = async () => {
+    try {
+      // From the last on: a variant's position moves when one before it goes.
+      for (const one of [...left].sort((a, b) => b.position - a.position))
+        await takeOut.mutateAsync(one.position);
+      await start.mutateAsync();
+      navigate(`/studies/${study.id}/measure`);
+    } catch {
+      // Why stands below.
+    }
+  };
   return (
-    <>
-      <h2 className="mt-7 mb-1 font-semibold">What the work is</h2>
-      <p className="mb-2 text-ink-2">
-        {study.script.title}.{" "}
-        <Link className="plain" to={`/studies/${study.id}/script`}>
-          Read the session script
-        </Link>
+    <section aria-label="what comes next" className="mt-4 border-t border-line pt-3">
+      {!measured && (
+        <dl className="grid grid-cols-[76px_1fr] gap-y-0.5">
+          {ready.missing.length > 0 && (
+            <>
+              <dt className="font-semibold text-behind">missing</dt>
+              <dd>{ready.missing.join("; ")}</dd>
+            </>
+          )}
+          {ready.proposed.length > 0 && (
+            <>
+              <dt className="font-semibold">proposed</dt>
+              <dd>
+                {listed(ready.proposed)}{" "}
+                <span className="text-ink-2">
+                  ({ready.proposed.length === 1 ? "it" : "both"} may stand)
+                </span>
+              </dd>
+            </>
+          )}
+          <dt className="text-ink-2">can wait</dt>
+          <dd className="text-ink-2">{ready.canWait.join(", ")}</dd>
+        </dl>
+      )}
+      <div className="mt-3 flex items-center gap-3">
+        {measured ? (
+          <Link className="button" to={`/studies/${study.id}/measure`}>
+            Measure
+          </Link>
+        ) : (
+          <Acts>
+            <button
+              type="button"
+              className="button"
+              disabled={names.length < 2 || start.isPending}
+              onClick={go}
+            >
+              {names.length < 2 ? "Measure" : `Measure ${listed(names)}`}
+            </button>
+          </Acts>
+        )}
+        {study.metrics > 0 && (
+          <>
+            <Link className="button-quiet" to={`/studies/${study.id}/read`}>
+              Read
+            </Link>
+            <Link className="button-quiet" to={`/studies/${study.id}/decide`}>
+              Decide
+            </Link>
+          </>
+        )}
+        {!measured && names.length > 1 && left.length > 0 && (
+          <span className="text-[12px] text-ink-2">
+            {listed(left.map((one) => one.name))} can be brought in later
+          </span>
+        )}
+      </div>
+      {(start.error ?? takeOut.error) && (
+        <p role="alert" className="mt-1 text-behind">
+          {(start.error ?? takeOut.error)?.message}
+        </p>
+      )}
+      <p className="mt-3 text-[12px] text-ink-2">
+        Asked {moment(study.created)}; everything is kept as it is entered. Write down what you
+        expect before you look: a claim put up afterwards is only a description.
       </p>
-      <dl className="grid max-w-md grid-cols-[120px_1fr] gap-y-1">
-        {Object.entries(study.script.facts).map(([name, value]) => (
-          <div key={name} className="contents">
-            <dt className="text-ink-2">{name}</dt>
-            <dd>{Number.isFinite(Number(value)) ? Number(value).toLocaleString("en") : value}</dd>
-          </div>
-        ))}
-        {study.script.fixtures.map((name) => (
-          <div key={name} className="contents">
-            <dt className="text-ink-2">fixture</dt>
-            <dd className="font-mono text-[12px]">{name}</dd>
-          </div>
-        ))}
-      </dl>
-    </>
+    </section>
+  );
+}
+
+/** Put away or deleted: out of Home, and back with one act. */
+function PutAway(props: { study: Study }) {
+  const { study } = props;
+  const move = useMove();
+  const navigate = useNavigate();
+  if (study.shelf !== "active")
+    return (
+      <p className="mt-4 border-t border-line pt-3">
+        This question {study.shelf === "archived" ? "is put away" : "was deleted"}.{" "}
+        <button
+          type="button"
+          className="act"
+          onClick={() => move.mutate({ kind: "study", id: study.id, state: "active" })}
+        >
+          bring it back
+        </button>
+      </p>
+    );
+  const runs = study.runs.filter((run) => run.outcome !== "").length;
+  return (
+    <p className="mt-4 border-t border-line pt-3">
+      <span className="mr-3 text-ink-2">This question:</span>
+      <MoveActs
+        kind="study"
+        id={study.id}
+        name={study.question}
+        withIt={runs ? count(runs, "run") : undefined}
+        moved={() => navigate("/")}
+      />
+    </p>
   );
 }
 
@@ -125,6 +252,7 @@ function Workload(props: { study: Study }) {
 function Another(props: { study: Study }) {
   const make = useNewStudy();
   const navigate = useNavigate();
+  if (props.study.variants.length < 2) return null;
   const submit = (event: React.FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const question = String(new FormData(event.currentTarget).get("question") ?? "").trim();

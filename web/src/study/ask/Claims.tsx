@@ -16,8 +16,8 @@ export function Claims(props: { study: Study }) {
   const takeBack = useTakeBackClaim(props.study.id);
   const [adding, setAdding] = useState(false);
   return (
-    <section className="mt-7 max-w-3xl">
-      <h2 className="mb-1 font-semibold">Claims put to the test</h2>
+    <section className="max-w-3xl">
+      <h3 className="mb-1 font-semibold">Claims put to the test</h3>
       {claims.data?.length === 0 && (
         <p className="text-ink-2">
           None yet. Write down what the maker promises, or what you expect, before you look.

@@ -15,8 +15,8 @@ export function Counts(props: { study: Study }) {
   const judged = (board.data?.rows ?? []).filter((row) => row.judged).length;
   const aside = [...metrics.values()].flat().filter((row) => !row.judged).length;
   return (
-    <section className="mt-7 max-w-3xl">
-      <h2 className="mb-1 font-semibold">What counts, and from when</h2>
+    <section className="max-w-3xl">
+      <h3 className="sr-only">What counts, and from when</h3>
       {metrics.size === 0 ? (
         <p className="text-ink-2">
           Once a first round is read, every metric of the session stands here with the smallest

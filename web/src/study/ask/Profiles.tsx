@@ -20,8 +20,8 @@ export function Profiles(props: { study: Study }) {
   const [editing, setEditing] = useState<number | "new" | null>(null);
   const rows = (board.data?.rows ?? []).filter((row) => row.judged);
   return (
-    <section id="profiles" className="mt-7 max-w-3xl">
-      <h2 className="mb-1 font-semibold">For whom</h2>
+    <section id="profiles" className="max-w-3xl">
+      <h3 className="sr-only">Profiles</h3>
       {profiles.data?.length === 0 && (
         <p className="text-ink-2">
           No profile yet. One who weaves previews all day and one with little memory may need

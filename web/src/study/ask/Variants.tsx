@@ -1,115 +1,403 @@
-/** The variants of a study: which is the baseline, which come in, which go out. */
+/** The variants of a study: what each is and starts, which is the baseline, which come and go. */
+import { useState } from "react";
+import { type Try, useAllowVariant, useChangeVariant } from "../../api/asking";
 import type { Study } from "../../api/client";
-import { useMayChange } from "../../api/people";
-import { useAddVariant, useTags, useTakeOutVariant } from "../../api/queries";
+import { useIsOwner, useMayChange } from "../../api/people";
+import { useAddVariant, useAskChange, useTags, useTakeOutVariant } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { InPlace } from "../../parts/InPlace";
-import { VariantName } from "../../parts/variants";
+import { useOfferUndo } from "../../parts/Undo";
+import { VariantMark, variantColour } from "../../parts/variants";
+import { duration } from "../../parts/words";
+import { useTake } from "./ProgramPart";
+import { differing } from "./readiness";
+import { WAYS, type Way, WayIn } from "./WaysIn";
 
-export function Variants(props: { study: Study; makeBaseline: (index: number) => void }) {
-  const mayChange = useMayChange();
+type Variant = Study["variants"][number];
+
+export function Variants(props: {
+  study: Study;
+  tries: Try[];
+  rig: string | undefined;
+  chosen: number | null;
+  choose: (position: number) => void;
+}) {
   const { study } = props;
-  const add = useAddVariant(study.id);
-  const takeOut = useTakeOutVariant(study.id);
-  const tags = useTags(study.id);
-  const trouble = add.error ?? takeOut.error ?? tags.error;
+  const change = useAskChange(study.id);
+  const tries = new Map(props.tries.map((one) => [one.variant, one]));
+  const baseline = study.variants.find((one) => one.position === study.baseline);
   return (
     <>
-      <table className="w-full max-w-3xl text-left">
-        <thead>
-          <tr className="border-b border-line text-[12px] text-ink-2">
-            <th className="py-1 font-normal">variant</th>
-            <th className="font-normal">part</th>
-            <th className="font-normal">what a rig starts</th>
-            <th className="font-normal">what it has</th>
-            <th className="text-right font-normal">runs that finished</th>
-            <th className="w-20" aria-label="acts" />
-          </tr>
-        </thead>
-        <tbody>
-          {study.variants.map((variant) => {
-            const runs = study.runs.filter(
-              (run) => run.variant === variant.position && run.state !== "withdrawn",
-            );
-            const finished = runs.filter((run) => run.outcome === "finished").length;
-            const base = variant.position === study.baseline;
-            return (
-              <tr key={variant.name} className="border-b border-line-2">
-                <td className="py-1.5">
-                  <VariantName index={variant.position} name={variant.name} />
-                </td>
-                <td>
-                  {base ? (
-                    "baseline"
-                  ) : (
-                    <Acts>
-                      <button
-                        type="button"
-                        className="act"
-                        onClick={() => props.makeBaseline(variant.position)}
-                      >
-                        make it the baseline
-                      </button>
-                    </Acts>
-                  )}
-                </td>
-                <td className="font-mono text-[12px]">{variant.program}</td>
-                <td>
-                  <InPlace
-                    label={`what ${variant.name} has`}
-                    value={variant.tags.join(", ")}
-                    placeholder="nothing special"
-                    maxLength={300}
-                    className="w-36"
-                    keep={(text) =>
-                      tags.mutate({
-                        position: variant.position,
-                        tags: text.split(",").flatMap((tag) => tag.trim() || []),
-                      })
-                    }
-                  />
-                </td>
-                <td className="text-right">
-                  {runs.length ? `${finished} of ${runs.length}` : "none yet"}
-                </td>
-                <td className="text-right">
-                  {!runs.length && !base && (
-                    <Acts>
-                      <button
-                        type="button"
-                        className="act"
-                        onClick={() => takeOut.mutate(variant.position)}
-                      >
-                        take out
-                      </button>
-                    </Acts>
-                  )}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-      {study.others.length > 0 && mayChange && (
-        <p className="mt-2 flex items-center gap-2 text-ink-2">
-          Bring in
-          {study.others.map((other) => (
-            <button
-              key={other.id}
-              type="button"
-              className="act font-semibold"
-              onClick={() => add.mutate(other.id)}
-            >
-              + {other.name}
-            </button>
-          ))}
-        </p>
+      <p className="mb-1">
+        Only this is meant to differ:{" "}
+        <InPlace
+          label="factor"
+          value={study.factor}
+          maxLength={60}
+          placeholder="release, setting …"
+          keep={(factor) => change.mutate({ factor })}
+          className="ml-0! w-32 rounded-none! border-b-ink-3! font-semibold"
+        />
+        {change.error && (
+          <span role="alert" className="ml-2 text-behind">
+            {change.error.message}
+          </span>
+        )}
+      </p>
+      {study.variants.length > 0 && (
+        <table className="w-full table-fixed text-left">
+          <thead>
+            <tr className="border-b border-line text-[12px] text-ink-2">
+              <th className="w-[30%] py-1 font-normal">variant</th>
+              <th className="font-normal">what {props.rig ?? "a rig"} starts</th>
+              <th className="w-[138px] text-right font-normal">tried</th>
+              <th className="w-[96px]" aria-label="acts" />
+            </tr>
+          </thead>
+          <tbody>
+            {study.variants.map((variant) => (
+              <Line
+                key={variant.id}
+                study={study}
+                variant={variant}
+                baseline={baseline?.command ?? ""}
+                tried={tries.get(variant.position)}
+                chosen={props.chosen === variant.position}
+                choose={() => props.choose(variant.position)}
+              />
+            ))}
+          </tbody>
+        </table>
       )}
-      {trouble && (
-        <p role="alert" className="mt-2 text-behind">
-          {trouble.message}
-        </p>
-      )}
+      <Acts>
+        <Another study={study} rig={props.rig} />
+      </Acts>
     </>
+  );
+}
+
+function Line(props: {
+  study: Study;
+  variant: Variant;
+  baseline: string;
+  tried: Try | undefined;
+  chosen: boolean;
+  choose: () => void;
+}) {
+  const { study, variant } = props;
+  const mayChange = useMayChange();
+  const change = useChangeVariant(study.id);
+  const baseline = useAskChange(study.id);
+  const tags = useTags(study.id);
+  const base = variant.position === study.baseline;
+  const runs = study.runs.filter(
+    (run) => run.variant === variant.position && run.state !== "withdrawn",
+  );
+  const trouble = change.error ?? tags.error ?? baseline.error;
+  return (
+    <>
+      <tr className={`align-baseline ${props.chosen ? "bg-card" : ""}`}>
+        <td className="pt-1.5">
+          <div className="flex items-baseline">
+            <svg width="12" height="12" viewBox="-6 -6 12 12" aria-hidden="true">
+              <VariantMark index={variant.position} x={0} y={0} radius={4.4} />
+            </svg>
+            <span
+              className="ml-2.5 min-w-0 flex-1"
+              style={{ color: variantColour(variant.position) }}
+            >
+              <InPlace
+                label={`name of ${variant.name}`}
+                value={variant.name}
+                maxLength={60}
+                may={(text) => text !== ""}
+                keep={(name) => change.mutate({ position: variant.position, name })}
+                className="w-full font-semibold"
+              />
+            </span>
+          </div>
+        </td>
+        <td className="pr-3">
+          <Command
+            variant={variant}
+            baseline={base ? variant.command : props.baseline}
+            keep={
+              mayChange && variant.runs === 0 && variant.command !== ""
+                ? (typed) => change.mutate({ position: variant.position, typed })
+                : undefined
+            }
+          />
+        </td>
+        <td className="text-right">
+          <Tried variant={variant} tried={props.tried} runs={runs.length} choose={props.choose} />
+        </td>
+        <td className="text-right">
+          <TakeOut study={study} variant={variant} runs={runs.length} base={base} />
+        </td>
+      </tr>
+      <tr className={`border-b border-line-2 text-[12px] ${props.chosen ? "bg-card" : ""}`}>
+        <td className="pb-1 pl-6 text-ink-2">
+          {base ? (
+            "the baseline"
+          ) : (
+            <Acts>
+              <button
+                type="button"
+                className="act"
+                onClick={() => baseline.mutate({ baseline: variant.position })}
+              >
+                make it the baseline
+              </button>
+            </Acts>
+          )}
+        </td>
+        <td className="pb-1" colSpan={3}>
+          <OnRig study={study} variant={variant} />
+          <span className="text-ink-2">
+            it has{" "}
+            <InPlace
+              label={`what ${variant.name} has`}
+              value={variant.tags.join(", ")}
+              placeholder="nothing that a script asks for"
+              maxLength={300}
+              className="ml-0! w-56"
+              keep={(text) =>
+                tags.mutate({
+                  position: variant.position,
+                  tags: text.split(",").flatMap((tag) => tag.trim() || []),
+                })
+              }
+            />
+          </span>
+          {trouble && (
+            <p role="alert" className="text-behind">
+              {trouble.message}
+            </p>
+          )}
+        </td>
+      </tr>
+    </>
+  );
+}
+
+/** The command, with what differs from the baseline's underlined; a press lets one change it. */
+function Command(props: { variant: Variant; baseline: string; keep?: (typed: string) => void }) {
+  const [changing, setChanging] = useState(false);
+  const { variant, keep } = props;
+  if (!variant.command)
+    return <span className="font-mono text-[12px] text-ink-2">{variant.program}</span>;
+  if (keep && changing)
+    return (
+      <input
+        // biome-ignore lint/a11y/noAutofocus: it opens on request, to be typed into
+        autoFocus
+        aria-label={`what is started for ${variant.name}`}
+        className="line-field w-full font-mono text-[12px]"
+        defaultValue={variant.command}
+        maxLength={8000}
+        onKeyDown={(event) => {
+          if (event.key === "Escape") event.currentTarget.value = variant.command;
+          if (event.key === "Enter" || event.key === "Escape") {
+            event.preventDefault();
+            event.stopPropagation();
+            event.currentTarget.blur();
+          }
+        }}
+        onBlur={(event) => {
+          const typed = event.currentTarget.value.trim();
+          setChanging(false);
+          if (typed && typed !== variant.command) keep(typed);
+        }}
+      />
+    );
+  const words = differing(variant.command, props.baseline).map((one, place) => (
+    <span
+      key={`${place} ${one.word}`}
+      className={one.same ? "" : "border-b-2 border-brass font-semibold text-ink"}
+    >
+      {one.word}{" "}
+    </span>
+  ));
+  const look = "block max-w-full truncate text-left font-mono text-[12px]";
+  return keep ? (
+    <button
+      type="button"
+      className={look}
+      title={`${variant.command} (press to change it)`}
+      onClick={() => setChanging(true)}
+    >
+      {words}
+    </button>
+  ) : (
+    <span className={look} title={variant.command}>
+      {words}
+    </span>
+  );
+}
+
+function Tried(props: {
+  variant: Variant;
+  tried: Try | undefined;
+  runs: number;
+  choose: () => void;
+}) {
+  const { tried } = props;
+  if (!tried) return <span className="text-ink-2">{props.runs ? "measured" : "not yet"}</span>;
+  const shown = tried.timings.find((one) => one.path.at(-1) === "shown" && !one.longer_than);
+  const words =
+    tried.state !== "ended"
+      ? tried.state === "waits"
+        ? "waits for the rig"
+        : "being tried …"
+      : shown
+        ? `shown after ${duration(shown.seconds)}`
+        : (SHORT[tried.outcome] ?? tried.outcome);
+  const bad = tried.state === "ended" && !shown;
+  return (
+    <button
+      type="button"
+      className={`whitespace-nowrap ${bad ? "text-behind" : ""}`}
+      onClick={props.choose}
+      aria-label={`${props.variant.name}: ${words}, see it`}
+    >
+      {words}
+    </button>
+  );
+}
+
+/** Outcomes of a try, in two or three words. */
+export const SHORT: Record<string, string> = {
+  crashed: "ended at once",
+  "cut off": "no window came",
+  hung: "it hangs",
+  "not started": "could not start",
+  refused: "could not start",
+  aborted: "stopped",
+};
+
+/** How far the rig is with what is wanted, where it does not start it yet. */
+function OnRig(props: { study: Study; variant: Variant }) {
+  const { state, detail, line } = props.variant.on_rig;
+  const allow = useAllowVariant(props.study.id);
+  const owner = useIsOwner();
+  if (state === "allowed" || state === "no rig" || props.variant.runs > 0) return null;
+  if (state === "asked") return <p className="text-ink-2">the rig is being asked to start it …</p>;
+  if (state === "no start")
+    return (
+      <p className="text-behind">
+        The rig knows no program {props.variant.program}: say it in the rig's own file.
+      </p>
+    );
+  return (
+    <div className="text-behind">
+      {state === "refused" && `The rig does not start it: ${detail}. `}
+      {state === "differs" && "The rig starts something else under this name. "}
+      {state === "not allowed" && "The rig may not start it yet. "}
+      {owner && (
+        <button
+          type="button"
+          className="act mr-2"
+          disabled={allow.isPending}
+          onClick={() => allow.mutate(props.variant.position)}
+        >
+          ask the rig {state === "refused" && "again"}
+        </button>
+      )}
+      <span className="text-ink-2">
+        {owner ? "or run there:" : "An owner can let it, or run on the rig:"}
+      </span>
+      <code className="block overflow-x-auto font-mono whitespace-nowrap text-ink select-all">
+        {line}
+      </code>
+    </div>
+  );
+}
+
+function TakeOut(props: { study: Study; variant: Variant; runs: number; base: boolean }) {
+  const takeOut = useTakeOutVariant(props.study.id);
+  const add = useAddVariant(props.study.id);
+  const offer = useOfferUndo();
+  const { variant } = props;
+  if (props.runs > 0 || (props.base && props.study.variants.length > 1)) return null;
+  return (
+    <Acts>
+      <button
+        type="button"
+        className="act"
+        aria-label={`take ${variant.name} out`}
+        onClick={() =>
+          takeOut.mutate(variant.position, {
+            onSuccess: () =>
+              offer({
+                text: `${variant.name} was taken out of this question.`,
+                undo: () => add.mutate(variant.id),
+              }),
+          })
+        }
+      >
+        take out
+      </button>
+      {takeOut.error && (
+        <span role="alert" className="block text-[12px] text-behind">
+          {takeOut.error.message}
+        </span>
+      )}
+    </Acts>
+  );
+}
+
+/** Ways to a further variant; the last command is there to be changed. */
+function Another(props: { study: Study; rig: string | undefined }) {
+  const { study } = props;
+  const [way, setWay] = useState<Way | null>(null);
+  const add = useAddVariant(study.id);
+  const taking = useTake(study);
+  if (!study.subject) return null;
+  const like = study.variants.at(-1)?.command;
+  return (
+    <div className="mt-2">
+      <p className="flex flex-wrap items-baseline gap-x-3 text-ink-2">
+        {study.variants.length < 2 ? "compare it with" : "one more:"}
+        {(["command", "installed", "releases"] as Way[]).map((one) => (
+          <button
+            key={one}
+            type="button"
+            className="act"
+            aria-expanded={way === one}
+            onClick={() => setWay(way === one ? null : one)}
+          >
+            {one === "command" && like ? "the same, started differently" : WAYS[one]}
+          </button>
+        ))}
+        {study.others.length > 0 && <span>or bring in</span>}
+        {study.others.map((other) => (
+          <button
+            key={other.id}
+            type="button"
+            className="act font-semibold"
+            onClick={() => add.mutate(other.id)}
+          >
+            + {other.name}
+          </button>
+        ))}
+      </p>
+      {way && (
+        <div className="mt-2 border-l-2 border-brass pl-3">
+          <WayIn
+            key={`${way} ${study.variants.length}`}
+            way={way}
+            rig={props.rig}
+            like={like}
+            busy={taking.busy}
+            take={(wanted) => taking.take(wanted).then(() => setWay(null))}
+          />
+        </div>
+      )}
+      {(taking.error ?? add.error) && (
+        <p role="alert" className="mt-1 text-behind">
+          {(taking.error ?? add.error)?.message}
+        </p>
+      )}
+    </div>
   );
 }

@@ -1,0 +1,179 @@
+/** From a question to what can be measured: the program, its variants, trying them, the session. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, got, type Schemas } from "./client";
+import { keys, useChange } from "./queries";
+
+export type Application = Schemas["Application"];
+export type Try = Schemas["Try"];
+export type Part = Schemas["SessionParts"]["parts"][number];
+export type Shelved = Schemas["Shelved"];
+
+const TRY_MS = 700;
+const ERRAND_MS = 500;
+const shelf = ["shelf"] as const;
+
+/** Desktop programs installed on a rig; none while no rig is known. */
+export function useApplications(rig: string | undefined) {
+  return useQuery({
+    queryKey: [...keys.rigs, rig, "applications"],
+    queryFn: () =>
+      got(api.GET("/api/rigs/{name}/applications", { params: { path: { name: rig ?? "" } } })),
+    enabled: rig !== undefined,
+    staleTime: 30_000,
+  });
+}
+
+/** A new question, of which nothing else is known yet. */
+export function useAsk() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (question: string) => got(api.POST("/api/studies", { body: { question } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.studies }),
+  });
+}
+
+export function useProgramOfStudy(study: number) {
+  return useChange(study, (body: { name: string; maker?: string }) =>
+    got(api.PUT("/api/studies/{study}/program", { params: { path: { study } }, body })),
+  );
+}
+
+export interface WantedVariant {
+  name: string;
+  start?: Schemas["Start"];
+  typed?: string;
+}
+
+export function useNewVariant(study: number) {
+  return useChange(study, (body: WantedVariant) =>
+    got(api.POST("/api/studies/{study}/new-variant", { params: { path: { study } }, body })),
+  );
+}
+
+export function useChangeVariant(study: number) {
+  return useChange(
+    study,
+    ({
+      position,
+      ...body
+    }: {
+      position: number;
+      name?: string;
+      typed?: string;
+      start?: Schemas["Start"];
+    }) =>
+      got(
+        api.PATCH("/api/studies/{study}/variants/{position}/start", {
+          params: { path: { study, position } },
+          body,
+        }),
+      ),
+  );
+}
+
+export function useAllowVariant(study: number) {
+  return useChange(study, (position: number) =>
+    got(
+      api.POST("/api/studies/{study}/variants/{position}/allow", {
+        params: { path: { study, position } },
+      }),
+    ),
+  );
+}
+
+export function useSessionParts(study: number) {
+  return useChange(study, (body: { parts: Part[]; file: string; by_keys: boolean }) =>
+    got(api.PUT("/api/studies/{study}/session", { params: { path: { study } }, body })),
+  );
+}
+
+const tries = (study: number) => ["tries", study] as const;
+
+/** How trying each variant went; asked for often while one is being tried. */
+export function useTries(study: number) {
+  return useQuery({
+    queryKey: tries(study),
+    queryFn: () => got(api.GET("/api/studies/{study}/tries", { params: { path: { study } } })),
+    refetchInterval: (query) =>
+      query.state.data?.some((one) => one.state !== "ended") ? TRY_MS : false,
+  });
+}
+
+export function useTry(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (variants: number[] | undefined) =>
+      got(
+        api.POST("/api/studies/{study}/tries", {
+          params: { path: { study } },
+          body: variants ? { variants } : {},
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: tries(study) }),
+  });
+}
+
+export interface Release {
+  name: string;
+  programs: string[];
+}
+
+/** Ask a rig which releases lie side by side in a folder; waits for its answer. */
+export function useReleases(rig: string) {
+  return useMutation({
+    mutationFn: async (folder: string): Promise<Release[]> => {
+      const path = { name: rig };
+      let errand = await got(
+        api.POST("/api/rigs/{name}/releases", { params: { path }, body: { folder } }),
+      );
+      while (errand.state === "waits" || errand.state === "taken") {
+        await new Promise((done) => setTimeout(done, ERRAND_MS));
+        errand = await got(
+          api.GET("/api/rigs/{name}/errands/{errand}", {
+            params: { path: { ...path, errand: errand.id } },
+          }),
+        );
+      }
+      if (errand.state === "refused") throw new Error(`${rig}: ${errand.detail}`);
+      return (errand.answer.releases as Release[]) ?? [];
+    },
+  });
+}
+
+/** What is put away or deleted. */
+export function useShelf() {
+  return useQuery({ queryKey: shelf, queryFn: () => got(api.GET("/api/shelf")) });
+}
+
+/** Everything is asked for anew: what comes and goes stands in many lists. */
+function useMoved<Asked, Answer>(send: (asked: Asked) => Promise<Answer>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: send, onSettled: () => queries.invalidateQueries() });
+}
+
+export type ShelfState = Shelved["state"];
+
+/** Put something away, delete it, or bring it back. */
+export function useMove() {
+  return useMoved(({ kind, id, state }: { kind: Shelved["kind"]; id: number; state: ShelfState }) =>
+    got(
+      api.PUT("/api/shelf/{kind}/{number}", {
+        params: { path: { kind, number: id } },
+        body: { state },
+      }),
+    ),
+  );
+}
+
+/** Lose something that was deleted for good. */
+export function usePurge() {
+  return useMoved(({ kind, id }: { kind: Shelved["kind"]; id: number }) =>
+    api.DELETE("/api/shelf/{kind}/{number}", { params: { path: { kind, number: id } } }),
+  );
+}
+
+export function useDemonstration() {
+  return useMoved((state: "active" | "archived") =>
+    got(api.PUT("/api/demonstration", { body: { state } })),
+  );
+}
