@@ -31,7 +31,8 @@ class StretchRecord:
     """A step, timing, frame stretch or lap of a run; laps of one loop share their path.
 
     It lasts from `start_ns` to `end_ns`, which is known to ± `plus_minus_ns`;
-    `longer_than` is true where the end was never seen and `end_ns` is only when waiting stopped.
+    `longer_than` is true where the end was never seen and `end_ns` is only when waiting stopped;
+    `unanswered` where nothing changed on the screen after its input, so that it timed nothing.
     """
 
     kind: str
@@ -40,6 +41,7 @@ class StretchRecord:
     end_ns: int
     plus_minus_ns: int = 0
     longer_than: bool = False
+    unanswered: bool = False
 
     @property
     def name(self) -> str:
@@ -108,6 +110,7 @@ def from_journal(
             int(entry["end"]),
             int(entry.get("plus_minus", 0)),
             bool(entry.get("longer_than", False)),
+            bool(entry.get("unanswered", False)),
         )
         for entry in journal
         if entry["kind"] in ("step", "time", "frames", "lap")

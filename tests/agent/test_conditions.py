@@ -33,6 +33,7 @@ def scene(windows=(), last_change=0, lines=(), files=None, exited=None):
         titled=lambda text: [w for w in windows if text in w.title],
         last_change_ns=last_change * MS,
         error_ns=MS,
+        first_frame_after=lambda instant_ns: instant_ns,
     )
     log = Log()
     for at, text in lines:

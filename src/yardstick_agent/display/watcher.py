@@ -288,6 +288,11 @@ class Watcher:
         self.parts = [*self.parts, part]
         return part
 
+    def first_frame_after(self, instant_ns: int) -> int:
+        """When something was first drawn after an instant, as far back as is kept."""
+        found = self.recent_frames(instant_ns + 1)
+        return found[0] if found else self.last_change_ns
+
     def recent_frames(self, since_ns: int) -> list[int]:
         """Frame instants since an instant, as far as they are still kept, for the live view."""
         found = list(takewhile(lambda at: at >= since_ns, reversed(self.recent.copy())))

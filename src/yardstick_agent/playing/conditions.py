@@ -9,6 +9,7 @@ from typing import Protocol
 from yardstick_agent.display.picture import Pixels, read_picture, share_differing
 from yardstick_agent.display.watcher import Window
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
+from yardstick_agent.playing.visible import VisibleChanges
 from yardstick_core.script.model import Condition, Place
 
 FILE_QUIET_NS = 250_000_000
@@ -45,25 +46,29 @@ class WindowGone:
         return CameTrue(max([since.step_ns, *gone]), scene.watcher.error_ns)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class WindowSteady:
     """True at the last change of a window's picture that was followed by quiet."""
 
     title: str
     quiet_ns: int
     of: str = ""
+    _seen: VisibleChanges | None = None
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         found = _shown(scene, self.title, self.of)
         if not found:
             return None
-        last = max(max(window.shown_ns, window.changed_ns) for window in found)
-        if now_ns - max(last, since.step_ns) < self.quiet_ns:
-            return None
-        return CameTrue(max(last, since.step_ns), scene.watcher.error_ns)
+        if self._seen is None:
+            self._seen = VisibleChanges(
+                lambda: scene.pixels(_shown(scene, self.title, self.of)), since.step_ns
+            )
+        drawn = max(window.changed_ns for window in found)
+        shown = max(window.shown_ns for window in found)
+        return _steady(self._seen, scene, since, now_ns, (max(drawn, shown), shown, self.quiet_ns))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class PictureSteady:
     """True at the last change of the picture, or of a part of it, that was followed by quiet.
 
@@ -74,16 +79,33 @@ class PictureSteady:
     quiet_ns: int
     place: Place | None = None
     apart: bool = False
+    _seen: VisibleChanges | None = None
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        watcher = scene.watcher
-        change = watcher.last_change_ns
+        if self._seen is None:
+            self._seen = VisibleChanges(
+                lambda: scene.pixels(_shown(scene, "", ""), self.place, self.apart), since.step_ns
+            )
+        drawn = scene.watcher.last_change_ns
         if self.place is not None:
-            change = watcher.part_of(self.place, self.apart).changed_ns
-        last = max(change, since.step_ns)
-        if now_ns - last < self.quiet_ns:
-            return None
-        return CameTrue(last, scene.watcher.error_ns)
+            drawn = scene.watcher.part_of(self.place, self.apart).changed_ns
+        return _steady(self._seen, scene, since, now_ns, (drawn, 0, self.quiet_ns))
+
+
+def _steady(
+    seen: VisibleChanges, scene: Scene, since: Since, now_ns: int, instants: tuple[int, int, int]
+) -> CameTrue | None:
+    """Whether what is looked at has been quiet for long enough, and since when.
+
+    `instants` are when something was last drawn there, when it was shown, and the quiet wanted.
+    """
+    drawn, shown, quiet_ns = instants
+    seen.look(drawn, scene.watcher.first_frame_after, now_ns)
+    last = max(seen.changed_ns, shown)
+    if now_ns - max(seen.quiet_since(now_ns), shown, since.step_ns) < quiet_ns:
+        return None
+    error = max(scene.watcher.error_ns, seen.spread_ns)
+    return CameTrue(max(last, since.step_ns), error, followed=last > since.step_ns)
 
 
 @dataclass(slots=True)

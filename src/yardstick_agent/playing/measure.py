@@ -161,7 +161,8 @@ class Measurement:
             player.play(self.schedule)
             if player.wrong:
                 return "wrong result", "; ".join(player.wrong)
-            return "finished", "; ".join(player.looking.unsaid)
+            silent = [f"no picture followed: {name}" for name in dict.fromkeys(player.unanswered)]
+            return "finished", "; ".join([*player.looking.unsaid, *silent])
         except SessionEnded as end:
             return end.outcome, self.spool.trouble or end.detail
         except NotStartedError as error:

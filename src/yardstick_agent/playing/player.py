@@ -83,6 +83,8 @@ class Player:
     aborted: Callable[[], bool]
     gate: Callable[[int], None] = lambda _: None
     wrong: list[str] = field(default_factory=list)
+    #: Timings after whose input nothing changed on the screen.
+    unanswered: list[str] = field(default_factory=list)
     position: int = 0
     step: str = ""
     laps: int = 0
@@ -204,7 +206,13 @@ class Player:
         stretch = self._open.pop()
         self._stay_alert()
         if stretch.kind == "time" and stretch.end is not None:
-            self._note(stretch, stretch.end.at_ns, stretch.end.plus_minus_ns, False)
+            silent = stretch.input_seen and stretch.end.at_ns <= stretch.start_ns
+            if silent and not stretch.end.followed:
+                self.unanswered.append(" / ".join(stretch.path))
+            self._note(
+                stretch, stretch.end.at_ns, stretch.end.plus_minus_ns, False,
+                unanswered=silent and not stretch.end.followed,
+            )  # fmt: skip
         elif stretch.kind == "lap":
             self.laps += 1
             self._note(stretch, max(self._last_ns, stretch.start_ns), 0, False)
@@ -216,7 +224,15 @@ class Player:
         timed = any(stretch.kind == "time" for stretch in self._open)
         self.scene.folder.alert = waiting or timed
 
-    def _note(self, stretch: _Open, end_ns: int, plus_minus_ns: int, longer_than: bool) -> None:
+    def _note(
+        self,
+        stretch: _Open,
+        end_ns: int,
+        plus_minus_ns: int,
+        longer_than: bool,
+        *,
+        unanswered: bool = False,
+    ) -> None:
         origin = self.spool.origin_ns
         self.spool.journal(
             stretch.kind,
@@ -226,6 +242,7 @@ class Player:
             end=end_ns - origin,
             plus_minus=plus_minus_ns,
             longer_than=longer_than,
+            **({"unanswered": True} if unanswered else {}),
         )
 
     def _break_off(self, end: SessionEnded) -> None:

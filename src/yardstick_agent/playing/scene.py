@@ -5,20 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from yardstick_agent.display.connection import GONE
 from yardstick_agent.display.picture import Pixels, Screen, cut
 from yardstick_agent.display.watcher import Watcher, Window
 from yardstick_agent.files import FolderWatch, LogLine
+from yardstick_agent.playing.visible import View
 from yardstick_agent.subject import Subject
 from yardstick_core.script.model import Place
 
 
 @dataclass(frozen=True, slots=True)
 class CameTrue:
-    """The instant a condition became true, ns, and the half-width it is known to."""
+    """The instant a condition became true, ns, and the half-width it is known to.
+
+    `followed` is false where nothing changed on the screen that could have made it true.
+    """
 
     at_ns: int
     plus_minus_ns: int
+    followed: bool = True
 
 
 @dataclass
@@ -55,6 +62,43 @@ class Scene:
         if not of or program is None:
             return found
         return [window for window in found if program.owns(window.pid)]
+
+    def pixels(
+        self, windows: list[Window], place: Place | None = None, apart: bool = False
+    ) -> View | None:
+        """What the screen shows where these windows are; None where they are not on it.
+
+        With a place of the main window only that, or, `apart`, all but that.
+        """
+        if self.screen is None:
+            return None
+        areas = [area for window in windows if (area := self._area(window)) is not None]
+        if not areas:
+            return None
+        left, top = min(a[0] for a in areas), min(a[1] for a in areas)
+        right, bottom = max(a[2] for a in areas), max(a[3] for a in areas)
+        named = [w for w in windows if place and place.window and place.window in w.title]
+        window = named[0] if named else self.watcher.main_window()
+        at = self._area(window) if place is not None and window is not None else None
+        screen = self.screen.raw().view(np.uint32)[:, :, 0]
+        if place is None or at is None:
+            return np.ascontiguousarray(screen[max(0, top) : bottom, max(0, left) : right])
+        x, y = max(0, at[0] + place.x), max(0, at[1] + place.y)
+        inside = (slice(y, y + place.height), slice(x, x + place.width))
+        if not apart:
+            return np.ascontiguousarray(screen[inside])
+        screen[inside] = 0
+        return np.ascontiguousarray(screen[max(0, top) : bottom, max(0, left) : right])
+
+    def _area(self, window: Window) -> tuple[int, int, int, int] | None:
+        """Left, top, right and bottom of a window on the screen; None where it has gone."""
+        if self.screen is None:
+            return None
+        try:
+            left, top = self.screen.connection.origin(window.id)
+        except GONE:
+            return None
+        return left, top, left + window.width, top + window.height
 
     def view(self, place: Place | None) -> Pixels | None:
         """What a place, or the whole of the main window, shows; None where it is not there."""

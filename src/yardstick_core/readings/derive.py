@@ -48,9 +48,11 @@ def derive(run: RunRecord) -> list[Reading]:
     whole = whole_stretch(run)
     turns: dict[tuple[str, ...], list[StretchRecord]] = {}
     for stretch in run.stretches:
-        if stretch.kind in ("time", "lap"):
+        if stretch.kind in ("time", "lap") and not stretch.unanswered:
             turns.setdefault(stretch.path, []).append(stretch)
     for stretch in run.stretches:
+        if stretch.unanswered:
+            continue  # nothing followed: no time was taken, and none is said
         alike = turns.get(stretch.path, [])
         if len(alike) > 1 or stretch.kind == "lap":
             if stretch is alike[0]:
