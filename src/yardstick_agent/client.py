@@ -82,9 +82,13 @@ class Client:
         answer = self._agreed("POST", "/api/agent/runs/take")
         return None if answer.status_code == 204 else dict(answer.json())
 
-    def take_errand(self) -> dict[str, Any] | None:
-        """What else is to be done on this rig, a rehearsal or a change of its programs, or None."""
-        answer = self._agreed("POST", "/api/agent/errands/take")
+    def take_errand(self, idle_share: float | None = None) -> dict[str, Any] | None:
+        """What else is to be done on this rig, a rehearsal or a change of its programs, or None.
+
+        `idle_share` is how busy the machine is while it is idle, percent.
+        """
+        body = {"background_cpu_share": idle_share}
+        answer = self._agreed("POST", "/api/agent/errands/take", json=body)
         return None if answer.status_code == 204 else dict(answer.json())
 
     def end_errand(self, errand: int, body: dict[str, Any]) -> None:

@@ -18,6 +18,7 @@ from typing import Any
 
 from yardstick_agent import leftovers
 from yardstick_agent.applications import applications, releases
+from yardstick_agent.calm import Busyness
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import ConfigError, RigConfig, described, load
@@ -54,6 +55,7 @@ class Service:
         self.config, self.client, self.say = config, client, say
         self.file, self._file_read = file, _changed_ns(file)
         self.stopping = threading.Event()
+        self.busyness = Busyness()
         self._away_since: float | None = None
 
     def stop(self) -> None:
@@ -73,7 +75,7 @@ class Service:
                     self._greet()
                     greeted = True
                 self.send_left_over()
-                errand = self.client.take_errand()
+                errand = self.client.take_errand(self.busyness.idle_share)
                 assignment = None if errand else self.client.take()
                 self._server_is_back()
             except ServerAway as away:
@@ -91,7 +93,9 @@ class Service:
                 self._run_errand(errand)
                 continue
             if assignment is None:
+                self.busyness.share()
                 self.stopping.wait(IDLE_SECONDS)
+                self.busyness.note_idle()
                 continue
             with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
                 self.carry_out(assignment)
@@ -206,6 +210,10 @@ class Service:
         except (RunRefused, ServerRefused) as refused:
             note_outcome(folder, "not started", str(refused))
         else:
+            # What came before, such as reading the last run on a server that is here too, ends
+            # first: it would be measured along.
+            limit = float(assignment.get("background_cpu_limit", 100))
+            self.busyness.wait_until_calm(limit, self.stopping)
             self._measure(run, folder)
         self._deliver(run, folder)
 

@@ -22,6 +22,17 @@ STOP_RULES = (DECIDED, PRECISE, FIXED)
 #: Share of the machine that all others may take while a run is measured, percent: above it frames
 #: are merged and split, and every duration is longer.
 FOREIGN_LIMIT = 5.0
+#: On a machine that also serves and shows what it measures, others take twice what they take while
+#: it is idle, and some more for handing on the run: allowed is that much, and never everything.
+BUSY_FACTOR, BUSY_MORE, MOST_BACKGROUND = 2.0, 3.0, 25.0
+
+
+def background_cpu_limit(idle_share: float | None) -> float:
+    """The limit to propose for a rig of which `idle_share` percent are busy while it is idle."""
+    if idle_share is None:
+        return FOREIGN_LIMIT
+    wanted = math.ceil(BUSY_FACTOR * idle_share + BUSY_MORE)
+    return float(min(max(FOREIGN_LIMIT, wanted), MOST_BACKGROUND))
 
 
 @dataclass(frozen=True, slots=True)

@@ -108,7 +108,7 @@ class FakeServer:
     def hello(self, facts, programs, **more):
         self.greeted.append({"programs": programs, **more})
 
-    def take_errand(self):
+    def take_errand(self, idle_share=None):
         if not self.errands:
             raise ServerAway("enough")
         return self.errands.pop(0)

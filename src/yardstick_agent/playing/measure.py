@@ -33,7 +33,7 @@ from yardstick_agent.home import REAL, run_home
 from yardstick_agent.playing.player import Player, SessionEnded
 from yardstick_agent.playing.preconditions import prepare_program, prepare_rig
 from yardstick_agent.playing.scene import Scene
-from yardstick_agent.sampling.facts import facts
+from yardstick_agent.sampling.facts import busiest, facts, processor_ticks
 from yardstick_agent.sampling.sampler import Sampler
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.started import Started
@@ -158,7 +158,8 @@ class Measurement:
                 lambda **what: self.spool.journal("precondition", now_ns(), **what),
             )  # fmt: skip
             player.settle(self.script.before)
-            player.play(self.schedule)
+            with self._background_noted():
+                player.play(self.schedule)
             if player.wrong:
                 return "wrong result", "; ".join(player.wrong)
             silent = [f"no picture followed: {name}" for name in dict.fromkeys(player.unanswered)]
@@ -174,6 +175,17 @@ class Measurement:
             if self.started.subject_alone():
                 seconds = _seconds_of_ended() - spent
                 self.spool.journal("spent", now_ns(), processor_s=seconds)
+
+    @contextmanager
+    def _background_noted(self) -> Iterator[None]:
+        """Note what else took processor time meanwhile: who spoilt a run is asked afterwards."""
+        began, before = now_ns(), processor_ticks()
+        try:
+            yield
+        finally:
+            seconds = (now_ns() - began) / 1e9
+            found = busiest(before, processor_ticks(), seconds, set(self._own_processes()))
+            self.spool.journal("background", now_ns(), programs=found)
 
     def _display(self, stack: ExitStack) -> str:
         given = self.assignment.get("display")

@@ -197,10 +197,20 @@ def running_programs(
 
     Processes of one name are counted together.
     """
-    before = _ticks()
+    before = processor_ticks()
     sleep(seconds)
+    return busiest(before, processor_ticks(), seconds, ours)
+
+
+def busiest(
+    before: dict[int, tuple[str, int]],
+    after: dict[int, tuple[str, int]],
+    seconds: float,
+    ours: set[int],
+) -> list[dict[str, Any]]:
+    """What took processor time between two instants, of the processes that were there at both."""
     spent: dict[str, int] = {}
-    for pid, (name, ticks) in _ticks().items():
+    for pid, (name, ticks) in after.items():
         if pid in before and pid not in ours and pid != os.getpid():
             spent[name] = spent.get(name, 0) + ticks - before[pid][1]
     whole = seconds * processes.TICKS * (os.cpu_count() or 1)
@@ -209,7 +219,7 @@ def running_programs(
     return sorted(busy, key=lambda program: -program["share"])[:MOST_PROGRAMS]
 
 
-def _ticks() -> dict[int, tuple[str, int]]:
+def processor_ticks() -> dict[int, tuple[str, int]]:
     """Name and processor ticks of every process."""
     found = {}
     for entry in os.listdir(PROC):

@@ -41,6 +41,8 @@ class Conditions:
     #: SHA-256 of each fixture, by its file name.
     fixtures: dict[str, str]
     unread: tuple[str, ...] = ()
+    #: What else took processor time during the run, the busiest first: name and percent.
+    background_programs: tuple[tuple[str, float], ...] = ()
 
 
 def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
@@ -74,6 +76,12 @@ def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
             for name, sha256 in entry["files"].items()
         },
         unread,
+        tuple(
+            (str(program["name"]), float(program["share"]))
+            for entry in journal
+            if entry["kind"] == "background"
+            for program in entry["programs"]
+        ),
     )  # fmt: skip
 
 

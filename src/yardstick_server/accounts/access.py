@@ -188,6 +188,12 @@ def is_owner(request: Request) -> bool:
     return isinstance(member, Member) and member.role == "owner"
 
 
+def from_this_machine(request: Request) -> bool:
+    """Whether a request comes from the machine that the server runs on, as far as can be told."""
+    proxied = "HTTP_X_FORWARDED_FOR" in request.META
+    return not proxied and request.META.get("REMOTE_ADDR", "") in ("127.0.0.1", "::1")
+
+
 class IsRig(BasePermission):
     message = "only a rig may do this"
 

@@ -25,7 +25,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from yardstick_server.accounts.access import SHARED
+from yardstick_server.accounts.access import SHARED, from_this_machine
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.models import (
     AuditEntry,
@@ -47,6 +47,7 @@ class SessionSerializer(serializers.Serializer):
     live_url = serializers.CharField(help_text="where live events come from; empty without any")
     study = serializers.IntegerField(allow_null=True, help_text="all that a guest may see")
     has_password = serializers.BooleanField()
+    local = serializers.BooleanField(help_text="looked at on the machine of the server")
 
 
 class SignInSerializer(serializers.Serializer):
@@ -70,6 +71,7 @@ def session_body(request: Request) -> dict[str, Any]:
     user = request.user
     is_guest = user.member.role == GUEST
     return {
+        "local": from_this_machine(request),
         "name": user.get_username(),
         "role": user.member.role,
         "workspace": user.member.workspace.name,

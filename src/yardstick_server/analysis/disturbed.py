@@ -9,6 +9,9 @@ from yardstick_server.analysis.models import RunReading
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
+#: So many programs that took processor time are named.
+NAMED = 3
+
 
 def mark_disturbed(study: Study, run: Run | None = None) -> int:
     """Hold every run that was played to its end against the plan's limit; how many changed.
@@ -23,7 +26,7 @@ def mark_disturbed(study: Study, run: Run | None = None) -> int:
         run__in=runs.values("pk"), metric=FOREIGN_SHARE.key, stretch=[WHOLE]
     )
     shares = dict(readings.values_list("run", "value"))
-    for played in runs.filter(pk__in=shares).only("outcome", "detail"):
+    for played in runs.filter(pk__in=shares).only("outcome", "detail", "conditions"):
         changed += _marked(played, shares[played.pk], limit)
     return changed
 
@@ -32,8 +35,11 @@ def _marked(run: Run, share: float, limit: float) -> bool:
     """Set a run's outcome to disturbed, or back to finished; whether that changed it."""
     if run.outcome == FINISHED and share > limit:
         run.outcome = DISTURBED
+        others = run.conditions.get("background_programs", [])[:NAMED]
+        who = ", ".join(f"{name} {part:g} %" for name, part in others)
         run.detail = (
-            f"other programs took {share:.1f} % of the machine, the plan allows {limit:g} %"
+            f"other programs took {share:.1f} % of the machine{f' ({who})' if who else ''}, "
+            f"the plan allows {limit:g} %"
         )
     elif run.outcome == DISTURBED and share <= limit:
         run.outcome, run.detail = FINISHED, ""

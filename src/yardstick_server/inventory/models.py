@@ -81,6 +81,10 @@ class Rig(models.Model):
     programs_from = models.CharField(
         max_length=5, default="file", help_text="who may change that: its file, or owners too"
     )
+    background_cpu_share = models.FloatField(
+        null=True, help_text="percent of it that is busy while it is idle, as it last said"
+    )
+    local = models.BooleanField(default=False, help_text="on the machine of this server")
     applications = models.JSONField(default=list, help_text="programs installed on it")
 
     class Meta:
@@ -89,6 +93,14 @@ class Rig(models.Model):
     @staticmethod
     def new_token() -> str:
         return secrets.token_urlsafe(32)
+
+
+def rig_of(study: Any) -> Rig | None:
+    """The rig a study is measured on: the chosen one, else the only one there is."""
+    if study.rig is not None:
+        return study.rig
+    there = Rig.objects.filter(workspace=study.workspace_id, revoked=False, last_seen__isnull=False)
+    return there[0] if len(there[:2]) == 1 else None
 
 
 class Errand(models.Model):

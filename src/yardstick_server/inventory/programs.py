@@ -160,7 +160,8 @@ def ask_to_allow(rig: Rig | None, variant: Variant, by: str) -> None:
 
 def program_name(subject: str, variant: str, taken: set[str]) -> str:
     """What rigs call the program of a new variant: made of its names, and nobody else's."""
-    wanted = re.sub(r"[^A-Za-z0-9._+]+", "-", f"{subject}-{variant}").strip("-._+").lower()
+    whole = variant if variant.lower().startswith(subject.lower()) else f"{subject}-{variant}"
+    wanted = re.sub(r"[^A-Za-z0-9._+]+", "-", whole).strip("-._+").lower()
     wanted = (wanted or "program")[:100]
     name, number = wanted, 2
     while name in taken:

@@ -45,6 +45,11 @@ class RigSerializer(serializers.Serializer):
     agent_version = serializers.CharField()
     confirmed = ConfirmationSerializer(many=True)
     paused = serializers.BooleanField(help_text="takes no further run")
+    local = serializers.BooleanField(help_text="on the machine of this server")
+    programs_from = serializers.ChoiceField(choices=["file", "owner"])
+    background_cpu_share = serializers.FloatField(
+        allow_null=True, help_text="percent of it that is busy while it is idle"
+    )
     run = serializers.IntegerField(allow_null=True)
     last_seen = serializers.DateTimeField(allow_null=True)
     known = KnownFactSerializer(many=True, help_text="what of it lasts, each with its unit")
@@ -82,6 +87,9 @@ def rig_state(rig: Rig) -> dict[str, Any]:
         "agent_version": rig.agent_version,
         "confirmed": list(rig.confirmations.order_by("at").values("text", "by", "at")),
         "paused": rig.paused,
+        "local": rig.local,
+        "programs_from": rig.programs_from,
+        "background_cpu_share": rig.background_cpu_share,
         "run": running.pk if running else None,
         "last_seen": rig.last_seen,
         "known": known_facts(facts.facts if facts else {}),

@@ -18,6 +18,7 @@ from rest_framework.response import Response
 from yardstick_core import PROTOCOL
 from yardstick_core.record import OUTCOMES
 from yardstick_core.script import parse
+from yardstick_server.accounts.access import from_this_machine
 from yardstick_server.accounts.member_views import RigView
 from yardstick_server.analysis.tasks import read_run
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts
@@ -74,6 +75,9 @@ class AssignmentSerializer(serializers.Serializer):
     tags = serializers.ListField(child=serializers.CharField())
     values = serializers.DictField(help_text="what goes before the script's own: the level")
     watch = serializers.ChoiceField(choices=["full", "outer"])
+    background_cpu_limit = serializers.FloatField(
+        help_text="percent of the machine others may take: waited for before the run"
+    )
     settings = serializers.ListField(
         child=serializers.DictField(), help_text="settings files of the subject, by plain name"
     )
@@ -121,6 +125,7 @@ class Hello(RigView):
             programs=body.validated_data["programs"],
             programs_from=body.validated_data["programs_from"],
             applications=body.validated_data["applications"],
+            local=from_this_machine(request),
             last_seen=timezone.now(),
         )
         # What an earlier life of the agent took and did not end is done by nobody any more.
@@ -161,6 +166,7 @@ def assignment(run: Run) -> dict[str, Any]:
         "program": run.variant.variant.program,
         "tags": run.variant.variant.tags,
         "values": values,
+        "background_cpu_limit": run.study.plan.foreign_limit,
         "watch": "outer" if run.purpose == CONTROL else "full",
         "settings": run.study.subject.settings,
         "confirmed": confirmed_for(run.rig),

@@ -10,7 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server.accounts.member_views import RigView
-from yardstick_server.inventory.models import Errand
+from yardstick_server.inventory.models import Errand, Rig
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.rehearsals import take_rehearsal
 
@@ -24,6 +24,17 @@ class ErrandAssignmentSerializer(serializers.Serializer):
     by = serializers.CharField()
 
 
+class IdleSerializer(serializers.Serializer):
+    background_cpu_share = serializers.FloatField(
+        min_value=0, max_value=100, allow_null=True, default=None,
+        help_text="percent of the machine that is busy while the rig is idle",
+    )  # fmt: skip
+
+
+#: A share that is known to less than this is not written anew each second.
+NOTICEABLE_SHARE = 0.3
+
+
 class ErrandEndSerializer(serializers.Serializer):
     outcome = serializers.ChoiceField(choices=["done", "refused"])
     detail = serializers.CharField(max_length=2000, allow_blank=True, default="")
@@ -31,8 +42,13 @@ class ErrandEndSerializer(serializers.Serializer):
 
 
 class TakeErrand(RigView):
-    @extend_schema(request=None, responses={200: ErrandAssignmentSerializer, 204: None})
+    @extend_schema(request=IdleSerializer, responses={200: ErrandAssignmentSerializer, 204: None})
     def post(self, request: Request) -> Response:
+        body = IdleSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        share, known = body.validated_data["background_cpu_share"], self.rig.background_cpu_share
+        if share is not None and (known is None or abs(share - known) > NOTICEABLE_SHARE):
+            Rig.objects.filter(pk=self.rig.pk).update(background_cpu_share=share)
         with transaction.atomic():
             waiting = Errand.objects.select_for_update(skip_locked=True, of=("self",))
             found = waiting.filter(rig=self.rig, state="waits").order_by("id").first()
@@ -40,8 +56,8 @@ class TakeErrand(RigView):
                 found.state = "taken"
                 found.save(update_fields=["state"])
         if found is not None:
-            body = {"errand": found.pk, "kind": found.kind, "body": found.body, "by": found.by}
-            return Response(ErrandAssignmentSerializer(body).data)
+            asked = {"errand": found.pk, "kind": found.kind, "body": found.body, "by": found.by}
+            return Response(ErrandAssignmentSerializer(asked).data)
         rehearsal = take_rehearsal(self.rig)
         return Response(status=204) if rehearsal is None else Response(rehearsal)
 

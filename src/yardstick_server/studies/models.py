@@ -100,7 +100,8 @@ class Study(Shelved):
             StudyPlan.objects.create(
                 study=made, stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
                 cap=plan.cap, cold_rounds=plan.cold_rounds, order=plan.order, rest_s=plan.rest_s,
-                foreign_limit=plan.foreign_limit, control_rounds=plan.control_rounds,
+                foreign_limit=plan.foreign_limit, foreign_limit_set=plan.foreign_limit_set,
+                control_rounds=plan.control_rounds,
             )  # fmt: skip
         return made
 
@@ -207,6 +208,9 @@ class StudyPlan(models.Model):
     foreign_limit = models.FloatField(
         default=core_plan.FOREIGN_LIMIT,
         help_text="share of the machine others may take, percent; a run with more is repeated",
+    )
+    foreign_limit_set = models.BooleanField(
+        default=False, help_text="by a person; else it is taken from what the rig shows when idle"
     )
     added = models.BooleanField(default=False)
     state = models.CharField(max_length=8, choices=STATES, default="ready")

@@ -14,6 +14,7 @@ from yardstick_core import plan as core
 from yardstick_core.compare import words
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.judging import judge_study, judgement_of
+from yardstick_server.inventory.models import rig_of
 from yardstick_server.live.notify import notify
 from yardstick_server.studies import planning
 from yardstick_server.studies.base import StudyView
@@ -58,6 +59,12 @@ class PlanSerializer(PlanValuesSerializer):
     state = serializers.ChoiceField(choices=StudyPlan.STATES)
     reason = serializers.CharField()
     added = serializers.BooleanField(help_text="rounds were added after the plan had ended")
+    foreign_limit_set = serializers.BooleanField(
+        help_text="a person set it; else it is taken from what the rig shows when idle"
+    )
+    background_cpu_share = serializers.FloatField(
+        allow_null=True, help_text="percent of the rig that is busy while it is idle"
+    )
     looks_at = serializers.ListField(child=serializers.IntegerField())
     looks = LookSerializer(many=True)
     level = serializers.CharField(help_text="how sure every interval is, in percent")
@@ -87,11 +94,14 @@ def plan_body(study: Study) -> dict[str, Any]:
     plan = study.plan
     values, ladder = plan.core(), study.script.ladder
     fields = PlanValuesSerializer().fields
+    rig = rig_of(study)
     return {
         **{name: getattr(plan, name) for name in fields},
         "state": plan.state,
         "reason": plan.reason,
         "added": plan.added,
+        "foreign_limit_set": plan.foreign_limit_set,
+        "background_cpu_share": rig.background_cpu_share if rig else None,
         "looks_at": values.looks,
         "looks": plan.looks,
         "level": words.level(values.alpha),
@@ -128,6 +138,7 @@ class PlanView(StudyView):
         before = plan.core().alpha
         for name, value in body.validated_data.items():
             setattr(plan, name, value)
+        plan.foreign_limit_set |= "foreign_limit" in body.validated_data
         plan.save()
         if mark_disturbed(found) or plan.core().alpha != before:
             judge_study(found)

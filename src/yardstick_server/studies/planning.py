@@ -8,7 +8,8 @@ from django.utils import timezone
 
 from yardstick_core.compare.study import Judgement
 from yardstick_core.compare.verdict import OPEN
-from yardstick_core.plan import FIXED, next_step
+from yardstick_core.plan import FIXED, background_cpu_limit, next_step
+from yardstick_server.inventory.models import rig_of
 from yardstick_server.runs.models import BROUGHT_IN, ROUND, Run
 from yardstick_server.runs.views import end_early
 from yardstick_server.studies.models import Study, StudyPlan
@@ -29,9 +30,18 @@ def start(study: Study, judgement: Judgement) -> StudyPlan:
             plan.added = True
         plan.state, plan.reason = "running", ""
         plan.save()
+        fit_background_limit(study, plan)
         advance(study, judgement)
     plan.refresh_from_db()
     return plan
+
+
+def fit_background_limit(study: Study, plan: StudyPlan) -> None:
+    """Take the limit for background work from the rig, unless a person has said one."""
+    rig = rig_of(study)
+    if rig is not None and not plan.foreign_limit_set:
+        plan.foreign_limit = background_cpu_limit(rig.background_cpu_share)
+        plan.save(update_fields=["foreign_limit"])
 
 
 def advance(study: Study, judgement: Judgement) -> None:
@@ -70,9 +80,11 @@ def repeat_disturbed(study: Study) -> str:
     )
     for run in disturbed.select_related("variant__variant", "rig"):
         if _times_repeated(run) >= MOST_REPEATS:
+            where = run.rig.name if run.rig else "the rig"
             return (
                 f"a run of {run.variant.variant.name} was disturbed {MOST_REPEATS + 1} times in a "
-                f"row ({run.detail}): make {run.rig.name if run.rig else 'the rig'} quieter"
+                f"row ({run.detail}). Close what took it on {where}, watch from another machine, "
+                "or let others take more in the plan"
             )
         repeat(run, "")
     return ""
@@ -137,6 +149,7 @@ def add_by_hand(study: Study, count: int) -> list[int]:
         if plan.stop == FIXED and warm_rounds_done(study) >= plan.rounds and not plan.added:
             plan.added = True
             plan.save(update_fields=["added"])
+        fit_background_limit(study, plan)
         return study.add_rounds(count)
 
 

@@ -21,7 +21,7 @@ from yardstick_core.start_command import (
     split_command,
 )
 from yardstick_server.accounts.access import is_owner
-from yardstick_server.inventory.models import Subject, Variant
+from yardstick_server.inventory.models import Subject, Variant, rig_of
 from yardstick_server.inventory.programs import StartSerializer, ask_to_allow, program_name
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import Rehearsal
@@ -30,7 +30,7 @@ from yardstick_server.shelf import active
 from yardstick_server.studies.ask_views import MOST_VARIANTS, ChangeStudy
 from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import MissingFixture, Study
-from yardstick_server.studies.views import StudySerializer, rig_of_study
+from yardstick_server.studies.views import StudySerializer
 
 
 class ProgramOfStudySerializer(serializers.Serializer):
@@ -168,7 +168,7 @@ class NewVariantView(ChangeStudy):
                 found.factor = proposed_factor([StartCommand.checked(start) for start in known])
                 found.save(update_fields=["factor"])
             if is_owner(request):
-                ask_to_allow(rig_of_study(found), variant, request.user.get_username())
+                ask_to_allow(rig_of(found), variant, request.user.get_username())
         answer = self.answer(found)
         answer.status_code = 201
         return answer
@@ -213,7 +213,7 @@ class StartedVariantView(ChangeStudy):
             setattr(variant, name, value)
         variant.save(update_fields=list(values) or None)
         if changed and is_owner(request):
-            ask_to_allow(rig_of_study(found), variant, request.user.get_username())
+            ask_to_allow(rig_of(found), variant, request.user.get_username())
         return self.answer(found)
 
 
@@ -229,7 +229,7 @@ class AllowVariantView(ChangeStudy):
         found = self.study(study)
         part = get_object_or_404(found.study_variants, position=position)
         self.about = {"variant": part.variant.name}
-        ask_to_allow(rig_of_study(found), part.variant, request.user.get_username())
+        ask_to_allow(rig_of(found), part.variant, request.user.get_username())
         return self.answer(found)
 
 

@@ -16,7 +16,7 @@ from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.views import VERDICTS, board
-from yardstick_server.inventory.models import Rig
+from yardstick_server.inventory.models import rig_of
 from yardstick_server.inventory.programs import ALLOWED, START_STATES, newest_asked, start_state
 from yardstick_server.runs.models import Run
 from yardstick_server.runs.views import RunSummarySerializer, summary
@@ -242,19 +242,11 @@ def study_body(found: Study) -> dict[str, Any]:
     }
 
 
-def rig_of_study(study: Study) -> Rig | None:
-    """The rig it is measured on: the chosen one, else the only one there is."""
-    if study.rig is not None:
-        return study.rig
-    there = Rig.objects.filter(workspace=study.workspace_id, revoked=False, last_seen__isnull=False)
-    return there[0] if len(there[:2]) == 1 else None
-
-
 def variants_body(
     study: Study, variants: list[StudyVariant], runs: list[Run]
 ) -> list[dict[str, Any]]:
     """The study's variants, and how far its rig is with starting each."""
-    rig = rig_of_study(study)
+    rig = rig_of(study)
     newest = newest_asked(rig)
     measured = Counter(run.variant_id for run in runs if run.sealed)
     found = []

@@ -50,7 +50,12 @@ interface Told {
 export interface Live {
   connected: boolean;
   progress: Progress | null;
+  /** Whether this is shown on the machine that measures: then little is drawn meanwhile. */
+  calm: boolean;
 }
+
+/** While the machine that shows is the one that measures, progress is taken in this rarely. */
+export const CALM_MS = 5_000;
 
 const KEEP_SECONDS = 30;
 const MOST_MEMORY_SAMPLES = 400;
@@ -107,16 +112,18 @@ function thinned<T>(samples: T[]): T[] {
   return samples.filter((_, place) => (samples.length - 1 - place) % 2 === 0);
 }
 
-export const LiveContext = createContext<Live>({ connected: false, progress: null });
+export const LiveContext = createContext<Live>({ connected: false, progress: null, calm: false });
 
 export function useLive(): Live {
   return useContext(LiveContext);
 }
 
 /** Listens while somebody is signed in; the browser connects again by itself. */
-export function useLiveConnection(url: string | undefined): Live {
+export function useLiveConnection(url: string | undefined, calm: boolean): Live {
   const queries = useQueryClient();
-  const [live, setLive] = useState<Live>({ connected: false, progress: null });
+  const [live, setLive] = useState<Omit<Live, "calm">>({ connected: false, progress: null });
+  const sparing = useRef({ calm, taken: 0 });
+  sparing.current.calm = calm;
   const last = useRef<Sample | null>(null);
   useEffect(() => {
     if (!url) return;
@@ -126,6 +133,9 @@ export function useLiveConnection(url: string | undefined): Live {
     source.onmessage = (message) => {
       const told = JSON.parse(message.data) as Told;
       if (told.kind === "progress") {
+        const { calm, taken } = sparing.current;
+        if (calm && Date.now() - taken < CALM_MS) return;
+        sparing.current.taken = Date.now();
         setLive((now) => ({ connected: true, progress: follow(now.progress, told, last) }));
         return;
       }
@@ -145,5 +155,5 @@ export function useLiveConnection(url: string | undefined): Live {
     };
     return () => source.close();
   }, [url, queries]);
-  return live;
+  return { ...live, calm };
 }

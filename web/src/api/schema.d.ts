@@ -2474,6 +2474,11 @@ export interface components {
                 [key: string]: unknown;
             };
             watch: components["schemas"]["WatchEnum"];
+            /**
+             * Format: double
+             * @description percent of the machine others may take: waited for before the run
+             */
+            background_cpu_limit: number;
             /** @description settings files of the subject, by plain name */
             settings: {
                 [key: string]: unknown;
@@ -2939,6 +2944,13 @@ export interface components {
          * @enum {string}
          */
         HomeEnum: "real";
+        Idle: {
+            /**
+             * Format: double
+             * @description percent of the machine that is busy while the rig is idle
+             */
+            background_cpu_share?: number | null;
+        };
         InputPoints: {
             count: number;
             at_s: number[];
@@ -3537,6 +3549,13 @@ export interface components {
             reason: string;
             /** @description rounds were added after the plan had ended */
             added: boolean;
+            /** @description a person set it; else it is taken from what the rig shows when idle */
+            foreign_limit_set: boolean;
+            /**
+             * Format: double
+             * @description percent of the rig that is busy while it is idle
+             */
+            background_cpu_share: number | null;
             looks_at: number[];
             looks: components["schemas"]["Look"][];
             /** @description how sure every interval is, in percent */
@@ -3739,6 +3758,14 @@ export interface components {
             confirmed: components["schemas"]["Confirmation"][];
             /** @description takes no further run */
             paused: boolean;
+            /** @description on the machine of this server */
+            local: boolean;
+            programs_from: components["schemas"]["ProgramsFromEnum"];
+            /**
+             * Format: double
+             * @description percent of it that is busy while it is idle
+             */
+            background_cpu_share: number | null;
             run: number | null;
             /** Format: date-time */
             last_seen: string | null;
@@ -4032,6 +4059,8 @@ export interface components {
             /** @description all that a guest may see */
             study: number | null;
             has_password: boolean;
+            /** @description looked at on the machine of the server */
+            local: boolean;
         };
         SessionGain: {
             study: number;
@@ -4677,7 +4706,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Idle"];
+            };
+        };
         responses: {
             200: {
                 headers: {

@@ -2,7 +2,7 @@
 import { Navigate, Route, Routes, useNavigate, useSearchParams } from "react-router";
 import { Failure } from "../api/client";
 import { LiveContext, useLiveConnection } from "../api/live";
-import { useSession } from "../api/queries";
+import { useRigs, useSession } from "../api/queries";
 import { ByHand } from "../byhand/ByHand";
 import { Begin } from "../home/Begin";
 import { Home } from "../home/Home";
@@ -29,7 +29,12 @@ export function App() {
 function SignedIn() {
   const session = useSession();
   const [search] = useSearchParams();
-  const live = useLiveConnection(session.data?.live_url || undefined);
+  const rigs = useRigs();
+  const measuring = (rigs.data ?? []).some((rig) => rig.local && rig.run !== null);
+  const live = useLiveConnection(
+    session.data?.live_url || undefined,
+    session.data?.local === true && measuring,
+  );
   if (session.isPending) return <Waiting what="your session" />;
   if (session.error) {
     if (session.error instanceof Failure && [401, 403].includes(session.error.status))

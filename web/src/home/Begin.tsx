@@ -347,7 +347,10 @@ function Machines() {
         <p key={rig.name}>
           <b>{rig.name}</b>{" "}
           <span className="text-ink-2">
-            {rig.state}; {known(rig, "cores")} cores, {known(rig, "memory")}
+            {rig.state}
+            {rig.background_cpu_share !== null &&
+              `, ${rig.background_cpu_share}\u00a0% busy with this page open`}
+            ; {known(rig, "cores")} cores, {known(rig, "memory")}
           </span>
         </p>
       ))}

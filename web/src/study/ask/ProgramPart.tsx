@@ -16,6 +16,9 @@ export function useTake(study: Study) {
     try {
       if (!study.subject) await name.mutateAsync({ name: wanted.program.slice(0, 120) });
       for (const variant of wanted.variants) await add.mutateAsync(variant);
+      // Two programs are compared: the question is about both.
+      if (study.variants.length === 1 && wanted.installed && wanted.program !== study.subject)
+        await name.mutateAsync({ name: `${study.subject} and ${wanted.program}`.slice(0, 120) });
     } catch {
       // What happened stands beside what was asked for.
     }
@@ -42,7 +45,7 @@ export function ProgramPart(props: { study: Study; rig: string | undefined }) {
             maxLength={120}
             may={(text) => text !== ""}
             keep={(name) => change.mutate({ name })}
-            className="w-64 font-semibold"
+            className="[field-sizing:content] min-w-24 font-semibold"
           />{" "}
           by{" "}
           <InPlace

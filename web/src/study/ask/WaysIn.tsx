@@ -18,6 +18,8 @@ const NAME_LENGTH = 60;
 export interface Wanted {
   program: string;
   variants: WantedVariant[];
+  /** Whether the name is that of an installed program, not only of a command. */
+  installed?: boolean;
 }
 
 export type Way = "installed" | "command" | "releases";
@@ -56,6 +58,7 @@ function wantedOf(one: Application): Wanted {
   const version = makersVersion(one.version);
   return {
     program: one.name,
+    installed: true,
     variants: [
       {
         name: `${one.name} ${version}`.trim().slice(0, NAME_LENGTH),

@@ -191,7 +191,14 @@ function Now(props: { study: Study; run: RunSummary }) {
             : `about ${duration(Math.max(1, remaining))} left in all`}
         </span>
       </p>
-      {progress && <LiveLanes progress={progress} variant={run.variant} />}
+      {progress && !live.calm && <LiveLanes progress={progress} variant={run.variant} />}
+      {live.calm && (
+        <p className="mt-3 text-[12px] text-ink-2">
+          This page is shown on the machine that measures, so it draws little: its curves would be
+          measured along. Watch from another machine to see them live; the run's own page has them
+          afterwards.
+        </p>
+      )}
       <Acts>
         <div className="mt-4">
           <button

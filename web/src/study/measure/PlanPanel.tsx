@@ -184,7 +184,10 @@ function PlanWords(props: { study: Study; plan: Plan }) {
         className="w-12"
         keep={(limit) => keep({ foreign_limit: limit ?? 5 })}
       />{" "}
-      % of the machine.
+      % of the machine
+      {!plan.foreign_limit_set && plan.background_cpu_share !== null
+        ? ` (taken from the rig: ${plan.background_cpu_share} % of it are busy while it is idle).`
+        : "."}
       <p className="text-[12px] leading-5 text-ink-2">
         {plan.stop === "fixed" && !plan.added
           ? `One look at the end: intervals hold ${plan.level}.`

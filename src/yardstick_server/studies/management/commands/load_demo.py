@@ -69,7 +69,9 @@ class Command(BaseCommand):
                 study.claims.create(variant=variant, **claim)
             for profile in entry.get("profiles", []):
                 study.profiles.create(**profile)
-            StudyPlan.objects.create(study=study, **entry.get("plan", {}))
+            plan = entry.get("plan", {})
+            said = "foreign_limit" in plan
+            StudyPlan.objects.create(study=study, foreign_limit_set=said, **plan)
             study.keep_script((folder / entry["script"]).read_text(encoding="utf-8"))
             recorded = folder / "recorded" / entry.get("recorded", "none")
             for archive in sorted(recorded.glob("*.run")):
