@@ -6,6 +6,7 @@ import os
 import threading
 import time
 from collections import deque
+from statistics import median
 
 from yardstick_agent.sampling import machine
 
@@ -37,10 +38,8 @@ class Busyness:
 
     @property
     def idle_share(self) -> float | None:
-        """What is exceeded in one second of ten while idle; None while too little is known."""
-        if len(self._idle) < FEWEST:
-            return None
-        return round(sorted(self._idle)[int(0.9 * (len(self._idle) - 1))], 1)
+        """What was usual in the last two minutes of idling; None while too little is known."""
+        return round(median(self._idle), 1) if len(self._idle) >= FEWEST else None
 
     def wait_until_calm(self, limit: float, stopping: threading.Event) -> float:
         """Wait, for some seconds at most, until others take no more than the limit; how long."""

@@ -50,6 +50,8 @@ def for_tests() -> None:
             "python3-tk": _imports("tkinter"),
             "python3-pyqt5": _imports("PyQt5.QtWidgets"),
             "x11-apps": _on_path("xedit"),
+            "mousepad": _on_path("mousepad"),
+            "featherpad": _on_path("featherpad"),
             "postgresql-15": postgres_programs() is not None,
             "chromium": _on_path("chromium"),
         }

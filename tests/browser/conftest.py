@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -92,16 +94,22 @@ def _create_database(name: str) -> None:
 @pytest.fixture(scope="session")
 def served(tmp_path_factory):
     """Everything `up` starts, on a database of its own with the demonstration loaded."""
-    STATE.mkdir(parents=True, exist_ok=True)
-    folder: Path = tmp_path_factory.mktemp("served")
     name = os.environ.get("YARDSTICK_TEST_PART", "browser")
+    with serving(name, tmp_path_factory.mktemp("served")) as running:
+        up.manage(running.environment, "shell", "-v", "0", "-c", BEAR_OTHERS)
+        yield running
+
+
+@contextmanager
+def serving(name: str, folder: Path, *, bare: bool = False) -> Iterator[Served]:
+    """A whole server with a rig of its own, on a database of this name."""
+    STATE.mkdir(parents=True, exist_ok=True)
     _create_database(name)
     port, live_port = free_port(), free_port()
     environment = up.server_environment(_Cluster(), name, port, live_port)
     environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
     rig = folder / "rig.json"
-    up.prepare(environment, rig, folder / "spool")
-    up.manage(environment, "shell", "-v", "0", "-c", BEAR_OTHERS)
+    up.prepare(environment, rig, folder / "spool", bare=bare)
     parts = up.parts(environment, port, live_port, rig)
     for part in parts:
         part.name = f"test-{part.name}-{name}"

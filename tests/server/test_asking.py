@@ -24,6 +24,11 @@ def says(world, programs_from="owner", **programs):
     assert world.rig.post("/api/agent/hello", body, "application/json").status_code == 200
 
 
+def take(world):
+    """What the rig is asked to do next, beside runs."""
+    return world.rig.post("/api/agent/errands/take", {}, "application/json")
+
+
 def ask(client, question="Does it open sooner?") -> dict:
     made = client.post("/api/studies", {"question": question}, "application/json")
     assert made.status_code == 201, made.content
@@ -68,20 +73,20 @@ def test_an_owners_variants_are_asked_of_the_rig_and_known_once_it_says_so(world
     assert [v["on_rig"]["state"] for v in body["variants"]] == ["asked", "asked"]
     assert [v["program"] for v in body["variants"]] == ["plainpad-plain", "plainpad-german"]
     assert body["variants"][1]["command"] == "LANG=de_DE.UTF-8 plainpad"
-    taken = world.rig.post("/api/agent/errands/take").json()
+    taken = take(world).json()
     assert (taken["kind"], taken["by"]) == ("allow", "weavers-owner")
     assert taken["body"] == {"name": "plainpad-plain", "start": PLAIN}
     says(world, **{"plainpad-plain": {"command": "plainpad --plain",
                                       "digest": StartCommand.checked(PLAIN).digest}})  # fmt: skip
     end = f"/api/agent/errands/{taken['errand']}/end"
     world.rig.post(end, {"outcome": "done"}, "application/json")
-    second = world.rig.post("/api/agent/errands/take").json()
+    second = take(world).json()
     refused = {"outcome": "refused", "detail": "no such thing here"}
     world.rig.post(f"/api/agent/errands/{second['errand']}/end", refused, "application/json")
     states = [v["on_rig"] for v in world.owner.get(f"/api/studies/{study}").json()["variants"]]
     assert [s["state"] for s in states] == ["allowed", "refused"]
     assert states[1]["detail"] == "no such thing here"
-    assert world.rig.post("/api/agent/errands/take").status_code == 204
+    assert take(world).status_code == 204
 
 
 def test_a_rig_that_starts_something_else_under_the_name_is_not_what_was_wanted(world):
@@ -134,7 +139,7 @@ def test_a_rig_takes_no_errand_of_another(world):
     other = make_world("dyers")
     says(world)
     world.owner.post("/api/rigs/loft/releases", {"folder": "/opt"}, "application/json")
-    assert other.rig.post("/api/agent/errands/take").status_code == 204
+    assert take(other).status_code == 204
     errand = Errand.objects.get()
     end = f"/api/agent/errands/{errand.pk}/end"
     assert other.rig.post(end, {"outcome": "done"}, "application/json").status_code == 404
@@ -197,8 +202,8 @@ def test_variants_are_tried_and_what_came_of_it_is_kept(world):
     tries = world.owner.post(f"/api/studies/{study}/tries", {}, "application/json").json()
     assert [t["state"] for t in tries] == ["waits", "waits"]
     for _ in range(2):
-        world.rig.post("/api/agent/errands/take")  # what the owner asked for comes first
-    first = world.rig.post("/api/agent/errands/take").json()
+        take(world)  # what the owner asked for comes first
+    first = take(world).json()
     assert first["program"] == "plain"
     told = {
         "line": 4, "elapsed_ns": 840_000_000, "outcome": "finished",
@@ -271,3 +276,21 @@ def test_a_typed_command_is_taken_and_changed_where_it_stands(world):
     assert changed["variants"][0]["start"] == {
         "command": ["plainpad", "--new"], "prepare": ["true"], "home": "real",
     }  # fmt: skip
+
+
+def test_a_variant_that_cannot_be_added_names_no_program_either(world):
+    study = ask(world.owner)["id"]
+    url = f"/api/studies/{study}/new-variant"
+    wrong = {"program": "Plainpad", "name": "x", "typed": "a | b"}
+    assert world.owner.post(url, wrong, "application/json").status_code == 400
+    assert world.owner.get(f"/api/studies/{study}").json()["subject"] == ""
+
+
+def test_the_same_variant_in_another_question_is_the_same(world):
+    for _ in range(2):
+        study = ask(world.owner)["id"]
+        url = f"/api/studies/{study}/new-variant"
+        body = {"program": "Plainpad", "name": "plain", "start": PLAIN}
+        made = world.owner.post(url, body, "application/json").json()
+        assert (made["subject"], made["variants"][0]["name"]) == ("Plainpad", "plain")
+    assert Subject.objects.get(name="Plainpad").variants.count() == 1

@@ -1,10 +1,17 @@
 """Runs that others disturbed: marked by the plan's limit, averaged nowhere, repeated by it."""
 
 import numpy as np
+import pytest
 
 from server.conftest import S, deliver, recorded_streams
+from yardstick_core.plan import background_cpu_limit
+from yardstick_core.readings.derive import WHOLE
+from yardstick_core.readings.processor import FOREIGN_SHARE
 from yardstick_core.streams import chunk
+from yardstick_server.analysis.disturbed import mark_disturbed
+from yardstick_server.analysis.models import RunReading
 from yardstick_server.analysis.tasks import read_run
+from yardstick_server.runs.models import Run
 
 
 def disturbed_streams(share: float, length: float, seed: int):
@@ -85,4 +92,39 @@ def test_a_plan_gives_up_on_a_machine_that_never_gets_quiet(world):
     plan = world.owner.get(f"/api/studies/{world.study.pk}/plan").json()
     assert plan["state"] == "ended"
     assert "was disturbed 4 times in a row" in plan["reason"]
-    assert "make loft quieter" in plan["reason"]
+    assert "Close what took it on loft" in plan["reason"]
+
+
+def test_the_limit_is_taken_from_what_the_rig_shows_when_idle_until_somebody_sets_it(world):
+    idle = {"background_cpu_share": 4.2}
+    assert world.rig.post("/api/agent/errands/take", idle, "application/json").status_code == 204
+    url = f"/api/studies/{world.study.pk}/plan"
+    started = world.owner.post(f"{url}/start").json()
+    assert (started["foreign_limit"], started["foreign_limit_set"]) == (12.0, False)
+    assert started["background_cpu_share"] == 4.2
+    assignment = world.rig.post("/api/agent/runs/take").json()
+    assert assignment["background_cpu_limit"] == 12.0
+    world.owner.post(f"/api/studies/{world.study.pk}/stop")
+    world.owner.patch(url, {"foreign_limit": 7}, "application/json")
+    again = world.owner.post(f"{url}/start").json()
+    assert (again["foreign_limit"], again["foreign_limit_set"]) == (7.0, True)
+
+
+@pytest.mark.parametrize(
+    ("idle", "limit"), [(None, 5.0), (0.0, 5.0), (1.0, 5.0), (4.2, 12.0), (60.0, 25.0)]
+)
+def test_the_proposed_limit_leaves_room_and_never_lets_everything_pass(idle, limit):
+    assert background_cpu_limit(idle) == limit
+
+
+def test_a_disturbed_run_names_who_took_the_time(world):
+    world.study.add_rounds(1)
+    run = Run.objects.filter(study=world.study).first()
+    run.state, run.outcome = "read", "finished"
+    run.conditions = {"background_programs": [["chromium", 3.1], ["postgres", 1.2]]}
+    run.save()
+    RunReading.objects.create(run=run, stretch=[WHOLE], metric=FOREIGN_SHARE.key, value=9.0)
+    mark_disturbed(world.study, run)
+    run.refresh_from_db()
+    assert run.outcome == "disturbed"
+    assert "9.0 % of the machine (chromium 3.1 %, postgres 1.2 %)" in run.detail

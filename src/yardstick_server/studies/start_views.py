@@ -59,6 +59,9 @@ class ChangedVariantSerializer(serializers.Serializer):
 
 class StartedVariantSerializer(ChangedVariantSerializer):
     name = serializers.CharField(max_length=60)
+    program = serializers.CharField(
+        max_length=120, required=False, help_text="what it is of, where that is not said yet"
+    )
 
     def validate(self, values: dict[str, Any]) -> dict[str, Any]:
         values = super().validate(values)
@@ -109,30 +112,30 @@ class ProgramOfStudy(ChangeStudy):
         body = ProgramOfStudySerializer(data=request.data)
         body.is_valid(raise_exception=True)
         values = body.validated_data
-        named = self.workspace.subjects.filter(name=values["name"], **active())
-        known = named.exclude(pk=found.subject_id).first()
-        before = found.subject
         with transaction.atomic():
-            if known is not None and not found.study_variants.exists():
-                found.subject = known
-                found.save(update_fields=["subject"])
-                if not before.name and not before.study_set.exists():
-                    before.delete()
-            elif known is not None:
-                raise ValidationError(
-                    f"there is a program {known.name} already, with variants of its own: ask a new "
-                    "question about it, or choose another name. Nothing was changed"
-                )
-            else:
-                _name_subject(before, values)
+            name_program(found, values)
         found.refresh_from_db()
         return self.answer(found)
 
 
-def _name_subject(subject: Subject, values: dict[str, Any]) -> None:
-    for name, value in values.items():
-        setattr(subject, name, value)
-    subject.save(update_fields=list(values))
+def name_program(study: Study, values: dict[str, Any]) -> None:
+    """Say which program a study is about: one that is known by this name, or its own renamed."""
+    named = Subject.objects.filter(workspace=study.workspace, name=values["name"], **active())
+    known, before = named.exclude(pk=study.subject_id).first(), study.subject
+    if known is None:
+        for name, value in values.items():
+            setattr(before, name, value)
+        before.save(update_fields=list(values))
+        return
+    if study.study_variants.exists():
+        raise ValidationError(
+            f"there is a program {known.name} already, with variants of its own: ask a new "
+            "question about it, or choose another name. Nothing was changed"
+        )
+    study.subject = known
+    study.save(update_fields=["subject"])
+    if not before.name and not before.study_set.exists():
+        before.delete()
 
 
 class NewVariantView(ChangeStudy):
@@ -151,17 +154,9 @@ class NewVariantView(ChangeStudy):
             have = found.study_variants.count()
             if have >= MOST_VARIANTS:
                 raise ValidationError(f"a study compares at most {MOST_VARIANTS} variants")
-            name = free_name(found.subject, values["name"])
-            taken = set(
-                Variant.objects.filter(subject__workspace=self.workspace).values_list(
-                    "program", flat=True
-                )
-            )
-            variant = found.subject.variants.create(
-                name=name,
-                start=values["start"],
-                program=program_name(found.subject.name, name, taken),
-            )
+            if values.get("program") and not found.subject.name:
+                name_program(found, {"name": values["program"]})
+            variant = self._variant(found, values["name"], values["start"])
             found.study_variants.create(variant=variant, position=have)
             if not found.factor:
                 known = [p.variant.start for p in found.variants if p.variant.start]
@@ -172,6 +167,20 @@ class NewVariantView(ChangeStudy):
         answer = self.answer(found)
         answer.status_code = 201
         return answer
+
+    def _variant(self, study: Study, wanted: str, start: dict[str, Any]) -> Variant:
+        """A new variant; or the subject's own that is called and started just so."""
+        used = study.study_variants.values("variant")
+        known = study.subject.variants.filter(name=wanted, start=start, **active())
+        same: Variant | None = known.exclude(pk__in=used).first()
+        if same is not None:
+            return same
+        name = free_name(study.subject, wanted)
+        others = Variant.objects.filter(subject__workspace=self.workspace)
+        taken = set(others.values_list("program", flat=True))
+        program = program_name(study.subject.name, name, taken)
+        made: Variant = study.subject.variants.create(name=name, start=start, program=program)
+        return made
 
 
 def free_name(subject: Subject, wanted: str) -> str:

@@ -40,6 +40,8 @@ export function useProgramOfStudy(study: number) {
 
 export interface WantedVariant {
   name: string;
+  /** Name of the program, where the question has none yet. */
+  program?: string;
   start?: Schemas["Start"];
   typed?: string;
 }

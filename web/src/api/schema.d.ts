@@ -4300,6 +4300,8 @@ export interface components {
             start?: components["schemas"]["Start"];
             /** @description in place of `start`: a line of words, with NAME=value before them */
             typed?: string;
+            /** @description what it is of, where that is not said yet */
+            program?: string;
         };
         StartingPoint: {
             parts: string[];

@@ -114,12 +114,14 @@ function Asking() {
           }),
         );
       if (program) {
-        await got(
-          api.PUT("/api/studies/{study}/program", { params, body: { name: program.name } }),
-        );
         const name = `${program.name} ${makersVersion(program.version)}`.trim().slice(0, 60);
         const start = { command: program.command, log: "", home: "" as const };
-        await got(api.POST("/api/studies/{study}/new-variant", { params, body: { name, start } }));
+        await got(
+          api.POST("/api/studies/{study}/new-variant", {
+            params,
+            body: { name, start, program: program.name },
+          }),
+        );
       }
       navigate(`/studies/${study}/ask`);
     } catch (error) {
@@ -249,7 +251,7 @@ function Programs(props: {
               type="button"
               className="act"
               disabled={props.busy}
-              aria-label={`ask about ${one.name}`}
+              aria-label={`ask about it: ${one.name}`}
               onClick={() => props.begin(`What differs in ${one.name}?`, undefined, one)}
             >
               ask about it

@@ -14,26 +14,25 @@ export function MoveActs(props: {
   const { kind, id, name } = props;
   const move = useMove();
   const offer = useOfferUndo();
-  const to = (state: "archived" | "deleted") =>
-    move.mutate(
-      { kind, id, state },
-      {
-        onSuccess: () => {
-          props.moved?.();
-          offer({
-            text: `“${name}” was ${state === "archived" ? "put away" : "deleted"}.`,
-            undo: () => move.mutate({ kind, id, state: "active" }),
-          });
-        },
-      },
-    );
+  const to = async (state: "archived" | "deleted") => {
+    try {
+      await move.mutateAsync({ kind, id, state });
+    } catch {
+      return; // why stands beside the acts
+    }
+    props.moved?.();
+    offer({
+      text: `“${name}” was ${state === "archived" ? "put away" : "deleted"}.`,
+      undo: () => move.mutate({ kind, id, state: "active" }),
+    });
+  };
   return (
     <Acts>
       <span className="whitespace-nowrap">
         <button
           type="button"
           className="act mr-3"
-          aria-label={`put ${name} away`}
+          aria-label={`put away ${name}`}
           onClick={() => to("archived")}
         >
           put away
@@ -41,7 +40,7 @@ export function MoveActs(props: {
         <button
           type="button"
           className="act"
-          aria-label={`delete ${name}`}
+          aria-label={`delete${props.withIt ? ` with ${props.withIt}:` : ""} ${name}`}
           onClick={() => to("deleted")}
         >
           delete{props.withIt && ` with ${props.withIt}`}

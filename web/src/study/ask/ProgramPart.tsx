@@ -14,8 +14,8 @@ export function useTake(study: Study) {
   const add = useNewVariant(study.id);
   const take = async (wanted: Wanted) => {
     try {
-      if (!study.subject) await name.mutateAsync({ name: wanted.program.slice(0, 120) });
-      for (const variant of wanted.variants) await add.mutateAsync(variant);
+      const program = study.subject ? undefined : wanted.program.slice(0, 120);
+      for (const variant of wanted.variants) await add.mutateAsync({ ...variant, program });
       // Two programs are compared: the question is about both.
       if (study.variants.length === 1 && wanted.installed && wanted.program !== study.subject)
         await name.mutateAsync({ name: `${study.subject} and ${wanted.program}`.slice(0, 120) });

@@ -324,7 +324,7 @@ function TakeOut(props: { study: Study; variant: Variant; runs: number; base: bo
       <button
         type="button"
         className="act"
-        aria-label={`take ${variant.name} out`}
+        aria-label={`take out ${variant.name}`}
         onClick={() =>
           takeOut.mutate(variant.position, {
             onSuccess: () =>

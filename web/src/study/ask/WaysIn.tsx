@@ -127,7 +127,7 @@ function Installed(props: WayProps) {
             <button
               type="button"
               className="act"
-              aria-label={`take ${one.name}`}
+              aria-label={`take it: ${one.name}`}
               disabled={props.busy}
               onClick={() => props.take(wantedOf(one))}
             >

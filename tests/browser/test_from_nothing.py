@@ -1,0 +1,186 @@
+"""From an empty workspace to a verdict on two programs of Debian, through the page alone."""
+
+import os
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from browser.conftest import axe_violations, serving
+
+pytestmark = pytest.mark.browser
+LONG = 120_000
+SEARCH = re.compile("search what is installed")
+
+
+@pytest.fixture(scope="module")
+def nothing(tmp_path_factory):
+    """A server without the demonstration, with a rig on the same machine."""
+    name = os.environ.get("YARDSTICK_TEST_PART", "browser") + "-bare"
+    with serving(name, tmp_path_factory.mktemp("bare"), bare=True) as running:
+        yield running
+
+
+@pytest.fixture
+def newcomer(nothing, browser):
+    """A page of the owner, who has just signed in for the first time."""
+    context = browser.new_context(base_url=nothing.base, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    errors: list[str] = []
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    page.goto(nothing.link())
+    yield page
+    context.close()
+    assert errors == []
+
+
+def decided(page):
+    """Wait until the plan has ended, and see that verdicts stand on Read."""
+    expect(page.get_by_text(re.compile("The plan has ended: after"))).to_be_visible(timeout=240_000)
+    runs = page.request.get("/api/studies/1").json()["runs"]
+    assert {run["outcome"] for run in runs} <= {"finished", "disturbed"}
+    page.goto("/studies/1/read")
+    expect(page.locator(".verdict").first).to_be_visible()
+
+
+def test_an_empty_workspace_asks_at_once_and_ends_in_a_verdict(newcomer):
+    """Every act of the page is counted: the fewer, the sooner somebody new gets there."""
+    acts = 0
+
+    def act(done):
+        nonlocal acts
+        done()
+        acts += 1
+
+    page = newcomer
+    question = page.get_by_label("What do you want to know?")
+    expect(question).to_be_focused()
+    expect(page.get_by_role("button", name="ask about it: Mousepad")).to_be_visible()
+    assert axe_violations(page) == []
+    act(lambda: question.fill("Which of two editors starts sooner?"))
+    act(lambda: question.press("Enter"))
+    expect(page.get_by_label("question", exact=True)).to_have_value(
+        "Which of two editors starts sooner?"
+    )
+    expect(page.get_by_text("the program; two variants")).to_be_visible()
+    act(lambda: page.get_by_label(SEARCH).fill("mouse"))
+    act(lambda: page.get_by_role("button", name="take it: Mousepad", exact=True).click())
+    expect(page.get_by_label("program", exact=True)).to_have_value("Mousepad")
+    act(lambda: page.get_by_role("button", name="an installed program").click())
+    act(lambda: page.get_by_role("button", name="take it: FeatherPad", exact=True).click())
+    expect(page.get_by_label("factor")).to_have_value("program")
+    measure = page.get_by_role("button", name=re.compile("^Measure Mousepad .* and FeatherPad"))
+    expect(measure).to_be_enabled(timeout=LONG)  # the rig says it starts them
+    act(lambda: page.get_by_role("button", name="try them").click())
+    tried = page.get_by_role("region", name="Try it")
+    expect(page.get_by_text(re.compile("shown after"))).to_have_count(2, timeout=LONG)
+    expect(tried.get_by_text("until its first window was shown")).to_be_visible()
+    expect(tried.get_by_alt_text(re.compile("the window of"))).to_be_visible()
+    assert axe_violations(page) == []
+    rounds = page.get_by_label("most rounds")
+    act(lambda: rounds.fill("3"))
+    act(lambda: rounds.press("Enter"))
+    act(lambda: measure.click())
+    assert acts <= 20, acts
+    expect(page).to_have_url(re.compile("/measure$"))
+    expect(page.get_by_text("it draws little")).to_be_visible(timeout=LONG)
+    decided(page)
+
+
+def test_what_is_wrong_is_said_where_it_is_asked(newcomer):
+    page = newcomer
+    page.goto("/ask")
+    page.get_by_label("What do you want to know?").fill("Does my own build start?")
+    page.get_by_role("button", name="Ask", exact=True).click()
+    page.get_by_role("button", name="a command of my own").click()
+    command = page.get_by_label("what is started", exact=True)
+    command.fill("mousepad | tee log")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_role("alert")).to_contain_text("needs a shell")
+    command.fill("python3 -c 'raise SystemExit(\"no licence found\")'")
+    page.get_by_role("button", name="Add it").click()
+    page.get_by_role("button", name="the same, started differently").click()
+    page.get_by_label("what is started", exact=True).fill("/opt/nowhere/weftwright")
+    page.get_by_label("name of the variant").fill("nowhere")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_role("button", name="take out nowhere")).to_be_visible()
+    expect(page.get_by_text("the rig is being asked")).to_have_count(0, timeout=LONG)
+    page.get_by_role("button", name="try them").click()
+    tried = page.get_by_role("region", name="Try it")
+    expect(page.get_by_role("button", name=re.compile("ended at once"))).to_be_visible(timeout=LONG)
+    expect(page.get_by_role("button", name=re.compile("could not start"))).to_be_visible(
+        timeout=LONG
+    )
+    page.get_by_role("button", name=re.compile("ended at once")).click()
+    expect(tried).to_contain_text("no licence found")
+    page.get_by_role("button", name=re.compile("could not start")).click()
+    expect(tried).to_contain_text("“/opt/nowhere/weftwright” cannot be started")
+    expect(page.get_by_role("button", name="Measure", exact=True)).to_be_disabled()
+
+
+def test_what_is_put_away_or_deleted_comes_back_with_one_act(newcomer):
+    page = newcomer
+    page.goto("/ask")
+    page.get_by_label("What do you want to know?").fill("Is it worth keeping?")
+    page.keyboard.press("Enter")
+    for act, name in (("put", "put away Is it worth keeping?"), ("delete", None)):
+        page.get_by_role("button", name=name or "delete Is it worth keeping?").click()
+        expect(page).to_have_url(re.compile("/$"))
+        expect(page.get_by_text("Is it worth keeping?", exact=True)).to_have_count(0)
+        if act == "put":
+            page.get_by_role("button", name=re.compile("^Undo")).click()
+        else:
+            page.goto("/put-away")
+            page.get_by_role("button", name="bring back").click()
+            expect(page.get_by_text("Nothing is put away")).to_be_visible()
+            page.goto("/")
+        page.get_by_text("Is it worth keeping?", exact=True).click()
+
+
+def test_the_same_by_keyboard_alone(newcomer):
+    """No pointer: keys of the page, Tab and Enter."""
+    page = newcomer
+    page.goto("/")
+    page.get_by_role("link", name="Ask a question").wait_for()
+    keys = page.keyboard
+    keys.press("q")
+    expect(page.get_by_label("What do you want to know?")).to_be_focused()
+    keys.type("Do two plain programs start alike?")
+    keys.press("Enter")
+    expect(page).to_have_url(re.compile("/ask$"))
+
+    def tab_to(name: str, role: str = "button"):
+        target = page.get_by_role(role, name=name, exact=True).first
+        target.wait_for()
+        for _ in range(80):
+            if target.evaluate("one => one === document.activeElement"):
+                return
+            keys.press("Tab")
+        raise AssertionError(f"Tab does not reach “{name}”")
+
+    ways = (("a command of my own", "xcalc"), ("the same, started differently", "xclock"))
+    for way, name in ways:
+        tab_to(way)
+        keys.press("Enter")
+        tab_to("what is started", "textbox")
+        keys.press("Control+a")
+        keys.type(name)
+        keys.press("Enter")
+        expect(page.get_by_role("textbox", name=f"name of {name}")).to_be_visible()
+    expect(page.get_by_role("button", name="Measure xcalc and xclock")).to_be_enabled(timeout=LONG)
+    page.locator("body").evaluate("() => document.activeElement.blur()")
+    keys.press("y")
+    expect(page.get_by_role("button", name=re.compile("shown after"))).to_have_count(
+        2, timeout=LONG
+    )
+    tab_to("most rounds", "textbox")
+    keys.press("Control+a")
+    keys.type("2")
+    keys.press("Enter")
+    tab_to("Measure xcalc and xclock")
+    keys.press("Enter")
+    expect(page).to_have_url(re.compile("/measure$"))
+    study = int(page.url.split("/")[-2])
+    expect(page.get_by_text(re.compile("The plan has ended"))).to_be_visible(timeout=240_000)
+    page.goto(f"/studies/{study}/read")
+    expect(page.locator(".verdict").first).to_be_visible()
