@@ -108,6 +108,18 @@ class Client:
             headers={"Content-Type": "image/png"},
         )
 
+    def state(self, sha256: str) -> bytes:
+        return self._agreed("GET", f"/api/agent/states/{sha256}").content
+
+    def keep_state(self, rehearsal: int, state: bytes) -> None:
+        """Hand over the home that a rehearsal left, packed."""
+        self._agreed(
+            "PUT",
+            f"/api/agent/rehearsals/{rehearsal}/state",
+            content=state,
+            headers={"Content-Type": "application/octet-stream"},
+        )
+
     def fixture(self, sha256: str) -> bytes:
         return self._agreed("GET", f"/api/agent/fixtures/{sha256}").content
 

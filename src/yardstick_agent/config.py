@@ -25,6 +25,7 @@ class RigConfig:
 
     `packages` are further Debian packages whose versions are noted with each run. `programs_from`
     says who may change the programs: only this file, or the owners of the workspace too.
+    `states_from` is "anywhere" where prepared states of other rigs are taken too.
     """
 
     server: str
@@ -34,6 +35,7 @@ class RigConfig:
     display: str = ""
     packages: list[str] = field(default_factory=list)
     programs_from: str = FILE
+    states_from: str = "here"
 
 
 def load(path: Path) -> RigConfig:
@@ -48,6 +50,7 @@ def load(path: Path) -> RigConfig:
             data.get("display", ""),
             data.get("packages", []),
             OWNER if data.get("programs_from") == OWNER else FILE,
+            "anywhere" if data.get("states_from") == "anywhere" else "here",
         )
     except FileNotFoundError:
         raise ConfigError(f"there is no rig file {path}") from None

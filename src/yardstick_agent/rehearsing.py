@@ -11,7 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from yardstick_agent import leftovers
+from yardstick_agent import leftovers, prepared
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.spool.reader import SpoolReader
@@ -41,6 +41,9 @@ def rehearse(
             ending = _draft(client, number, folder / "run")
         else:
             ending = _play(client, number, folder / "run")
+        leftovers.end_all(folder / "run")
+        if _tell(client, number, {}).get("keep_state"):
+            _keep_state(client, number, folder / "run" / "home", spool)
     finally:
         leftovers.end_all(folder / "run")
         shutil.rmtree(folder, ignore_errors=True)
@@ -96,6 +99,18 @@ def _draft(client: Client, number: int, folder: Path) -> dict[str, Any]:
         failed = folder / "failed"
         why = failed.read_text() if failed.exists() else "what was done could not be read"
         return {**ending, "outcome": "not started", "detail": why}
+
+
+def _keep_state(client: Client, number: int, home: Path, spool: Path) -> None:
+    """Pack the home as the programs left it and hand it over; its later runs begin with it."""
+    try:
+        state = prepared.pack(home)
+        prepared.note_made_here(spool, prepared.digest(state))
+        client.keep_state(number, state)
+    except (prepared.NotPrepared, OSError) as error:
+        _tell(client, number, {"state_detail": str(error)})
+    except (ServerAway, ServerRefused):
+        return
 
 
 def _allow(folder: Path, lines: int) -> None:

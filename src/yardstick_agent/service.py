@@ -16,7 +16,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from yardstick_agent import leftovers
+from yardstick_agent import leftovers, prepared
 from yardstick_agent.applications import applications, releases
 from yardstick_agent.calm import Busyness
 from yardstick_agent.children import ending_with_us
@@ -322,8 +322,26 @@ def prepare(folder: Path, assignment: dict[str, Any], config: RigConfig, client:
     local = {**assignment, "program": config.programs[name]}
     local |= {"display": config.display, "packages": config.packages}
     (folder / "assignment.json").write_text(json.dumps(local))
+    if assignment.get("state"):
+        put_state(folder, str(assignment["state"]), config, client)
     for fixture in assignment["fixtures"]:
         put_fixture(folder / "work", fixture, client.fixture(fixture["sha256"]))
+
+
+def put_state(folder: Path, sha256: str, config: RigConfig, client: Client) -> None:
+    """Let the run's programs find a prepared home. Raises RunRefused where that cannot be."""
+    if config.states_from != "anywhere" and not prepared.made_here(config.spool, sha256):
+        raise RunRefused(
+            "this rig takes only prepared states that were made on it: keep one from a rehearsal "
+            "here, or say “states_from”: “anywhere” in its own file"
+        )
+    data = client.state(sha256)
+    if prepared.digest(data) != sha256:
+        raise RunRefused("the prepared state is not the one that was asked for")
+    try:
+        prepared.unpack(data, folder / "home")
+    except prepared.NotPrepared as error:
+        raise RunRefused(str(error)) from error
 
 
 def put_fixture(work: Path, fixture: dict[str, Any], data: bytes) -> None:

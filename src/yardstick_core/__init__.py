@@ -4,4 +4,6 @@
 CORE_VERSION = "6"
 
 #: What agent and server say to one another; they must speak the same. docs/ingest.md describes it.
-PROTOCOL = "3"
+PROTOCOL = "4"
+#: Agents of one version before are served still: they know of no errands and no prepared states.
+OLDER_PROTOCOL = "3"

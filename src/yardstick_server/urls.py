@@ -36,6 +36,7 @@ from yardstick_server.inventory.programs import (
 )
 from yardstick_server.inventory.subjects import SubjectsView, SubjectVariantsView, SubjectView
 from yardstick_server.inventory.views import RigConfirmations, RigDetail, RigList
+from yardstick_server.joining.views import agent_file, join_script
 from yardstick_server.logs.views import (
     KeepView,
     LogsView,
@@ -52,9 +53,12 @@ from yardstick_server.runs.findings import FindingPictureView, FindingsView, Fin
 from yardstick_server.runs.pictures import PutRunPicture, RunPictureView
 from yardstick_server.runs.rehearsals import (
     HandsView,
+    KeepStateView,
+    PutState,
     RehearsalPicture,
     RehearsalsView,
     ShowRehearsal,
+    StateDownload,
     StepRehearsal,
     StopRehearsal,
     TakeRehearsal,
@@ -89,6 +93,7 @@ from yardstick_server.studies.start_views import (
     SessionPartsView,
     StartedVariantView,
     TriesView,
+    VariantStateView,
 )
 from yardstick_server.studies.views import StudyDetail, StudyList
 from yardstick_server.traces.exports import ExportView
@@ -133,6 +138,7 @@ api = [
     path("studies/<int:study>/variants/<int:position>", StudyVariantView.as_view()),
     path("studies/<int:study>/variants/<int:position>/start", StartedVariantView.as_view()),
     path("studies/<int:study>/variants/<int:position>/allow", AllowVariantView.as_view()),
+    path("studies/<int:study>/variants/<int:position>/state", VariantStateView.as_view()),
     path("studies/<int:study>/new-variant", NewVariantView.as_view()),
     path("studies/<int:study>/program", ProgramOfStudy.as_view()),
     path("studies/<int:study>/tries", TriesView.as_view()),
@@ -173,6 +179,7 @@ api = [
     path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
     path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/step", StepRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/keep-state", KeepStateView.as_view()),
     path("rehearsals/<int:rehearsal>/hands", HandsView.as_view()),
     path("rehearsals/<int:rehearsal>/picture", RehearsalPicture.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
@@ -201,6 +208,8 @@ agent_api = [
     path("rehearsals/take", TakeRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/tell", TellRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/picture", ShowRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/state", PutState.as_view()),
+    path("states/<str:sha256>", StateDownload.as_view()),
     path("fixtures/<str:sha256>", FixtureDownload.as_view()),
 ]
 urlpatterns = [
@@ -209,5 +218,7 @@ urlpatterns = [
     path("api/schema", SpectacularAPIView.as_view(), name="schema"),
     path("sign-in/<str:token>", SignInByLink.as_view()),
     path("shared/<str:token>", SharedView.as_view()),
-    re_path(r"^(?!api/|assets/|sign-in/|shared/).*$", page),
+    path("agent/join.py", join_script),
+    path("agent/files/<str:name>", agent_file),
+    re_path(r"^(?!api/|assets/|sign-in/|shared/|agent/).*$", page),
 ]

@@ -38,7 +38,9 @@ def test_a_rehearsal_goes_its_way_and_is_no_run(world):
     assert (given["rehearsal"], given["program"]) == (number, "weftwright-4.2")
     assert given["fixtures"][0]["name"] == "small.weft"
     assert world.rig.post("/api/agent/rehearsals/take").status_code == 204
-    assert tell(world, number, line=11).json() == {"stop": False, "allowed": 0, "hands": []}
+    assert tell(world, number, line=11).json() == {
+        "stop": False, "keep_state": False, "allowed": 0, "hands": [],
+    }  # fmt: skip
     assert (newest(world)["state"], newest(world)["line"]) == ("plays", 11)
     put = world.rig.put(
         f"/api/agent/rehearsals/{number}/picture", PICTURE, content_type="image/png"
@@ -68,7 +70,7 @@ def test_stopping_is_told_to_the_rig_and_a_new_one_takes_the_place_of_one_that_w
     second = ask(world).json()["id"]
     assert world.rig.post("/api/agent/rehearsals/take").json()["rehearsal"] == second != first
     world.owner.post(f"/api/rehearsals/{second}/stop")
-    assert tell(world, second).json() == {"stop": True, "allowed": 0, "hands": []}
+    assert tell(world, second).json()["stop"] is True
     assert newest(world)["state"] == "plays"
     unheard = world.owner.post(f"/api/rehearsals/{second}/stop").json()
     assert (unheard["state"], unheard["outcome"]) == ("ended", "aborted")
@@ -117,9 +119,9 @@ def test_step_by_step_each_line_is_let_on_by_somebody(world):
 def test_a_rehearsal_that_nobody_watches_is_over(world):
     number = ask(world).json()["id"]
     world.rig.post("/api/agent/rehearsals/take")
-    Rehearsal.objects.update(watched=timezone.now() - timedelta(seconds=50))
+    Rehearsal.objects.update(watched=timezone.now() - timedelta(seconds=15))
     assert tell(world, number).json()["stop"] is False
-    Rehearsal.objects.update(watched=timezone.now() - timedelta(seconds=70))
+    Rehearsal.objects.update(watched=timezone.now() - timedelta(seconds=25))
     assert tell(world, number).json()["stop"] is True
     newest(world)  # somebody looks again
     assert tell(world, number).json()["stop"] is False
@@ -153,3 +155,28 @@ def test_a_script_that_is_played_takes_no_hands(world):
     url = f"/api/rehearsals/{number}/hands"
     body = {"hands": [{"kind": "press", "keys": "a"}]}
     assert world.owner.post(url, body, content_type="application/json").status_code == 404
+
+
+def test_the_state_a_rehearsal_leaves_is_what_later_runs_begin_with(world):
+    begun = ask(world).json()["id"]
+    taken = world.rig.post("/api/agent/rehearsals/take").json()
+    assert taken["state"] == ""
+    kept = f"/api/rehearsals/{begun}/keep-state"
+    assert world.tester.post(kept, {"keep_for": "nobody"}, "application/json").status_code == 400
+    put = {"content_type": "application/octet-stream"}
+    state = f"/api/agent/rehearsals/{begun}/state"
+    assert world.rig.put(state, b"unasked", **put).status_code == 400
+    world.tester.post(kept, {"keep_for": "all"}, "application/json")
+    told = world.rig.post(
+        f"/api/agent/rehearsals/{begun}/tell", {"line": 1, "elapsed_ns": 1}, "application/json"
+    ).json()
+    assert (told["stop"], told["keep_state"]) == (True, True)
+    sha256 = world.rig.put(state, b"a packed home", **put).json()["sha256"]
+    world.study.add_rounds(1)
+    assert world.rig.post("/api/agent/runs/take").json()["state"] == sha256
+    assert world.rig.get(f"/api/agent/states/{sha256}").content == b"a packed home"
+    variants = world.tester.get(f"/api/studies/{world.study.pk}").json()["variants"]
+    assert all(variant["state"].startswith("kept on loft") for variant in variants)
+    world.tester.delete(f"/api/studies/{world.study.pk}/variants/0/state")
+    variants = world.tester.get(f"/api/studies/{world.study.pk}").json()["variants"]
+    assert [variant["state"] != "" for variant in variants] == [False, True]

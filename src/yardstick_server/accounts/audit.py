@@ -73,6 +73,8 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("POST", "studies/<int:study>/rehearsals"): "rehearsed",
     ("POST", "rehearsals/<int:rehearsal>/stop"): "",
     ("POST", "rehearsals/<int:rehearsal>/step"): "",
+    ("POST", "rehearsals/<int:rehearsal>/keep-state"): "kept the state a rehearsal left",
+    ("DELETE", "studies/<int:study>/variants/<int:position>/state"): "let a variant start empty",
     ("POST", "rehearsals/<int:rehearsal>/hands"): "",
     ("POST", "runs/<int:run>/abort"): "aborted a run",
     ("POST", "runs/<int:run>/left-out"): "left a run out",

@@ -24,6 +24,20 @@ class Subject(Shelved):
     )
 
 
+class PreparedState(models.Model):
+    """A home that runs begin with, as a rehearsal left it: licences, first questions answered."""
+
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="states")
+    sha256 = models.CharField(max_length=64)
+    size = models.BigIntegerField()
+    content = models.BinaryField()
+    rig = models.CharField(max_length=60, help_text="where it was made")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "sha256"], name="state_once")]
+
+
 class Variant(Shelved):
     """One release, edition or setting of a subject.
 
@@ -35,6 +49,7 @@ class Variant(Shelved):
     name = models.CharField(max_length=60)
     program = models.CharField(max_length=120)
     tags = models.JSONField(default=list, help_text="what it has; scripts may ask for it")
+    state = models.ForeignKey(PreparedState, models.SET_NULL, null=True)
     start = models.JSONField(default=dict, help_text="wanted start command; empty where none is")
 
 

@@ -19,6 +19,8 @@ from yardstick_core.match.facts import FACTS, fact_of, flat, in_words, is_known
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.models import digest
 from yardstick_server.inventory.models import Rig, Variant
+from yardstick_server.joining.package import NoPip
+from yardstick_server.joining.package import command as join_command
 from yardstick_server.live.notify import notify
 
 SILENT_AFTER = timedelta(seconds=10)
@@ -225,7 +227,10 @@ class RigList(MemberView):
             defaults={"token_digest": digest(token), "revoked": False},
         )
         notify(self.workspace.pk, "rig", rig=name)
-        command = f"./yardstick-agent join {settings.WEB_ORIGIN} {token}"
+        try:
+            command = join_command(settings.WEB_ORIGIN, token)
+        except NoPip:  # then from a checkout only
+            command = f"./yardstick-agent join {settings.WEB_ORIGIN} {token}"
         return Response({"name": name, "token": token, "command": command}, status=201)
 
 

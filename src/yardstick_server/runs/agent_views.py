@@ -15,13 +15,13 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core import PROTOCOL
+from yardstick_core import OLDER_PROTOCOL, PROTOCOL
 from yardstick_core.record import OUTCOMES
 from yardstick_core.script import parse
 from yardstick_server.accounts.access import from_this_machine
 from yardstick_server.accounts.member_views import RigView
 from yardstick_server.analysis.tasks import read_run
-from yardstick_server.inventory.models import Fixture, Rig, RigFacts
+from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Variant
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import CONTROL, LEASE, Run
 
@@ -83,6 +83,9 @@ class AssignmentSerializer(serializers.Serializer):
     )
     confirmed = RigConfirmedSerializer(many=True)
     fixtures = ProgramFixtureSerializer(many=True)
+    state = serializers.CharField(
+        allow_blank=True, help_text="SHA-256 of the prepared state its home begins with"
+    )
 
 
 class HeartbeatSerializer(serializers.Serializer):
@@ -113,7 +116,7 @@ class Hello(RigView):
         body = HelloSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         spoken = body.validated_data["protocol"]
-        if spoken != PROTOCOL:
+        if spoken not in (PROTOCOL, OLDER_PROTOCOL):
             older = "the agent" if _number(spoken) < _number(PROTOCOL) else "the server"
             detail = (
                 f"the agent speaks version {spoken} of the protocol and the server {PROTOCOL}: "
@@ -171,7 +174,13 @@ def assignment(run: Run) -> dict[str, Any]:
         "settings": run.study.subject.settings,
         "confirmed": confirmed_for(run.rig),
         "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
+        "state": state_of(run.variant.variant),
     }
+
+
+def state_of(variant: Variant) -> str:
+    """SHA-256 of the prepared state that a variant's runs begin with; empty without one."""
+    return variant.state.sha256 if variant.state else ""
 
 
 def confirmed_for(rig: Rig) -> list[dict[str, str]]:

@@ -11,7 +11,7 @@ from yardstick_core.match.facts import fact_of
 from yardstick_core.record import OUTCOMES
 
 LEASE = timedelta(seconds=30)
-WATCHED_FOR = timedelta(seconds=60)
+WATCHED_FOR = timedelta(seconds=20)
 #: How a run's record came to be.
 MEASURED, BROUGHT_IN, BY_HAND = ORIGINS = ("measured", "brought in", "timed by hand")
 #: What a run is for: to be compared with others of its round; the same without sampling, to know
@@ -237,6 +237,10 @@ class Rehearsal(models.Model):
     hands = models.JSONField(default=list, help_text="what a person does, to be done on the rig")
     heard = models.IntegerField(default=0, help_text="keys and buttons heard on the rig")
     draft = models.TextField(blank=True)
+    keep_state = models.CharField(
+        max_length=7, blank=True, help_text="keep the home it leaves: for its variant, or for all"
+    )
+    state_detail = models.TextField(blank=True, help_text="what became of keeping it")
     created = models.DateTimeField(auto_now_add=True)
     watched = models.DateTimeField(default=timezone.now, help_text="when somebody last looked")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from typing import Any
 
 from django.db import transaction
@@ -13,14 +14,16 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
+from rest_framework.parsers import BaseParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.record import OUTCOMES
 from yardstick_core.script import ScriptError, parse
 from yardstick_server.accounts.member_views import MemberView, RigView
-from yardstick_server.inventory.models import Fixture, Rig
-from yardstick_server.runs.agent_views import RigConfirmedSerializer, confirmed_for
+from yardstick_server.inventory.models import Fixture, PreparedState, Rig
+from yardstick_server.live.notify import notify
+from yardstick_server.runs.agent_views import RigConfirmedSerializer, confirmed_for, state_of
 from yardstick_server.runs.models import Rehearsal
 from yardstick_server.runs.pictures import Bytes, png_of
 from yardstick_server.shelf import active
@@ -57,6 +60,7 @@ class SeenWindowSerializer(serializers.Serializer):
 
 class TellSerializer(serializers.Serializer):
     waits = serializers.BooleanField(default=False)
+    state_detail = serializers.CharField(max_length=1000, required=False)
     windows = SeenWindowSerializer(many=True, required=False, max_length=100)
     heard = serializers.IntegerField(min_value=0, default=0)
     acted = serializers.IntegerField(min_value=0, default=0)
@@ -86,6 +90,7 @@ class RehearsalSerializer(serializers.Serializer):
     heard = serializers.IntegerField(help_text="keys and buttons heard while drafting")
     draft = serializers.CharField(help_text="the script drafted; empty until the end")
     windows = SeenWindowSerializer(many=True, help_text="on the screen, the main one first")
+    state_detail = serializers.CharField(help_text="what became of keeping the state it left")
 
 
 class RehearsalAssignmentSerializer(serializers.Serializer):
@@ -98,6 +103,9 @@ class RehearsalAssignmentSerializer(serializers.Serializer):
     kind = serializers.ChoiceField(choices=["play", "draft"])
     step_by_step = serializers.BooleanField()
     fixtures = serializers.ListField(child=serializers.DictField())
+    state = serializers.CharField(
+        allow_blank=True, help_text="SHA-256 of the prepared state its home begins with"
+    )
 
 
 class HandSerializer(serializers.Serializer):
@@ -127,6 +135,7 @@ class HandsSerializer(serializers.Serializer):
 
 class StopAskedSerializer(serializers.Serializer):
     stop = serializers.BooleanField()
+    keep_state = serializers.BooleanField(help_text="hand over the home that it leaves")
     hands = serializers.ListField(
         child=serializers.DictField(), help_text="what a person has done since"
     )
@@ -150,6 +159,7 @@ def body_of(found: Rehearsal) -> dict[str, Any]:
         "heard": found.heard,
         "draft": found.draft,
         "windows": found.windows,
+        "state_detail": found.state_detail,
     }
 
 
@@ -311,6 +321,7 @@ def take_rehearsal(rig: Rig) -> dict[str, Any] | None:
         "kind": "draft" if found.kind == "draft" else "play",
         "step_by_step": found.step_by_step,
         "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],
+        "state": state_of(variant),
     }
     return dict(RehearsalAssignmentSerializer(body).data)
 
@@ -331,6 +342,8 @@ class TellRehearsal(RigView):
         body = TellSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         values = body.validated_data
+        if values.get("state_detail"):
+            Rehearsal.objects.filter(pk=found.pk).update(state_detail=values["state_detail"])
         if found.state != "ended":
             found.line, found.elapsed_ns = values["line"], values["elapsed_ns"]
             found.waits, found.heard = values["waits"], values["heard"] or found.heard
@@ -351,6 +364,7 @@ class TellRehearsal(RigView):
 def _asked(found: Rehearsal, acted: int) -> dict[str, Any]:
     return {
         "stop": found.stop_asked or found.alone,
+        "keep_state": bool(found.keep_state),
         "allowed": found.allowed,
         "hands": found.hands[acted:],
     }
@@ -365,3 +379,72 @@ class ShowRehearsal(RigView):
         found.picture, found.pictures = png_of(request), found.pictures + 1
         found.save(update_fields=["picture", "pictures"])
         return Response(_asked(found, len(found.hands)))
+
+
+MOST_STATE_BYTES = 64 * 2**20
+
+
+class StateBytes(BaseParser):
+    """The body as bytes, refused above the limit before it is read whole."""
+
+    media_type = "application/octet-stream"
+
+    def parse(self, stream: Any, media_type: Any = None, parser_context: Any = None) -> bytes:
+        body: bytes = stream.read(MOST_STATE_BYTES + 1)
+        if len(body) > MOST_STATE_BYTES:
+            raise ValidationError(f"a state may have at most {MOST_STATE_BYTES // 2**20} MiB")
+        return body
+
+
+class KeepStateSerializer(serializers.Serializer):
+    keep_for = serializers.ChoiceField(
+        choices=["variant", "all"], help_text="whose runs begin with it from now on"
+    )
+
+
+class KeepStateView(OneRehearsal):
+    @extend_schema(
+        request=KeepStateSerializer,
+        responses=RehearsalSerializer,
+        summary="End a rehearsal and keep the state it leaves, for runs to begin with",
+    )
+    def post(self, request: Request, rehearsal: int) -> Response:
+        body = KeepStateSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        found = self.rehearsal(rehearsal)
+        if found.state == "ended":
+            raise ValidationError("it has ended: rehearse once more to keep a state")
+        found.keep_state, found.stop_asked = body.validated_data["keep_for"], True
+        found.save(update_fields=["keep_state", "stop_asked"])
+        return Response(RehearsalSerializer(body_of(found)).data)
+
+
+class PutState(RigView):
+    parser_classes = [StateBytes]
+
+    @extend_schema(request={"application/octet-stream": OpenApiTypes.BINARY}, responses={200: None})
+    def put(self, request: Request, rehearsal: int) -> Response:
+        found = get_object_or_404(Rehearsal, pk=rehearsal, rig=self.rig)
+        if not found.keep_state or not isinstance(request.data, bytes) or not request.data:
+            raise ValidationError("nobody asked to keep a state of this rehearsal")
+        state, _ = PreparedState.objects.get_or_create(
+            workspace=self.rig.workspace,
+            sha256=hashlib.sha256(request.data).hexdigest(),
+            defaults={"size": len(request.data), "content": request.data, "rig": self.rig.name},
+        )
+        parts = [found.variant] if found.keep_state == "variant" else found.study.variants
+        for part in parts:
+            part.variant.state = state
+            part.variant.save(update_fields=["state"])
+        size = state.size / 1024
+        found.state_detail = f"kept, {size:.0f} KiB: runs begin with it from now on"
+        found.save(update_fields=["state_detail"])
+        notify(self.rig.workspace_id, "rig", rig=self.rig.name)
+        return Response({"sha256": state.sha256})
+
+
+class StateDownload(RigView):
+    @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
+    def get(self, request: Request, sha256: str) -> HttpResponse:
+        found = get_object_or_404(PreparedState, workspace=self.rig.workspace, sha256=sha256)
+        return HttpResponse(bytes(found.content), content_type="application/octet-stream")

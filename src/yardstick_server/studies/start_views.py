@@ -242,6 +242,20 @@ class AllowVariantView(ChangeStudy):
         return self.answer(found)
 
 
+class VariantStateView(ChangeStudy):
+    @extend_schema(
+        request=None,
+        responses=StudySerializer,
+        summary="Let a variant's runs begin with an empty home again",
+    )
+    def delete(self, request: Request, study: int, position: int) -> Response:
+        found = self.study(study)
+        part = get_object_or_404(found.study_variants, position=position)
+        part.variant.state = None
+        part.variant.save(update_fields=["state"])
+        return self.answer(found)
+
+
 class TriesView(StudyView):
     """Each variant started once, to see whether it can be; nothing of it is a measurement."""
 

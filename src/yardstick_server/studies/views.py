@@ -16,7 +16,7 @@ from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.views import VERDICTS, board
-from yardstick_server.inventory.models import rig_of
+from yardstick_server.inventory.models import PreparedState, rig_of
 from yardstick_server.inventory.programs import ALLOWED, START_STATES, newest_asked, start_state
 from yardstick_server.runs.models import Run
 from yardstick_server.runs.views import RunSummarySerializer, summary
@@ -85,6 +85,9 @@ class VariantSerializer(serializers.Serializer):
     start = serializers.DictField(help_text="wanted start command; empty where none is")
     on_rig = StartStateSerializer()
     runs = serializers.IntegerField(help_text="measured in this study")
+    state = serializers.CharField(
+        help_text="what its runs begin with, in words; empty where with an empty home"
+    )
     tags = serializers.ListField(child=serializers.CharField())
     position = serializers.IntegerField()
 
@@ -265,9 +268,17 @@ def variants_body(
                 "start": variant.start,
                 "on_rig": start_state(rig, variant, newest),
                 "runs": measured[part.pk],
+                "state": _state_text(variant.state),
             }
         )
     return found
+
+
+def _state_text(state: PreparedState | None) -> str:
+    if state is None:
+        return ""
+    made = state.created.strftime("%-d %b %H:%M")
+    return f"kept on {state.rig}, {made}, {state.size / 1024:.0f} KiB"
 
 
 def session_body(study: Study) -> dict[str, Any] | None:

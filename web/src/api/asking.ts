@@ -115,6 +115,31 @@ export function useTry(study: number) {
   });
 }
 
+/** End a rehearsal and keep the home it leaves, for later runs to begin with. */
+export function useKeepState(rehearsal: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (keep_for: "variant" | "all") =>
+      got(
+        api.POST("/api/rehearsals/{rehearsal}/keep-state", {
+          params: { path: { rehearsal } },
+          body: { keep_for },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal"] }),
+  });
+}
+
+export function useStartEmpty(study: number) {
+  return useChange(study, (position: number) =>
+    got(
+      api.DELETE("/api/studies/{study}/variants/{position}/state", {
+        params: { path: { study, position } },
+      }),
+    ),
+  );
+}
+
 export interface Release {
   name: string;
   programs: string[];

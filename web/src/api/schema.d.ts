@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/agent/rehearsals/{rehearsal}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        put: operations["agent_rehearsals_state_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/agent/rehearsals/{rehearsal}/tell": {
         parameters: {
             query?: never;
@@ -219,6 +236,23 @@ export interface paths {
         put?: never;
         /** @description A view for rigs; `rig` is the one that asks. */
         post: operations["agent_runs_take_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/agent/states/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A view for rigs; `rig` is the one that asks. */
+        get: operations["agent_states_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -702,6 +736,31 @@ export interface paths {
          *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         post: operations["rehearsals_hands_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/{rehearsal}/keep-state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a rehearsal and keep the state it leaves, for runs to begin with
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["rehearsals_keep_state_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2294,6 +2353,26 @@ export interface paths {
         patch: operations["studies_variants_start_partial_update"];
         trace?: never;
     };
+    "/api/studies/{study}/variants/{position}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Let a variant's runs begin with an empty home again
+         * @description Changes of what is asked; each answers with the study as it is now.
+         */
+        delete: operations["studies_variants_state_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/subjects": {
         parameters: {
             query?: never;
@@ -2485,6 +2564,8 @@ export interface components {
             }[];
             confirmed: components["schemas"]["RigConfirmed"][];
             fixtures: components["schemas"]["ProgramFixture"][];
+            /** @description SHA-256 of the prepared state its home begins with */
+            state: string;
         };
         Audit: {
             id: number;
@@ -3008,6 +3089,21 @@ export interface components {
             stretch: string[];
             /** @default  */
             save_as: string;
+        };
+        /**
+         * @description * `variant` - variant
+         *     * `all` - all
+         * @enum {string}
+         */
+        KeepForEnum: "variant" | "all";
+        KeepState: {
+            /**
+             * @description whose runs begin with it from now on
+             *
+             *     * `variant` - variant
+             *     * `all` - all
+             */
+            keep_for: components["schemas"]["KeepForEnum"];
         };
         Kept: {
             kept: boolean;
@@ -3708,6 +3804,8 @@ export interface components {
             draft: string;
             /** @description on the screen, the main one first */
             windows: components["schemas"]["SeenWindow"][];
+            /** @description what became of keeping the state it left */
+            state_detail: string;
         };
         RehearsalAssignment: {
             rehearsal: number;
@@ -3721,6 +3819,8 @@ export interface components {
             fixtures: {
                 [key: string]: unknown;
             }[];
+            /** @description SHA-256 of the prepared state its home begins with */
+            state: string;
         };
         /**
          * @description * `play` - play
@@ -4310,6 +4410,8 @@ export interface components {
         };
         StopAsked: {
             stop: boolean;
+            /** @description hand over the home that it leaves */
+            keep_state: boolean;
             /** @description what a person has done since */
             hands: {
                 [key: string]: unknown;
@@ -4464,6 +4566,7 @@ export interface components {
         Tell: {
             /** @default false */
             waits: boolean;
+            state_detail?: string;
             windows?: components["schemas"]["SeenWindow"][];
             /** @default 0 */
             heard: number;
@@ -4626,6 +4729,8 @@ export interface components {
             on_rig: components["schemas"]["StartState"];
             /** @description measured in this study */
             runs: number;
+            /** @description what its runs begin with, in words; empty where with an empty home */
+            state: string;
             tags: string[];
             position: number;
         };
@@ -4804,6 +4909,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StopAsked"];
                 };
+            };
+        };
+    };
+    agent_rehearsals_state_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -5025,6 +5154,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    agent_states_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
             };
         };
     };
@@ -5590,6 +5740,31 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Hands"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
+                };
+            };
+        };
+    };
+    rehearsals_keep_state_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepState"];
             };
         };
         responses: {
@@ -7564,6 +7739,27 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Study"];
                 };
+            };
+        };
+    };
+    studies_variants_state_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

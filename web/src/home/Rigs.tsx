@@ -95,7 +95,8 @@ function Join(props: { name: string; done: () => void }) {
       <ShownOnce
         what={
           <>
-            On the machine that is to be <b>{invite.data?.name}</b>, in a checkout of this project:
+            On the machine that is to be <b>{invite.data?.name}</b>; it needs Python 3.11 and
+            nothing else:
           </>
         }
         text={command}

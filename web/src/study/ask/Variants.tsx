@@ -1,7 +1,7 @@
 /** The variants of a study: what each is and starts, which is the baseline, which come and go. */
 import { useState } from "react";
-import { type Try, useAllowVariant, useChangeVariant } from "../../api/asking";
-import type { Study } from "../../api/client";
+import { type Try, useAllowVariant, useChangeVariant, useStartEmpty } from "../../api/asking";
+import type { Schemas, Study } from "../../api/client";
 import { useIsOwner, useMayChange } from "../../api/people";
 import { useAddVariant, useAskChange, useTags, useTakeOutVariant } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
@@ -14,6 +14,7 @@ import { differing } from "./readiness";
 import { WAYS, type Way, WayIn } from "./WaysIn";
 
 type Variant = Study["variants"][number];
+type Start = Schemas["Start"];
 
 export function Variants(props: {
   study: Study;
@@ -169,6 +170,9 @@ function Line(props: {
               }
             />
           </span>
+          {(mayChange || variant.state !== "") && (
+            <More study={study} variant={variant} changed={change} />
+          )}
           {trouble && (
             <p role="alert" className="text-behind">
               {trouble.message}
@@ -176,6 +180,77 @@ function Line(props: {
           )}
         </td>
       </tr>
+    </>
+  );
+}
+
+type Change = ReturnType<typeof useChangeVariant>;
+
+/** What else belongs to a start: whose home it has, what is run before, where its log is. */
+function More(props: { study: Study; variant: Variant; changed: Change }) {
+  const { variant, changed } = props;
+  const [open, setOpen] = useState(false);
+  const empty = useStartEmpty(props.study.id);
+  const start = variant.start as Partial<Start>;
+  const fixed = variant.runs > 0 || !start.command;
+  const keep = (values: Partial<Start>) =>
+    changed.mutate({
+      position: variant.position,
+      start: { log: "", home: "", ...start, command: start.command ?? [], ...values },
+    });
+  return (
+    <>
+      {variant.state && (
+        <span className="ml-3 text-ink-2">
+          begins with a prepared state, {variant.state}{" "}
+          <button type="button" className="act" onClick={() => empty.mutate(variant.position)}>
+            begin empty again
+          </button>
+        </span>
+      )}
+      {!fixed && (
+        <button
+          type="button"
+          className="act ml-3"
+          aria-expanded={open}
+          aria-label={`home, log, prepare of ${variant.name}`}
+          onClick={() => setOpen(!open)}
+        >
+          home, log, prepare
+        </button>
+      )}
+      {open && !fixed && (
+        <div className="mt-1 grid grid-cols-[150px_1fr] items-baseline gap-x-3 gap-y-1 border-l-2 border-brass pl-3">
+          <span>its home</span>
+          <select
+            aria-label={`whose home ${variant.name} has`}
+            className="field w-fit"
+            value={start.home ?? ""}
+            onChange={(event) => keep({ home: event.target.value as Start["home"] })}
+          >
+            <option value="">each run's own: runs start alike</option>
+            <option value="real">the person's own, where it cannot do without</option>
+          </select>
+          <span>its log file</span>
+          <InPlace
+            label={`log file of ${variant.name}`}
+            value={start.log ?? ""}
+            placeholder="what it prints is its log"
+            maxLength={200}
+            className="ml-0! w-72 border-line!"
+            keep={(log) => keep({ log })}
+          />
+          <span>before each session</span>
+          <InPlace
+            label={`command before each session of ${variant.name}`}
+            value={(start.prepare ?? []).join(" ")}
+            placeholder="nothing; or a command that switches to this release"
+            maxLength={2000}
+            className="ml-0! w-full border-line! font-mono"
+            keep={(text) => keep({ prepare: text ? text.split(/\s+/) : [] })}
+          />
+        </div>
+      )}
     </>
   );
 }

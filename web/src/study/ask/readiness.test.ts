@@ -21,6 +21,7 @@ const variant = (position: number, state: Variant["on_rig"]["state"] = "allowed"
   start: {},
   on_rig: { state, detail: "", line: "" },
   runs: 0,
+  state: "",
   tags: [],
   position,
 });

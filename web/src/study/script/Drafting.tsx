@@ -1,6 +1,6 @@
 /** Draft from one's own work: the program on the rig is worked with through its picture. */
 import { useEffect, useRef, useState } from "react";
-import type { Hand, Rehearsal } from "../../api/client";
+import { type Hand, type Rehearsal, token } from "../../api/client";
 import { useHands } from "../../api/queries";
 import { count, duration } from "../../parts/words";
 import { keyHand, pointerHand, together } from "./hands";
@@ -14,6 +14,7 @@ export function Drafting(props: { rehearsal: Rehearsal; take: (text: string) => 
   // The draft is put into the editor once, when it comes; later it can be asked for again.
   const waited = useRef(state !== "ended");
   useEffect(() => {
+    if (state !== "ended") waited.current = true; // another draft has begun
     if (state === "ended" && draft && waited.current) {
       waited.current = false;
       take(draft);
@@ -45,6 +46,18 @@ function FarScreen(props: { rehearsal: Rehearsal }) {
   const [chord, setChord] = useState("");
   const { mutate } = send;
   const { id } = rehearsal;
+  useEffect(() => {
+    // A closed page works no more: the rig is let go at once, and what was done stays as a draft.
+    const leave = () => {
+      fetch(`/api/rehearsals/${id}/stop`, {
+        method: "POST",
+        keepalive: true,
+        headers: { "X-CSRFToken": token() },
+      });
+    };
+    window.addEventListener("pagehide", leave);
+    return () => window.removeEventListener("pagehide", leave);
+  }, [id]);
   useEffect(() => {
     const timer = setInterval(() => {
       if (!waiting.current.length) return;

@@ -1,5 +1,6 @@
 /** Rehearse: the script as it stands is played once on a variant, and shown as it goes. */
 import { useEffect, useState } from "react";
+import { useKeepState } from "../../api/asking";
 import type { Rehearsal as Rehearsed, Study } from "../../api/client";
 import { useRehearsal, useRehearse, useStepRehearsal, useStopRehearsal } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
@@ -116,6 +117,10 @@ export function Rehearsal(props: {
             {line > 0 && now.outcome !== "finished" && `${now.waits ? " at" : ","} line ${line}`}
             {now.elapsed_s > 0 && !now.step_by_step && `, ${duration(now.elapsed_s)}`}
           </p>
+          {going && <KeepState rehearsal={now} variants={study.variants.length} />}
+          {now.state_detail && (
+            <p className="mb-1 text-ink-2">The state it left: {now.state_detail}</p>
+          )}
           {now.detail && (
             <p className={`mb-1 ${failed ? "text-behind" : "text-ink-2"}`}>{now.detail}</p>
           )}
@@ -136,6 +141,37 @@ export function Rehearsal(props: {
         </div>
       )}
     </section>
+  );
+}
+
+/** First questions answered, a licence entered: what the program keeps of it can begin each run. */
+function KeepState(props: { rehearsal: Rehearsed; variants: number }) {
+  const keep = useKeepState(props.rehearsal.id);
+  const asked = keep.isPending || keep.isSuccess;
+  return (
+    <p className="mb-1 text-[12px] text-ink-2">
+      Its home is its own and begins empty.{" "}
+      {asked ? (
+        "The state it leaves is being kept …"
+      ) : (
+        <>
+          <button type="button" className="act" onClick={() => keep.mutate("variant")}>
+            keep the state as it is now
+          </button>{" "}
+          {props.variants > 1 && (
+            <button type="button" className="act" onClick={() => keep.mutate("all")}>
+              or for all variants
+            </button>
+          )}
+          : it ends, and runs begin with it from then on
+        </>
+      )}
+      {keep.error && (
+        <span role="alert" className="block text-behind">
+          {keep.error.message}
+        </span>
+      )}
+    </p>
   );
 }
 

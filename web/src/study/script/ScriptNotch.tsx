@@ -1,5 +1,6 @@
 /** Script: the session as it is played, changed where it stands, and what will be timed. */
 import { useEffect, useState } from "react";
+import { useTries } from "../../api/asking";
 import type { Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
 import {
@@ -41,6 +42,9 @@ export function ScriptNotch(props: { study: Study }) {
   useKeys("Script", [{ keys: "f", does: "lay the script out", act: layOut }]);
   const mayChange = useMayChange();
   const rehearsal = useRehearsal(props.study.id);
+  const tries = useTries(props.study.id);
+  const seen = [rehearsal.data, ...(tries.data ?? [])].flatMap((one) => one?.windows ?? []);
+  const titles = [...new Set(seen.map((window) => window.title))].filter((title) => title !== "");
   const other = versions.data?.find((version) => version.number === against);
   return (
     <div className="grid h-full grid-cols-[1.15fr_1fr]">
@@ -112,7 +116,7 @@ export function ScriptNotch(props: { study: Study }) {
           checked={setMistakes}
           keep={save}
           light={lit}
-          windows={rehearsal.data?.windows.map((window) => window.title) ?? []}
+          windows={titles}
           against={other?.text ?? null}
         />
       </div>
