@@ -25,6 +25,8 @@ from yardstick_core.compare.intervals import paired
 HERE = Path(__file__).parent
 COMMAND = [sys.executable, str(HERE / "drawing.py")]
 SESSION = 'session "Cost"\nstep "Draw"\n  start\n  until exited, within 90s\n'
+#: The same while a condition waits for the picture to be steady, which compares pictures.
+COMPARING = SESSION.replace("until exited", "until picture is steady for 60s")
 WANTED_PERCENT = 3.0
 DRAWING_S = (2.0, 8.0)
 
@@ -35,10 +37,10 @@ def alone(folder: Path, display: str) -> dict[str, float]:
     return dict(json.loads((folder / "result.json").read_text()))
 
 
-def measured(folder: Path) -> tuple[dict[str, float], float]:
+def measured(folder: Path, session: str = SESSION) -> tuple[dict[str, float], float]:
     """The same when it is measured, and the share of a core that measuring took, percent."""
     (folder / "work").mkdir()
-    assignment = {"script": SESSION, "program": {"command": COMMAND}, "display": ""}
+    assignment = {"script": session, "program": {"command": COMMAND}, "display": ""}
     (folder / "assignment.json").write_text(json.dumps(assignment))
     process = subprocess.Popen(
         [sys.executable, "-m", "yardstick_agent.playing.measure", str(folder)]
@@ -62,7 +64,8 @@ def measured(folder: Path) -> tuple[dict[str, float], float]:
 def main() -> None:
     rounds = int(sys.argv[1]) if len(sys.argv) > 1 else 6
     ratios: dict[str, list[float]] = {"worked_s": [], "p99_ms": []}
-    costs = []
+    costs: list[float] = []
+    comparing: list[float] = []
     with VirtualDisplay() as display:
         for number in range(rounds):
             with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as two:
@@ -73,6 +76,8 @@ def main() -> None:
                     with_us, cost = measured(Path(two))
                     without = alone(Path(one), display.name)
             costs.append(cost)
+            with tempfile.TemporaryDirectory() as three:
+                comparing.append(measured(Path(three), COMPARING)[1])
             for name, found in ratios.items():
                 found.append(with_us[name] / without[name])
             print(f"round {number + 1}: {cost:.2f} % of a core", flush=True)
@@ -80,6 +85,10 @@ def main() -> None:
     print(
         f"measuring costs        {median(costs):.2f} % of one core "
         f"(wanted under {WANTED_PERCENT:g} %: {mark})"
+    )
+    print(
+        f"while pictures are compared {median(comparing):.2f} % of one core, with 144 pictures a "
+        f"second of which every one is another: {median(comparing) / median(costs):.1f} × as much"
     )
     for name, what in (
         ("worked_s", "drawing at full speed takes"),

@@ -206,13 +206,14 @@ def parts(environment: dict[str, str], port: int, live_port: int, rig_file: Path
             ],
             environment,
         ),
-        Part(
-            "agent",
-            [python, "-m", "yardstick_agent", "serve", str(rig_file)],
-            {"PYTHONPATH": str(SOURCES)},
-            patience=20.0,
-        ),
+        agent_part(rig_file),
     ]
+
+
+def agent_part(rig_file: Path, name: str = "agent") -> Part:
+    """The process of a rig on this machine."""
+    command = [str(VENV_PYTHON), "-m", "yardstick_agent", "serve", str(rig_file)]
+    return Part(name, command, {"PYTHONPATH": str(SOURCES)}, patience=20.0)
 
 
 def wait_until_served(port: int) -> None:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -94,22 +92,16 @@ def _create_database(name: str) -> None:
 @pytest.fixture(scope="session")
 def served(tmp_path_factory):
     """Everything `up` starts, on a database of its own with the demonstration loaded."""
-    name = os.environ.get("YARDSTICK_TEST_PART", "browser")
-    with serving(name, tmp_path_factory.mktemp("served")) as running:
-        up.manage(running.environment, "shell", "-v", "0", "-c", BEAR_OTHERS)
-        yield running
-
-
-@contextmanager
-def serving(name: str, folder: Path, *, bare: bool = False) -> Iterator[Served]:
-    """A whole server with a rig of its own, on a database of this name."""
     STATE.mkdir(parents=True, exist_ok=True)
+    folder: Path = tmp_path_factory.mktemp("served")
+    name = os.environ.get("YARDSTICK_TEST_PART", "browser")
     _create_database(name)
     port, live_port = free_port(), free_port()
     environment = up.server_environment(_Cluster(), name, port, live_port)
     environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
     rig = folder / "rig.json"
-    up.prepare(environment, rig, folder / "spool", bare=bare)
+    up.prepare(environment, rig, folder / "spool")
+    up.manage(environment, "shell", "-v", "0", "-c", BEAR_OTHERS)
     parts = up.parts(environment, port, live_port, rig)
     for part in parts:
         part.name = f"test-{part.name}-{name}"
@@ -120,6 +112,26 @@ def serving(name: str, folder: Path, *, bare: bool = False) -> Iterator[Served]:
         yield Served(environment, f"http://127.0.0.1:{port}", parts)
     finally:
         together.stop()
+
+
+@pytest.fixture(scope="session")
+def empty_workspace(served, tmp_path_factory):
+    """A workspace of the same server with nothing in it but a rig; a link that signs its owner in.
+
+    Its owner may say what the rig starts, as with `./yardstick up --bare`.
+    """
+    folder = tmp_path_factory.mktemp("empty")
+    rig = folder / "rig.json"
+    words = ["--workspace", "Empty", "--owner", "newcomer", "--rig", "spare"]
+    up.manage(served.environment, "set_up", *words, "--rig-file", str(rig))
+    up.write_rig(rig, folder / "spool", bare=True)
+    name = f"test-spare-{os.environ.get('YARDSTICK_TEST_PART', 'browser')}"
+    agent = Together([up.agent_part(rig, name)])
+    agent.start()
+    try:
+        yield lambda: up.manage(served.environment, "set_up", *words[:4]).strip()
+    finally:
+        agent.stop()
 
 
 @pytest.fixture(scope="session")

@@ -162,5 +162,7 @@ def test_the_workshop_shows_subjects_rigs_and_fixtures(owner, tmp_path):
     row = owner.get_by_role("row", name="spare.weft")
     expect(row).to_contain_text("13 B")
     assert axe_violations(owner) == []
-    row.get_by_role("button", name="throw away").click()
+    row.get_by_role("button", name="delete").click()
     expect(row).to_have_count(0)
+    owner.get_by_role("button", name=re.compile("^Undo")).click()
+    expect(row).to_be_visible()

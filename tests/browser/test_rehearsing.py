@@ -93,6 +93,6 @@ def test_work_with_the_program_becomes_a_script(owner, script, panel):
     owner.wait_for_timeout(1500)
     panel.get_by_role("button", name="End the work and draft").click()
     expect(script).to_contain_text("press Ctrl+O", timeout=LATER)
-    expect(script).to_contain_text('type "{fixture1}"')
+    expect(script).to_contain_text('type "{tea_towel}"')
     expect(script).to_contain_text("draft read")
     expect(owner.get_by_role("status").filter(has_text="changed, not kept yet")).to_be_visible()

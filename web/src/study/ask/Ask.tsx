@@ -146,6 +146,7 @@ function Next(props: { study: Study; ready: Readiness }) {
   };
   return (
     <section aria-label="what comes next" className="mt-4 border-t border-line pt-3">
+      {!measured && <p className="mb-1 font-semibold">Nothing has been measured yet.</p>}
       {!measured && (
         <dl className="grid grid-cols-[76px_1fr] gap-y-0.5">
           {ready.missing.length > 0 && (

@@ -9,6 +9,7 @@ import { InPlace } from "../../parts/InPlace";
 import { useOfferUndo } from "../../parts/Undo";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { duration } from "../../parts/words";
+import { lastWords } from "../../workshop/Subjects";
 import { useTake } from "./ProgramPart";
 import { differing } from "./readiness";
 import { WAYS, type Way, WayIn } from "./WaysIn";
@@ -26,6 +27,7 @@ export function Variants(props: {
   const { study } = props;
   const change = useAskChange(study.id);
   const tries = new Map(props.tries.map((one) => [one.variant, one]));
+  const programs = new Set(study.variants.map((one) => one.command.split(" ")[0]));
   const baseline = study.variants.find((one) => one.position === study.baseline);
   return (
     <>
@@ -55,19 +57,19 @@ export function Variants(props: {
               <th className="w-[96px]" aria-label="acts" />
             </tr>
           </thead>
-          <tbody>
-            {study.variants.map((variant) => (
+          {study.variants.map((variant) => (
+            <tbody key={variant.id} aria-label={variant.name}>
               <Line
-                key={variant.id}
                 study={study}
                 variant={variant}
                 baseline={baseline?.command ?? ""}
+                whole={programs.size > 1}
                 tried={tries.get(variant.position)}
                 chosen={props.chosen === variant.position}
                 choose={() => props.choose(variant.position)}
               />
-            ))}
-          </tbody>
+            </tbody>
+          ))}
         </table>
       )}
       <Acts>
@@ -81,6 +83,8 @@ function Line(props: {
   study: Study;
   variant: Variant;
   baseline: string;
+  /** Whether programs are shown with their folders: where those tell them apart. */
+  whole: boolean;
   tried: Try | undefined;
   chosen: boolean;
   choose: () => void;
@@ -121,6 +125,7 @@ function Line(props: {
         <td className="pr-3">
           <Command
             variant={variant}
+            whole={props.whole}
             baseline={base ? variant.command : props.baseline}
             keep={
               mayChange && variant.runs === 0 && variant.command !== ""
@@ -285,7 +290,8 @@ function Command(props: { variant: Variant; baseline: string; keep?: (typed: str
         }}
       />
     );
-  const words = differing(variant.command, props.baseline).map((one, place) => (
+  const shown = (command: string) => (props.whole ? command : lastWords(command));
+  const words = differing(shown(variant.command), shown(props.baseline)).map((one, place) => (
     <span
       key={`${place} ${one.word}`}
       className={one.same ? "" : "border-b-2 border-brass font-semibold text-ink"}
