@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import json
 import os
+import time
 from collections.abc import Mapping
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -76,7 +76,7 @@ def _change(file: Path, name: str, after: Any, by: str, **more: Any) -> None:
         # What only the file says of it, such as its caches, stays.
         own = {key: value for key, value in (before or {}).items() if key not in SAID}
         programs[name] = {**own, **after}
-    at = datetime.now(UTC).isoformat(timespec="seconds")
+    at = time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime())
     entry = {"at": at, "by": by, "name": name, "before": before, "after": after, **more}
     with open(os.open(_log(file), os.O_CREAT | os.O_APPEND | os.O_WRONLY, 0o600), "a") as log:
         log.write(json.dumps(entry) + "\n")

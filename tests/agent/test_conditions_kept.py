@@ -114,11 +114,11 @@ def test_settings_are_only_looked_for_where_they_may_lie(tmp_path):
     (home / "w.ini").write_text("[view]\nrows = 3\n")
     secret.write_text("[keys]\na = b\n")
     asked = [{"file": "w.ini"}, {"file": "../secret.ini"}, {"file": str(secret)}]
-    values, troubles = settings(asked, work, [str(home)])
+    values, troubles = settings(asked, work, [home])
     assert values == {"w.ini: view.rows": "3"}
     assert troubles == []
     (work / "w.ini").write_text("[view]\nrows = 4\n")
-    assert settings(asked, work, [str(home)])[0] == {"w.ini: view.rows": "4"}
+    assert settings(asked, work, [home])[0] == {"w.ini: view.rows": "4"}
     (work / "w.json").write_text("{")
     assert "cannot be read" in settings([{"file": "w.json"}], work, [])[1][0]
 

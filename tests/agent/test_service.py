@@ -22,6 +22,7 @@ from yardstick_agent.sampling import processes
 from yardstick_agent.service import Service, prepare
 from yardstick_core import PROTOCOL
 from yardstick_core.streams.batch import unpack
+from yardstick_core.streams.chunk import decode_journal
 
 pytestmark = pytest.mark.screen
 DRAFT = b"a draft"
@@ -37,6 +38,7 @@ class PretendedServer:
         self.away = False
         self.abort = False
         self.waits, self.allowed, self.hands, self.refusal = [], 0, [], None
+        self.keep_state, self.states = False, []
 
     def answer(self, request: httpx.Request) -> httpx.Response:
         if self.away:
@@ -46,17 +48,27 @@ class PretendedServer:
         if path.endswith("/hello"):
             self.hellos.append(json.loads(request.content))
             return self.refusal or httpx.Response(200, json={"rig": "loft", "protocol": PROTOCOL})
-        if path.endswith("/rehearsals/take"):
+        if path.endswith("/errands/take"):
             waiting = self.rehearsals
             return httpx.Response(200, json=waiting.pop(0)) if waiting else httpx.Response(204)
         if path.endswith("/tell"):
             self.told.append(json.loads(request.content))
             hands = self.hands[self.told[-1].get("acted", 0) :]
-            answer = {"stop": self.abort, "allowed": self.allowed, "hands": hands}
+            answer = {
+                "stop": self.abort,
+                "keep_state": self.keep_state,
+                "allowed": self.allowed,
+                "hands": hands,
+            }
             return httpx.Response(200, json=answer)
         if path.endswith("/picture"):
             self.pictures.append(request.content)
             return httpx.Response(200, json={})
+        if path.endswith("/state"):
+            self.states.append(request.content)
+            return httpx.Response(200, json={})
+        if "/states/" in path:
+            return httpx.Response(200, content=self.states[-1])
         if path.endswith("/take"):
             return httpx.Response(200, json=self.runs.pop(0)) if self.runs else httpx.Response(204)
         if "/fixtures/" in path:
@@ -267,7 +279,7 @@ def test_work_through_the_picture_comes_back_as_a_draft(tmp_path):
     ending = server.told[-1]
     assert ending["outcome"] == "finished"
     assert '  type "l"\n' in ending["draft"]
-    assert "fixture fixture1" not in ending["draft"]
+    assert "  fixture " not in ending["draft"]
     assert list(tmp_path.glob("rehearsal-*")) == []
 
 
@@ -312,3 +324,22 @@ def test_what_a_killed_agent_left_is_ended_and_handed_in(tmp_path):
     assert server.seals[5]["streams"]["frames"]["samples"] >= 30
     assert not any(map(processes.alive, noted))
     assert not stray.exists()
+
+
+def test_the_state_a_rehearsal_leaves_is_kept_and_begins_a_run(tmp_path):
+    """What the program wrote into its home in the one stands in its home in the other."""
+    server = PretendedServer([])
+    keeps = script("press l", 'until log "loaded"')
+    server.rehearsals, server.keep_state = [rehearsal(keeps)], True
+    serve(tmp_path, server, lambda: bool(server.states))
+    assert server.states
+    sha256 = hashlib.sha256(server.states[0]).hexdigest()
+    server.runs = [{**assignment(9, keeps), "state": sha256}]
+    serve(tmp_path, server, lambda: 9 in server.seals)
+    entries = decode_journal(server.chunks[9, "journal", 0])
+    facts = next(entry for entry in entries if entry["kind"] == "facts")["facts"]
+    assert facts["home"] == "its own, prepared"
+    server.runs = [{**assignment(10, keeps), "state": "0" * 64}]
+    serve(tmp_path, server, lambda: 10 in server.seals)
+    assert server.seals[10]["outcome"] == "not started"
+    assert "made on it" in server.seals[10]["detail"]

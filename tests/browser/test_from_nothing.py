@@ -44,7 +44,8 @@ def bear_others(page) -> int:
 def decided(page, study: int):
     """Wait until the plan has ended, and see that verdicts stand on Read."""
     expect(page).to_have_url(re.compile("/measure$"))
-    expect(page.get_by_text(re.compile("The plan has ended: after"))).to_be_visible(timeout=LONG)
+    ended = page.get_by_text(re.compile("The plan has ended: (after|the cap)"))
+    expect(ended).to_be_visible(timeout=LONG)
     runs = page.request.get(f"/api/studies/{study}").json()["runs"]
     assert {run["outcome"] for run in runs} == {"finished"}
     page.goto(f"/studies/{study}/read")
@@ -63,7 +64,7 @@ def test_an_empty_workspace_asks_at_once_and_ends_in_a_verdict(newcomer):
     page = newcomer
     question = page.get_by_label("What do you want to know?")
     expect(question).to_be_focused()
-    expect(page.get_by_role("button", name="ask about it: Mousepad")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^ask about it: ")).first).to_be_visible()
     assert axe_violations(page) == []
     act(lambda: question.fill("Which of two editors starts sooner?"))
     act(lambda: question.press("Enter"))

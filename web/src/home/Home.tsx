@@ -147,23 +147,14 @@ function StudyLine(props: { study: StudySummary; chosen: boolean }) {
 function Demonstration() {
   const move = useDemonstration();
   const offer = useOfferUndo();
+  const away = async () => {
+    await move.mutateAsync("archived");
+    offer({ text: "The demonstration was put away.", undo: () => move.mutate("active") });
+  };
   return (
     <p className="border-b border-line px-6 py-2 text-ink-2">
       What is hatched at its edge is the demonstration, measured on another machine.{" "}
-      <button
-        type="button"
-        className="act"
-        disabled={move.isPending}
-        onClick={() =>
-          move.mutate("archived", {
-            onSuccess: () =>
-              offer({
-                text: "The demonstration was put away.",
-                undo: () => move.mutate("active"),
-              }),
-          })
-        }
-      >
+      <button type="button" className="act" disabled={move.isPending} onClick={away}>
         put the demonstration away
       </button>
     </p>

@@ -261,7 +261,12 @@ function More(props: { study: Study; variant: Variant; changed: Change }) {
 }
 
 /** The command, with what differs from the baseline's underlined; a press lets one change it. */
-function Command(props: { variant: Variant; baseline: string; keep?: (typed: string) => void }) {
+function Command(props: {
+  variant: Variant;
+  whole: boolean;
+  baseline: string;
+  keep?: (typed: string) => void;
+}) {
   const [changing, setChanging] = useState(false);
   const { variant, keep } = props;
   if (!variant.command)
@@ -399,23 +404,21 @@ function TakeOut(props: { study: Study; variant: Variant; runs: number; base: bo
   const add = useAddVariant(props.study.id);
   const offer = useOfferUndo();
   const { variant } = props;
+  const out = async () => {
+    try {
+      await takeOut.mutateAsync(variant.position);
+    } catch {
+      return; // why stands below
+    }
+    offer({
+      text: `${variant.name} was taken out of this question.`,
+      undo: () => add.mutate(variant.id),
+    });
+  };
   if (props.runs > 0 || (props.base && props.study.variants.length > 1)) return null;
   return (
     <Acts>
-      <button
-        type="button"
-        className="act"
-        aria-label={`take out ${variant.name}`}
-        onClick={() =>
-          takeOut.mutate(variant.position, {
-            onSuccess: () =>
-              offer({
-                text: `${variant.name} was taken out of this question.`,
-                undo: () => add.mutate(variant.id),
-              }),
-          })
-        }
-      >
+      <button type="button" className="act" aria-label={`take out ${variant.name}`} onClick={out}>
         take out
       </button>
       {takeOut.error && (
