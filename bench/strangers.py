@@ -29,17 +29,18 @@ class Stranger:
     environment: dict[str, str] = field(default_factory=dict)
     #: What makes it show something new.
     act: str = 'type "abc"'
+    #: Whether its picture ever comes to rest; that of a game does not.
+    rests: bool = True
 
 
 STRANGERS = [
     Stranger("GTK 3", "mousepad", ["mousepad"]),
-    Stranger("GTK 4", "gtk-4-examples", ["gtk4-widget-factory"], {"GSK_RENDERER": "cairo"},
-             act="press Tab"),
+    Stranger("GTK 4", "gtk-4-examples", ["gtk4-node-editor"], {"GSK_RENDERER": "cairo"}),
     Stranger("Qt 5", "featherpad", ["featherpad"]),
     Stranger("Qt 6", "qt6ct", ["qt6ct"], act="press Tab"),
     Stranger("Tk", "idle", ["/usr/bin/idle"]),
     Stranger("plain X", "x11-apps", ["xedit"]),
-    Stranger("SDL", "toppler", ["/usr/games/toppler", "-w"], act="press Down"),
+    Stranger("SDL", "toppler", ["/usr/games/toppler"], act="press Down", rests=False),
 ]  # fmt: skip
 
 SCRIPT = """\
@@ -64,13 +65,32 @@ step "Close"
 """
 
 
+RESTLESS = """\
+session "A stranger that never rests"
+
+step "Launch"
+  time launch
+    start
+    until window is shown, within 30s
+
+step "Work"
+  wait 1s
+  frames answer
+    {act}
+    wait 2s
+
+step "Close"
+  stop
+"""
+
+
 def play(stranger: Stranger) -> str:
     """One session on a stranger; what came of it in a line."""
     folder = Path(tempfile.mkdtemp(prefix="yardstick-stranger-"))
     try:
         (folder / "work").mkdir()
         program = {"command": stranger.command, "environment": stranger.environment}
-        script = SCRIPT.format(act=stranger.act)
+        script = (SCRIPT if stranger.rests else RESTLESS).format(act=stranger.act)
         assignment = {"script": script, "program": program, "display": ""}
         (folder / "assignment.json").write_text(json.dumps(assignment))
         measure(folder)

@@ -13,6 +13,7 @@ from yardstick_agent.playing.visible import (
 MS = 1_000_000
 WIDTH, HEIGHT = 300, 200
 CARET = (slice(20, 36), slice(40, 42))
+SPINNER = (slice(50, 66), slice(90, 106))
 COLON = (slice(5, 15), slice(250, 253))
 
 
@@ -105,10 +106,36 @@ def test_a_caret_and_the_colon_of_a_clock_together_are_no_change():
     assert screen.changed_ms == 100
 
 
+def grey(level: float) -> int:
+    value = int(255 * level)
+    return value << 16 | value << 8 | value
+
+
+def test_a_caret_that_fades_is_no_change_once_it_has_been_seen_to_come_and_go():
+    """Some toolkits let it fade: hardly a picture comes twice, but all lie between two."""
+    screen = Screen().paint(100, *everything(grey(1)))
+    at = 100.0
+    for cycle in range(4):
+        for step in range(40):
+            at += 33.7
+            level = abs(1 - 2 * ((step * 0.025 + 0.0071 * cycle) % 1))
+            screen.paint(at, CARET, grey(level))
+    assert screen.changed_ms == 100
+    screen.paint(at + 50, (slice(20, 32), slice(60, 68)), 5)
+    assert screen.changed_ms == pytest.approx(at + 50)
+
+
+def test_a_bar_that_grows_is_work_though_it_is_narrow():
+    screen = Screen().paint(100, *everything(1))
+    for step in range(1, 60):
+        screen.paint(200 + 50 * step, (slice(100, 100 + step), slice(10, 13)), 9)
+    assert screen.changed_ms == screen.drawn[-1] / MS
+
+
 def test_a_spinner_is_work_however_small_it_is():
     screen = Screen().paint(100, *everything(1))
     for turn in range(5 * (MOST_STATES + 4)):
-        screen.paint(200 + 50 * turn, CARET, 10 + turn % (MOST_STATES + 4))
+        screen.paint(200 + 50 * turn, SPINNER, 10 + turn % (MOST_STATES + 4))
     assert screen.changed_ms == screen.drawn[-1] / MS
 
 

@@ -16,6 +16,8 @@ import numpy as np
 
 #: A picture as 32-bit pixels, shape (height, width).
 View = np.ndarray[tuple[int, int], np.dtype[np.uint32]]
+#: Red, green and blue of some pixels, in whichever order the display keeps them.
+Channels = np.ndarray[tuple[int, int], np.dtype[np.uint8]]
 Indices = np.ndarray[Any, np.dtype[np.intp]]
 
 #: A change of no more pixels than this may be one of an area that goes back and forth.
@@ -24,6 +26,8 @@ SMALL_PIXELS = 1_500
 CARET_PIXELS, CARET_BACK_NS = 600, 1_200_000_000
 #: What has more states than this is at work, a spinner perhaps; two carets have four.
 MOST_STATES = 4
+#: What changes in no more columns than this is a caret; one that fades has many states between two.
+CARET_WIDTH = 4
 #: While much is drawn, pictures are compared no more often than this.
 BUSY_GAP_NS = 60_000_000
 
@@ -32,13 +36,15 @@ BUSY_GAP_NS = 60_000_000
 class _State:
     """A picture since the last large change: where it differs from that one, and how.
 
-    `began_ns` is when it was first seen, `root_ns` when the last real change before it was.
+    `began_ns` is when it was first seen, `root_ns` when the last real change before it was. States
+    of one `group` differ from one another in no more columns than a caret has.
     """
 
     key: tuple[bytes, bytes]
     differs: Indices
     began_ns: int
     root_ns: int
+    group: int = 0
 
 
 @dataclass(slots=True)
@@ -121,27 +127,57 @@ class VisibleChanges:
             if state.key == key:
                 self._back(place, at_ns)
                 return
-        apart = np.setxor1d(differs, self._states[self._now].differs).size
-        self._states.append(_State(key, differs, at_ns, at_ns))
+        now = self._states[self._now]
+        made = _State(key, differs, at_ns, at_ns)
+        alike = [state for state in self._states if state.group == now.group]
+        narrow, between = self._compared(made, now, alike)
+        if narrow and between:
+            self._as_one(alike)
+            return
+        made.group = now.group if narrow else len(self._states)
+        apart = np.setxor1d(differs, now.differs).size
+        self._states.append(made)
         self._now = len(self._states) - 1
         self.changed_ns, self.spread_ns = at_ns, spread_ns
         self.unsettled_ns = at_ns if apart <= CARET_PIXELS else 0
+
+    def _compared(self, made: _State, now: _State, alike: list[_State]) -> tuple[bool, bool]:
+        """Whether only a caret's columns changed, and all to something between pictures seen."""
+        if self._base is None:
+            return False, False
+        where = np.unique(np.concatenate([made.differs, *(state.differs for state in alike)]))
+        flat = self._base.ravel()
+
+        def pixels(state: _State) -> Channels:
+            values = flat[where].copy()
+            values[np.searchsorted(where, state.differs)] = np.frombuffer(state.key[1], np.uint32)
+            return values.view(np.uint8).reshape(-1, 4)[:, :3]
+
+        new, seen = pixels(made), np.stack([pixels(state) for state in alike])
+        columns = where[np.any(new != pixels(now), axis=1)] % self._base.shape[1]
+        narrow = int(np.ptp(columns)) < CARET_WIDTH
+        return narrow, bool(np.all((seen.min(axis=0) <= new) & (new <= seen.max(axis=0))))
+
+    def _as_one(self, states: list[_State]) -> None:
+        """States that only follow one another as a caret comes and goes: none was a real change."""
+        root = min(state.root_ns for state in states)
+        for state in states:
+            state.root_ns = root
+        self.changed_ns, self.spread_ns, self.unsettled_ns = root, 0, 0
 
     def _back(self, place: int, at_ns: int) -> None:
         """A picture that was seen before: all since then only went back and forth."""
         low, high = sorted((place, self._now))
         between = self._states[low : high + 1]
-        if len(between) > MOST_STATES:
+        groups = {state.group for state in between}
+        if len(between) > MOST_STATES and len(groups) > 1:
             self._states = [*self._states[:place], *self._states[place + 1 :], self._states[place]]
             self._now = len(self._states) - 1
             self._states[-1].began_ns = self._states[-1].root_ns = at_ns
             self.changed_ns, self.unsettled_ns = at_ns, 0
             return
-        root = min(state.root_ns for state in between)
-        for state in between:
-            state.root_ns = root
         self._now = place
-        self.changed_ns, self.spread_ns, self.unsettled_ns = root, 0, 0
+        self._as_one(between)
 
     def quiet_since(self, now_ns: int) -> int:
         """From when on it may be counted as quiet: later where a caret may yet come back."""
