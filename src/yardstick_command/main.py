@@ -36,7 +36,8 @@ def main() -> None:
     bench.add_argument(
         "amount", nargs="*", help="rows, minutes, rounds; of fleets the numbers of agents and 5min"
     )
-    words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
+    pictures = words.add_parser("screenshots", help="take the pictures of docs/screenshots anew")
+    pictures.add_argument("names", nargs="*", help="only these")
     script = words.add_parser("script", help="check or format session scripts")
     script.add_argument("rest", nargs=argparse.REMAINDER, help="check FILE … or format FILE …")
     agent = words.add_parser("agent", help="the agent alone: agent play … or agent serve …")
@@ -70,7 +71,7 @@ def _do(options: argparse.Namespace) -> int:
         from yardstick_command.screenshots import screenshots
 
         install.for_tests()
-        return screenshots()
+        return screenshots(options.names)
     install.for_measuring()
     if options.word == "calibrate":
         table = str(PROJECT / "docs" / "calibration.md")
