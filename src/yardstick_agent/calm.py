@@ -44,6 +44,8 @@ class Busyness:
     def wait_until_calm(self, limit: float, stopping: threading.Event) -> float:
         """Wait, for some seconds at most, until others take no more than the limit; how long."""
         began = time.monotonic()
+        if limit >= 100:
+            return 0.0
         self.share()
         while time.monotonic() - began < MOST_SECONDS and not stopping.wait(WINDOW_SECONDS):
             if self.share() <= limit:

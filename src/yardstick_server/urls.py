@@ -26,7 +26,12 @@ from yardstick_server.accounts.views import (
     SignOutView,
 )
 from yardstick_server.analysis.views import BoardView, DistributionView
-from yardstick_server.inventory.fixtures import FixtureDownload, FixturesView, FixtureView
+from yardstick_server.inventory.fixtures import (
+    FixtureDownload,
+    FixtureNameView,
+    FixturesView,
+    FixtureView,
+)
 from yardstick_server.inventory.programs import (
     RigApplications,
     RigErrand,
@@ -121,6 +126,7 @@ api = [
     path("subjects/<int:subject>/variants", SubjectVariantsView.as_view()),
     path("fixtures", FixturesView.as_view()),
     path("fixtures/<str:name>", FixtureView.as_view()),
+    path("fixtures/<str:name>/name", FixtureNameView.as_view()),
     path("rigs", RigList.as_view()),
     path("rigs/<str:name>", RigDetail.as_view()),
     path("rigs/<str:name>/confirmations", RigConfirmations.as_view()),

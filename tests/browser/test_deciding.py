@@ -155,5 +155,5 @@ def test_a_profile_is_made_weighed_and_forgotten(owner):
     expect(mine).to_contain_text("5.0-rc1 is ahead, but peak memory gets worse")
     owner.goto(f"/studies/{study}/ask")
     line.get_by_role("button", name="change").click()
-    owner.get_by_role("button", name="forget this profile").click()
+    owner.get_by_role("button", name="delete this profile").click()
     expect(line).to_have_count(0)

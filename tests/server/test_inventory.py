@@ -78,6 +78,21 @@ def test_a_fixture_a_session_works_on_is_kept(world):
     assert [f["name"] for f in world.tester.get("/api/fixtures").json()] == ["small.weft"]
 
 
+def test_a_fixture_is_renamed_while_no_session_names_it(world):
+    put_file(world.tester, "spare.weft", b"x")
+
+    def rename(name: str, wanted: str):
+        url = f"/api/fixtures/{name}/name"
+        return world.tester.put(url, {"name": wanted}, content_type="application/json")
+
+    assert rename("spare.weft", "small.weft").status_code == 400
+    assert rename("spare.weft", "../x").status_code == 400
+    assert rename("small.weft", "other.weft").status_code == 400
+    assert rename("spare.weft", "wide.weft").json()["name"] == "wide.weft"
+    names = [one["name"] for one in world.tester.get("/api/fixtures").json()]
+    assert names == ["small.weft", "wide.weft"]
+
+
 def test_what_is_no_fixture_is_refused(world, monkeypatch):
     assert put_file(world.tester, ".hidden", b"x").status_code == 400
     assert put_file(world.tester, "empty", b"").status_code == 400

@@ -79,10 +79,11 @@ class Condition:
             )  # fmt: skip
             part = f" {'except' if self.apart else 'at'} {x},{y} {width}x{height}"
         of = f" of “{self.of}”" if self.of else ""
+        window = f"window “{self.subject}”{of}" if self.subject else f"a window{of}"
         return {
-            "window shown": f"window “{self.subject}”{of} is shown",
-            "window gone": f"window “{self.subject}”{of} is gone",
-            "window steady": f"window “{self.subject}”{of} is steady{quiet}",
+            "window shown": f"{window} is shown",
+            "window gone": f"{window} is gone",
+            "window steady": f"{window} is steady{quiet}",
             "picture steady": f"picture{part} is steady{quiet}",
             "picture like": f"picture{part} {alike}",
             "file written": f"file “{self.subject}” is written",

@@ -27,6 +27,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("POST", "subjects/<int:subject>/variants"): "added a variant to a subject",
     ("PUT", "fixtures/<str:name>"): "kept a fixture",
     ("DELETE", "fixtures/<str:name>"): "deleted a fixture",
+    ("PUT", "fixtures/<str:name>/name"): "renamed a fixture",
     ("POST", "rigs"): "made a rig's token",
     ("PATCH", "rigs/<str:name>"): "changed a rig",
     ("POST", "rigs/<str:name>/confirmations"): "confirmed something for a rig",

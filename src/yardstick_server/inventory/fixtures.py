@@ -123,6 +123,34 @@ class FixtureView(MemberView):
         return Response(status=204)
 
 
+class FixtureNameSerializer(serializers.Serializer):
+    name = serializers.RegexField(
+        NAME, error_messages={"invalid": "a plain file name, not beginning with a dot"}
+    )
+
+
+class FixtureNameView(MemberView):
+    @extend_schema(
+        request=FixtureNameSerializer,
+        responses=FixtureSerializer,
+        summary="Rename a fixture that no script names",
+    )
+    def put(self, request: Request, name: str) -> Response:
+        fixture = get_object_or_404(self.workspace.fixtures.defer("content"), name=name)
+        body = FixtureNameSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        users, wanted = users_of(self.workspace).get(name, []), body.validated_data["name"]
+        if users:
+            raise ValidationError(
+                f"a session names it: “{users[0]['question']}”; change its script first"
+            )
+        if self.workspace.fixtures.filter(name=wanted).exclude(pk=fixture.pk).exists():
+            raise ValidationError("there is a file of this name already, perhaps a deleted one")
+        fixture.name = wanted
+        fixture.save(update_fields=["name"])
+        return Response(FixtureSerializer(described(fixture, {})).data)
+
+
 def download(fixture: Fixture) -> HttpResponse:
     """A fixture as a file to be saved, never as something a browser shows."""
     response = HttpResponse(bytes(fixture.content), content_type="application/octet-stream")

@@ -75,6 +75,7 @@ def install(folder: Path, files: dict[str, Path]) -> None:
     agent = next(path for name, path in files.items() if name.startswith("noble_yardstick"))
     python = str(folder / "bin" / "python")
     run = [python, f"{pip}/pip", "install", "--quiet", "--disable-pip-version-check"]
+    run.append("--no-compile")  # what is used is compiled when it is, and most of it never is
     subprocess.run([*run, "--require-hashes", "-r", str(files["requirements.txt"])], check=True)
     subprocess.run([*run, "--no-deps", "--no-index", str(agent)], check=True)
 

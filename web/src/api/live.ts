@@ -122,7 +122,7 @@ export function useLive(): Live {
 export function useLiveConnection(url: string | undefined, calm: boolean): Live {
   const queries = useQueryClient();
   const [live, setLive] = useState<Omit<Live, "calm">>({ connected: false, progress: null });
-  const sparing = useRef({ calm, taken: 0 });
+  const sparing = useRef({ calm, taken: 0, at: "" });
   sparing.current.calm = calm;
   const last = useRef<Sample | null>(null);
   useEffect(() => {
@@ -133,9 +133,10 @@ export function useLiveConnection(url: string | undefined, calm: boolean): Live 
     source.onmessage = (message) => {
       const told = JSON.parse(message.data) as Told;
       if (told.kind === "progress") {
-        const { calm, taken } = sparing.current;
-        if (calm && Date.now() - taken < CALM_MS) return;
-        sparing.current.taken = Date.now();
+        const { calm, taken, at } = sparing.current;
+        const now = `${told.run} ${told.progress?.step}`; // a step that begins is always shown
+        if (calm && now === at && Date.now() - taken < CALM_MS) return;
+        sparing.current = { calm, taken: Date.now(), at: now };
         setLive((now) => ({ connected: true, progress: follow(now.progress, told, last) }));
         return;
       }

@@ -431,6 +431,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fixtures/{name}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename a fixture that no script names
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        put: operations["fixtures_name_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/invitations": {
         parameters: {
             query?: never;
@@ -2918,6 +2943,9 @@ export interface components {
             size: number;
             used_by: components["schemas"]["UserOfFixture"][];
         };
+        FixtureName: {
+            name: string;
+        };
         Found: {
             value: string;
             runs: number;
@@ -5376,6 +5404,31 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    fixtures_name_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FixtureName"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fixture"];
+                };
             };
         };
     };

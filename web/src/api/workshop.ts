@@ -63,6 +63,14 @@ export function useKeepFixture() {
   );
 }
 
+export function useRenameFixture() {
+  return useChangeOf(fixtures, ({ name, wanted }: { name: string; wanted: string }) =>
+    got(
+      api.PUT("/api/fixtures/{name}/name", { params: { path: { name } }, body: { name: wanted } }),
+    ),
+  );
+}
+
 export function useThrowFixture() {
   return useChangeOf(fixtures, async (name: string) => {
     const answer = await api.DELETE("/api/fixtures/{name}", { params: { path: { name } } });

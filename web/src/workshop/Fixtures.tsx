@@ -3,7 +3,8 @@ import { useRef } from "react";
 import { Link } from "react-router";
 import { useMove } from "../api/asking";
 import { useMayChange } from "../api/people";
-import { useFixtures, useKeepFixture, useThrowFixture } from "../api/workshop";
+import { useFixtures, useKeepFixture, useRenameFixture, useThrowFixture } from "../api/workshop";
+import { InPlace } from "../parts/InPlace";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { useOfferUndo } from "../parts/Undo";
 import { count, significant, THIN } from "../parts/words";
@@ -12,6 +13,7 @@ export function Fixtures() {
   const fixtures = useFixtures();
   const throwAway = useThrowFixture();
   const move = useMove();
+  const rename = useRenameFixture();
   const offer = useOfferUndo();
   const mayChange = useMayChange();
   if (fixtures.isPending) return <Waiting what="the fixtures" />;
@@ -63,6 +65,16 @@ export function Fixtures() {
               </td>
               <td className="text-right">
                 {mayChange && fixture.used_by.length === 0 && (
+                  <InPlace
+                    label={`name of ${fixture.name}`}
+                    value={fixture.name}
+                    maxLength={200}
+                    may={(text) => text !== ""}
+                    keep={(wanted) => rename.mutate({ name: fixture.name, wanted })}
+                    className="mr-3 w-40 border-line! font-mono text-[12px]"
+                  />
+                )}
+                {mayChange && fixture.used_by.length === 0 && (
                   <button
                     type="button"
                     className="act"
@@ -85,9 +97,9 @@ export function Fixtures() {
           ))}
         </tbody>
       </table>
-      {throwAway.error && (
+      {(throwAway.error ?? rename.error) && (
         <p role="alert" className="mt-2 text-behind">
-          {throwAway.error.message}
+          {(throwAway.error ?? rename.error)?.message}
         </p>
       )}
       {mayChange && <Add />}

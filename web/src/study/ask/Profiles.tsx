@@ -1,9 +1,11 @@
 /** Profiles: for whom the study is read, what counts for them, what must not get worse. */
 import { useState } from "react";
+import { useMove } from "../../api/asking";
 import type { Board, Profile, ProfileValues, Row, Study } from "../../api/client";
 import { useBoard, useForgetProfile, useKeepProfile, useProfiles } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { NumberInPlace } from "../../parts/InPlace";
+import { useOfferUndo } from "../../parts/Undo";
 import { count } from "../../parts/words";
 import { rowKey } from "../read/rows";
 import { fullName, RowSelect } from "../rowChoice";
@@ -93,6 +95,18 @@ function Editor(props: {
 }) {
   const keep = useKeepProfile(props.study.id);
   const forget = useForgetProfile(props.study.id);
+  const move = useMove();
+  const offer = useOfferUndo();
+  const remove = async () => {
+    const { profile } = props;
+    if (!profile) return;
+    await forget.mutateAsync(profile.id);
+    props.done();
+    offer({
+      text: `The profile “${profile.name}” was deleted.`,
+      undo: () => move.mutate({ kind: "profile", id: profile.id, state: "active" }),
+    });
+  };
   const [draft, setDraft] = useState<ProfileValues>(props.profile ?? EMPTY);
   const named = new Map(props.board.rows.map((row) => [rowKey(row), row]));
   const nameOf = (place: { metric: string; stretch: string[] }) => {
@@ -216,15 +230,8 @@ function Editor(props: {
           Leave it
         </button>
         {props.profile && (
-          <button
-            type="button"
-            className="act ml-auto"
-            onClick={() => {
-              const id = props.profile?.id;
-              if (id !== undefined) forget.mutate(id, { onSuccess: props.done });
-            }}
-          >
-            forget this profile
+          <button type="button" className="act ml-auto" onClick={remove}>
+            delete this profile
           </button>
         )}
       </div>

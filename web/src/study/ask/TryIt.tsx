@@ -8,7 +8,7 @@ import { useKeys } from "../../parts/keyboard";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
 import { duration } from "../../parts/words";
 import { failed } from "./readiness";
-import { SHORT } from "./Variants";
+import { SHORT } from "./VariantLine";
 
 export function TryIt(props: { study: Study; tries: Try[]; chosen: number | null }) {
   const { study, tries } = props;
