@@ -30,7 +30,7 @@ def test_a_machine_with_python_alone_becomes_a_rig(owner, tmp_path):
     allow = [agent, "allow", "xcalc", "--", "xcalc"]
     told = subprocess.run(allow, cwd=tmp_path, env=empty, capture_output=True, text=True)
     assert told.returncode == 0, told.stderr
-    expect(owner.get_by_role("link", name="attic")).to_be_visible()
+    expect(owner.get_by_role("link", name="attic", exact=True)).to_be_visible()
     token = {"X-CSRFToken": next(
         c["value"] for c in owner.context.cookies() if c["name"] == "csrftoken"
     )}  # fmt: skip
