@@ -13,7 +13,7 @@ import { count } from "../parts/words";
 import { SmallRule } from "../rule/SmallRule";
 import { makersVersion } from "../study/ask/readiness";
 import { matching } from "../study/ask/WaysIn";
-import { known } from "../workshop/apart";
+import { isThere, known } from "../workshop/apart";
 
 /** Questions that many ask, with the session each begins with. */
 const USUAL: { question: string; about: string; parts: Part[]; minutes: number }[] = [
@@ -99,7 +99,7 @@ function Asking() {
   const rigs = useRigs();
   const [text, setText] = useState("");
   const [trouble, setTrouble] = useState("");
-  const there = (rigs.data ?? []).filter((rig) => rig.state !== "never seen");
+  const there = (rigs.data ?? []).filter(isThere);
   const rig = there[0]?.name;
   const begin = async (question: string, parts?: Part[], program?: Application) => {
     try {
@@ -113,6 +113,8 @@ function Asking() {
             body: { parts, file: "", by_keys: false },
           }),
         );
+      if (program && rig && there.length > 1)
+        await got(api.POST("/api/studies/{study}/ask", { params, body: { rig } }));
       if (program) {
         const name = `${program.name} ${makersVersion(program.version)}`.trim().slice(0, 60);
         const start = { command: program.command, log: "", home: "" as const };
@@ -336,7 +338,7 @@ function FifteenMinutes() {
 /** The machines there are, in a sentence each. */
 function Machines() {
   const rigs = useRigs().data ?? [];
-  const there = rigs.filter((rig) => rig.state !== "never seen" && rig.state !== "revoked");
+  const there = rigs.filter(isThere);
   return (
     <section className="mt-4 border-t border-line pt-3">
       <p className="flex items-baseline">

@@ -20,3 +20,8 @@ export function apart(rigs: Rig[]): string[] {
     return found.size > 1;
   });
 }
+
+/** Whether a rig has ever been heard of here and may still come. */
+export function isThere(rig: Rig): boolean {
+  return rig.state !== "never seen" && rig.state !== "revoked";
+}

@@ -14,6 +14,7 @@ import { Acts } from "../../parts/Acts";
 import { InPlace } from "../../parts/InPlace";
 import { SheetPart } from "../../parts/Sheet";
 import { count, moment } from "../../parts/words";
+import { isThere } from "../../workshop/apart";
 import { MoveActs } from "../../workshop/MoveActs";
 import { Claims } from "./Claims";
 import { Counts } from "./Counts";
@@ -118,9 +119,7 @@ export function Ask(props: { study: Study }) {
 /** The rig a study is measured on: its own, else the only one that is there. */
 function useRigOf(study: Study): string | undefined {
   const rigs = useRigs();
-  const there = (rigs.data ?? []).filter(
-    (rig) => rig.state !== "never seen" && rig.state !== "revoked",
-  );
+  const there = (rigs.data ?? []).filter(isThere);
   return study.rig ?? (there.length > 0 ? there[0]?.name : undefined);
 }
 

@@ -7,6 +7,7 @@ import { NumberInPlace } from "../../parts/InPlace";
 import { SheetPart } from "../../parts/Sheet";
 import { VariantMark } from "../../parts/variants";
 import { duration } from "../../parts/words";
+import { isThere } from "../../workshop/apart";
 import { typicalSeconds } from "../measure/remaining";
 import { planMinutes } from "./readiness";
 
@@ -19,9 +20,7 @@ export function PlanPart(props: { study: Study; tries: Try[]; proposed: boolean 
   const ask = useAskChange(study.id);
   const rigs = useRigs();
   const mayChange = useMayChange();
-  const there = (rigs.data ?? []).filter(
-    (rig) => rig.state !== "never seen" && rig.state !== "revoked",
-  );
+  const there = (rigs.data ?? []).filter(isThere);
   if (!plan.data) return null;
   const locked = plan.data.state === "running" || !mayChange;
   const seconds = secondsOfARun(study, props.tries);

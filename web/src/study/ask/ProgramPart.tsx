@@ -3,17 +3,24 @@ import { useState } from "react";
 import { useNewVariant, useProgramOfStudy } from "../../api/asking";
 import type { Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
+import { useAskChange, useRigs } from "../../api/queries";
 import { useSubjects } from "../../api/workshop";
 import { InPlace } from "../../parts/InPlace";
 import { SheetPart } from "../../parts/Sheet";
+import { isThere } from "../../workshop/apart";
 import { WAYS, type Wanted, type Way, WayIn } from "./WaysIn";
 
 /** Says what is wanted: the program's name where it has none yet, then its variants. */
-export function useTake(study: Study) {
+export function useTake(study: Study, rig: string | undefined) {
+  const ask = useAskChange(study.id);
+  const rigs = useRigs();
   const name = useProgramOfStudy(study.id);
   const add = useNewVariant(study.id);
   const take = async (wanted: Wanted) => {
     try {
+      // Of several rigs the one whose programs are shown is meant.
+      if (rig && !study.rig && (rigs.data ?? []).filter(isThere).length > 1)
+        await ask.mutateAsync({ rig });
       const program = study.subject ? undefined : wanted.program.slice(0, 120);
       for (const variant of wanted.variants) await add.mutateAsync({ ...variant, program });
       // Two programs are compared: the question is about both.
@@ -23,7 +30,11 @@ export function useTake(study: Study) {
       // What happened stands beside what was asked for.
     }
   };
-  return { take, busy: name.isPending || add.isPending, error: name.error ?? add.error };
+  return {
+    take,
+    busy: ask.isPending || name.isPending || add.isPending,
+    error: ask.error ?? name.error ?? add.error,
+  };
 }
 
 export function ProgramPart(props: { study: Study; rig: string | undefined }) {
@@ -76,7 +87,7 @@ function Choose(props: { study: Study; rig: string | undefined }) {
   const [way, setWay] = useState<Way>("installed");
   const subjects = useSubjects();
   const name = useProgramOfStudy(study.id);
-  const taking = useTake(study);
+  const taking = useTake(study, rig);
   return (
     <>
       <div className="mb-2 flex flex-wrap items-baseline gap-x-4">

@@ -76,7 +76,7 @@ function Another(props: { study: Study; rig: string | undefined }) {
   const { study } = props;
   const [way, setWay] = useState<Way | null>(null);
   const add = useAddVariant(study.id);
-  const taking = useTake(study);
+  const taking = useTake(study, props.rig);
   if (!study.subject) return null;
   const like = study.variants.at(-1)?.command;
   return (
