@@ -22,7 +22,7 @@ export function SheetPart(props: {
   return (
     <section aria-label={props.name} className="grid grid-cols-[30px_118px_minmax(0,1fr)]">
       <span aria-hidden="true" className={RULES[props.state]} />
-      <div className="border-b border-line py-3 pl-4">
+      <div className="border-b border-line py-3 pr-2 pl-4">
         <h2 className="text-[13.5px] font-semibold">{props.name}</h2>
         <p className={`text-[12px] leading-tight ${colour}`}>{props.note}</p>
       </div>

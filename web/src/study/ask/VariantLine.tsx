@@ -78,7 +78,7 @@ export function VariantLine(props: {
         </td>
       </tr>
       <tr className={`border-b border-line-2 text-[12px] ${props.chosen ? "bg-card" : ""}`}>
-        <td className="pb-1 pl-6 text-ink-2">
+        <td className="pb-1 pl-6 align-top text-ink-2">
           {base ? (
             "the baseline"
           ) : (
@@ -185,7 +185,7 @@ function More(props: { study: Study; variant: Variant; changed: Change }) {
           <InPlace
             label={`command before each session of ${variant.name}`}
             value={(start.prepare ?? []).join(" ")}
-            placeholder="nothing; or a command that switches to this release"
+            placeholder="nothing, or a command to run"
             maxLength={2000}
             className="ml-0! w-full border-line! font-mono"
             keep={(text) => keep({ prepare: text ? text.split(/\s+/) : [] })}
