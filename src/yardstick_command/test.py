@@ -11,8 +11,10 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
+from itertools import chain
 from pathlib import Path
 from typing import IO
 
@@ -24,7 +26,10 @@ from yardstick_command.postgres import Cluster
 #: Tests that only compute and store, and bear others beside them.
 TOGETHER = ("tests/core", "tests/server")
 #: Tests that play sessions: much of their time they wait for a program, as those that browse do.
-PLAYING = ("tests/agent", "tests/command", "tests/demo", "tests/faults")
+PLAYING = {
+    "playing": ("tests/agent",),
+    "served": ("tests/command", "tests/demo", "tests/faults"),
+}
 BROWSING = "tests/browser"
 BROWSERS, GIVES_WAY = 2, 5
 QUIET, OTHERS = ("-m", "quiet"), ("-m", "not quiet", "--durations=12")
@@ -67,7 +72,7 @@ def _everything(cluster: Cluster, failures: Path) -> list[int]:
     say("tests of core and server, on all cores")
     codes = [_pytest(cluster, *TOGETHER, "--numprocesses", "auto", **noted)]
     say("tests that need a quiet machine")
-    codes.append(_pytest(cluster, *PLAYING, *QUIET, **noted))
+    codes.append(_pytest(cluster, *chain(*PLAYING.values()), *QUIET, **noted))
     return codes + _beside(cluster, noted)
 
 
@@ -102,19 +107,19 @@ def _beside(cluster: Cluster, noted: dict[str, str]) -> list[int]:
     files = sorted(
         str(file.relative_to(PROJECT)) for file in (PROJECT / BROWSING).glob("test_*.py")
     )
-    parts = {f"browser-{n + 1}": files[n::BROWSERS] for n in range(BROWSERS)}
-    parts["playing"] = list(PLAYING)
+    parts: dict[str, Sequence[str]] = {**PLAYING}
+    parts |= {f"browser-{n + 1}": files[n::BROWSERS] for n in range(BROWSERS)}
     with ThreadPoolExecutor(len(parts)) as pool:
         return list(pool.map(partial(_apart, cluster, noted), parts, parts.values()))
 
 
-def _apart(cluster: Cluster, noted: dict[str, str], part: str, words: list[str]) -> int:
+def _apart(cluster: Cluster, noted: dict[str, str], part: str, words: Sequence[str]) -> int:
     """Run pytest with a folder for temporary files of its own; what it says comes when it ends."""
     with tempfile.TemporaryDirectory() as folder, tempfile.TemporaryFile() as shown:
         os.chmod(folder, 0o755)  # a database may run as another user
         own = {**noted, "TMPDIR": folder, "YARDSTICK_TEST_PART": part}
         tests = _start(cluster, *words, *OTHERS, shown=shown, **own)
-        if part != "playing":
+        if part not in PLAYING:
             os.setpriority(os.PRIO_PROCESS, tests.pid, GIVES_WAY)
         code = tests.wait()
         shown.seek(0)

@@ -160,6 +160,17 @@ def test_braces_typed_are_no_values():
     assert 'type "ab"' in lines_of(Person().type("{a}b"))
 
 
+@pytest.mark.parametrize(("title", "name"), [("0S", ""), ("3D 2 Cloth 5s", "2 cloth shown")])
+def test_a_title_gives_only_what_a_name_may_hold(title, name):
+    events = [
+        Heard("key", 0, NAMED["Enter"], True),
+        Heard("shown", 100 * MS, title=title),
+    ]
+    text = draft(events, "My work", "Weftwright")
+    parse(text)
+    assert (f"time {name}\n" in text) == bool(name)
+
+
 codes = st.sampled_from(
     [*NAMED.values(), *MODIFIERS.values(), *map(ord, 'ab"\\{}+-, #/ß'), 0x0100263A, 0xFE03, 0xFFFF]
 )

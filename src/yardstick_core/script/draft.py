@@ -14,6 +14,7 @@ from statistics import median
 
 from yardstick_core.script import keys
 from yardstick_core.script.layout import formatted
+from yardstick_core.script.lexer import is_part_of_a_name
 
 MS = 1_000_000
 _LINE_ENDS = re.compile(r"[\x00-\x1f\x7f\x85\u2028\u2029]")
@@ -301,9 +302,10 @@ def _answer_name(action: _Action) -> str:
     """
     for event in action.answers:
         if event.kind in ("shown", "gone") and event.title:
-            words = " ".join("".join(c if c.isalnum() else " " for c in event.title).split()[:4])
+            plain = "".join(c if c.isalnum() else " " for c in event.title.lower())
+            words = [word for word in plain.split() if is_part_of_a_name(word)][:4]
             if words:
-                return f"{words.lower()} {event.kind}"
+                return f"{' '.join(words)} {event.kind}"
     return f"after {action.name.removeprefix('Press ').lower()}"
 
 

@@ -108,6 +108,12 @@ def _tokens(
     return found
 
 
+def is_part_of_a_name(text: str) -> bool:
+    """Whether a name may hold this as one of its words: a word or a number, and no `2s`."""
+    match = _TOKEN.fullmatch(text)
+    return match is not None and match.lastgroup in ("word", "number")
+
+
 def unquote(text: str) -> str:
     """The text between quotes, with \\" and \\\\ taken literally."""
     return re.sub(r"\\(.)", r"\1", text[1:-1])
