@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from yardstick_core.compare.difference import Difference
     from yardstick_core.compare.study import Judgement
 
 LOOKS = (5, 8, 12, 20)
-#: Pocock 1977: four looks at this level err in 5 of 100 studies overall.
-LOOK_ALPHA = 0.0162
+#: Pocock 1977: four looks at this level err in 5 of 100 studies overall, and five at the next one
+#: (after 20 rounds and a cap of up to 60; simulated with t tests, docs/calibration.md).
+LOOK_ALPHA, FIVE_LOOKS_ALPHA = 0.0162, 0.0125
+#: Once all looks of a plan are done, its error is spent: rounds that are added beyond them, once or
+#: twice, bring the whole to 5.5 of 100.
+ADDED_ALPHA = 0.004
 BALANCED, ALTERNATING = "balanced", "alternating"
 ORDERS = (BALANCED, ALTERNATING)
 DECIDED, PRECISE, FIXED = "decided", "precise", "fixed"
@@ -57,7 +62,13 @@ class Plan:
     @property
     def alpha(self) -> float:
         """Level of every interval: that of one look of several where there may be several."""
-        return 0.05 if self.stop == FIXED and not self.added else LOOK_ALPHA
+        if self.stop == FIXED:
+            return 0.05
+        return LOOK_ALPHA if len(self.looks) <= len(LOOKS) else FIVE_LOOKS_ALPHA
+
+    def alpha_after(self, rounds: int) -> float:
+        """Level of every interval that rests on so many rounds; less is left beyond the plan's."""
+        return self.alpha if rounds <= self.looks[-1] else ADDED_ALPHA
 
     @property
     def looks(self) -> tuple[int, ...]:
@@ -65,6 +76,20 @@ class Plan:
         if self.stop == FIXED:
             return (self.rounds,)
         return (*(look for look in LOOKS if look < self.cap), self.cap)
+
+
+    def last_look(self, done: int, looked: Iterable[int] = ()) -> int:
+        """The rounds that verdicts rest on once `done` are complete and more are under way.
+
+        `looked` are the numbers of rounds at which was looked besides; 0 before the first look.
+        Between two looks nothing new is concluded: whoever watches a study round by round and may
+        stop at any would be wrong in 12 to 19 of 100.
+        """
+        return max((n for n in (*self.looks, *looked) if n <= done), default=0)
+
+    def next_look(self, done: int) -> int | None:
+        """After how many rounds the plan looks next; None where no look is left."""
+        return next((look for look in self.looks if look > done), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,13 +169,32 @@ def _reason(plan: Plan, look: int, judgement: Judgement) -> str:
             return f"after {look} rounds every main metric is known to ± {plan.precision:g} %"
         left = f"{wide} main metrics are less well known than ± {plan.precision:g} %"
     else:
-        unsettled = [d for _, d in main if d.verdict == "open"]
+        unsettled = [d for _, d in main if is_unsettled(d)]
         if not unsettled:
             return f"after {look} rounds every main metric is decided"
-        if all(d.runs_to_decide is None and d.method != "no interval" for d in unsettled):
-            return (
-                f"after {look} rounds {len(unsettled)} main metrics are open, each so close to "
-                "what matters that no sensible number of rounds would decide it"
-            )
+        hopeless = _hopeless([d.undecided for d in unsettled])
+        if hopeless:
+            return f"after {look} rounds {len(unsettled)} main metrics are open, each {hopeless}"
         left = f"{len(unsettled)} main metrics are still open"
     return f"the cap of {plan.cap} rounds is reached; {left}" if last else ""
+
+
+#: Codes of a difference (yardstick_core.compare.difference) that no number of rounds changes.
+NO_EVENTS, NEAR_MATERIALITY, UNBOUNDED = "no_events", "near_materiality", "unbounded"
+
+
+def is_unsettled(difference: Difference) -> bool:
+    """Whether more rounds are worth while for it: open, though something was seen to compare."""
+    return difference.verdict == "open" and difference.undecided != NO_EVENTS
+
+
+def _hopeless(undecided: Sequence[str]) -> str:
+    """Why no sensible number of rounds would decide any of these; empty where one would."""
+    why = {
+        NEAR_MATERIALITY: "so close to what matters that no sensible number of rounds would "
+        "decide it",
+        UNBOUNDED: "without a limit on one side, for some of its readings never reached their end",
+    }
+    if not all(code in why for code in undecided):
+        return ""
+    return " or ".join(why[code] for code in dict.fromkeys(undecided))

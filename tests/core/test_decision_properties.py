@@ -89,8 +89,10 @@ def test_the_order_of_the_variants_does_not_change_their_places(sides, random):
     order = list(range(len(sides)))
     random.shuffle(order)
     plain, mixed = (
-        ranking(judged(listed).rows, len(sides), in_rounds=True, alpha=0.05).places
-        for listed in (sides, [sides[place] for place in order])
+        ranking(
+            judged(listed, baseline=base).rows, len(sides), base, in_rounds=True, alpha=0.05
+        ).places
+        for listed, base in ((sides, 0), ([sides[place] for place in order], order.index(0)))
     )
     for before, after in zip(plain, mixed, strict=True):
         assert [before[place] for place in order] == list(after)

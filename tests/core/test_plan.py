@@ -6,7 +6,7 @@ import pytest
 from core.studies import OPEN, SCROLL, judged, runs_of
 from core.test_decision import near
 from yardstick_core.compare.study import judge
-from yardstick_core.plan import LOOK_ALPHA, Plan, next_step, round_order
+from yardstick_core.plan import ADDED_ALPHA, LOOK_ALPHA, Plan, next_step, round_order
 
 CLEAR = [{(OPEN, "duration"): near(2, 12, 1)}, {(OPEN, "duration"): near(1, 12, 2)}]
 NOISY = [
@@ -17,11 +17,25 @@ NOISY = [
 def test_looks_take_their_level_and_a_fixed_number_its_own():
     assert Plan().alpha == LOOK_ALPHA
     assert Plan(stop="fixed").alpha == 0.05
-    assert Plan(stop="fixed", added=True).alpha == LOOK_ALPHA
+    assert Plan(cap=60).alpha < LOOK_ALPHA
+    assert Plan(stop="fixed", rounds=8).alpha_after(8) == 0.05
+    assert Plan(stop="fixed", rounds=8).alpha_after(9) == ADDED_ALPHA
     assert Plan().looks == (5, 8, 12, 20)
     assert Plan(cap=10).looks == (5, 8, 10)
     assert Plan(cap=3).looks == (3,)
     assert Plan(stop="fixed", rounds=7).looks == (7,)
+
+
+@pytest.mark.parametrize(
+    ("done", "rests_on", "coming"), [(0, 0, 5), (4, 0, 5), (5, 5, 8), (11, 8, 12), (20, 20, None)]
+)
+def test_between_two_looks_verdicts_rest_on_the_last_one(done, rests_on, coming):
+    assert Plan().last_look(done) == rests_on
+    assert Plan().next_look(rests_on) == coming
+
+
+def test_what_was_looked_at_besides_counts_as_a_look():
+    assert Plan(stop="fixed", rounds=3).last_look(6, looked=[5]) == 5
 
 
 @pytest.mark.parametrize(("done", "rounds"), [(0, 5), (3, 2), (6, 2), (9, 3)])

@@ -11,7 +11,7 @@ from core.one_row import hodges_lehmann, median, paired, samples, screened, warm
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import compare
 from yardstick_core.compare.estimate import Sample
-from yardstick_core.compare.verdict import benjamini_hochberg
+from yardstick_core.compare.multiplicity import benjamini_hochberg
 from yardstick_core.readings import METRICS
 
 RATE, DURATION, STUTTER = (METRICS[k] for k in ("average_rate", "duration", "stutter_share"))

@@ -72,7 +72,7 @@ def test_a_fixed_number_looks_once_at_95_percent_and_rounds_added_later_count_as
     post(world, f"studies/{world.study.pk}/rounds", count=1)
     measure_all(world, {0: 2.0, 1: 1.4})
     assert plan_of(world)["added"] is True
-    assert board_of(world)["level"].startswith("98.4")
+    assert board_of(world)["level"].startswith("99.6")
 
 
 def test_a_variant_that_never_starts_ends_the_plan(world):

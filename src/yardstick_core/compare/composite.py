@@ -21,10 +21,13 @@ from yardstick_core.compare.study import Row
 from yardstick_core.readings.metric import Metric
 
 FEWEST_SESSIONS = 3
+#: A row compared in its own unit lies at most so far from its middle, on logs: with both sides at
+#: their ends, one counts as twice as good.
+MOST_OF_ONE = math.log(2) / 2
 TOGETHER = Metric(
     "together", "taken together", "", False,
     "weighted mean of the logs of several metrics, each turned so that less is better",
-    material_amount=RAW_BAND, on_logs=False,
+    material_share=0.0, material_amount=RAW_BAND, on_logs=False, bound=math.nan,
 )  # fmt: skip
 
 
@@ -42,7 +45,8 @@ def together(
     """The weighted mean gain over several rows, positive = better; None without readings.
 
     Gains are logs: `exp` of one is a factor. Rows compared in their own unit are stretched so that
-    what matters of them counts as 3 %.
+    what matters of them counts as 3 %, and bent so that none counts for more than twice as good:
+    from 60 to 0 there is no ratio.
     """
     sides = [_scores(parts, variant) for variant in (baseline, candidate)]
     if not parts or not all(sides):
@@ -76,8 +80,9 @@ class _Scale:
         self.on_logs, self.factor, self.middle = on_logs, factor, middle
 
     def __call__(self, value: float) -> float:
-        off = math.log(value / self.middle) if self.on_logs else value - self.middle
-        return self.factor * off
+        if self.on_logs:
+            return self.factor * math.log(value / self.middle)
+        return MOST_OF_ONE * math.tanh(self.factor * (value - self.middle) / MOST_OF_ONE)
 
 
 def _scale(row: Row) -> _Scale:

@@ -91,17 +91,20 @@ def _split(
     runs = _runs_that_count(whole, baseline, candidate)
     if not parts or runs is None:
         return None
+    read = [
+        np.array([_values(row, variant, counted) for row in (whole, *(row for _, row in parts))])
+        for variant, counted in zip((baseline, candidate), runs, strict=True)
+    ]
+    in_pairs = read[0].shape[1] == read[1].shape[1] and _paired(whole, baseline, candidate)
+    whole_read = _read_whole(read, in_pairs)
+    if whole_read is None:
+        return None
     sides = []
-    for variant, counted in zip((baseline, candidate), runs, strict=True):
-        values = _values(whole, variant, counted)
-        inside = [_values(row, variant, counted) for _, row in parts]
+    for values, *inside in whole_read:
         rest = values - sum(np.nan_to_num(part) for part in inside)
         sides.append((values, [*inside, rest]))
     (whole_a, parts_a), (whole_b, parts_b) = sides
-    if np.isnan(whole_a).any() or np.isnan(whole_b).any():
-        return None
     change = float(whole_b.mean() - whole_a.mean())
-    in_pairs = len(whole_a) == len(whole_b) and _paired(whole, baseline, candidate)
     found = []
     for name, a, b in zip([*(n for n, _ in parts), REST], parts_a, parts_b, strict=True):
         none_a, none_b = bool(np.isnan(a).all()), bool(np.isnan(b).all())
@@ -120,6 +123,24 @@ def _split(
         whole.stretch, whole.metric, candidate, float(whole_a.mean()), float(whole_b.mean()),
         change, tuple(found),
     )  # fmt: skip
+
+
+def _read_whole(
+    sides: list[NDArray[np.float64]], in_pairs: bool
+) -> list[NDArray[np.float64]] | None:
+    """The runs in which everything was read that the side has at all; None below one a side.
+
+    A part that one run has no reading of is not 0 s long there: that run says nothing of the parts.
+    """
+    there = []
+    for side in sides:
+        has = ~np.isnan(side).all(axis=1)
+        there.append(~np.isnan(side[has]).any(axis=0) & has[0])
+    if in_pairs:
+        there = [there[0] & there[1]] * 2
+    if not all(kept.any() for kept in there):
+        return None
+    return [side[:, kept] for side, kept in zip(sides, there, strict=True)]
 
 
 def _paired(whole: Row, baseline: int, candidate: int) -> bool:

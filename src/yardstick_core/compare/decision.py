@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from yardstick_core.compare.composite import Part, together
 from yardstick_core.compare.contributions import Breakdown, breakdowns
-from yardstick_core.compare.estimate import Estimate
+from yardstick_core.compare.estimate import NO_EVENTS, Estimate
 from yardstick_core.compare.profiles import Advice, Profile, advise
 from yardstick_core.compare.ranking import Ranking, ranking
 from yardstick_core.compare.study import Judgement, Row, is_held
@@ -47,6 +47,7 @@ def decide_study(
     judgement: Judgement, variants: list[str], baseline: int, profiles: Sequence[Profile]
 ) -> Decision:
     """Draw together what was judged; `variants` are names, `baseline` the index of one."""
+    judgement = judgement.at_look()
     rows = judgement.rows
     main = tuple(row for row in rows if row.metric.primary and row.metric.judged)
     candidates = [index for index in range(len(variants)) if index != baseline]
@@ -60,7 +61,13 @@ def decide_study(
     return Decision(
         tuple(advise(profile, judgement, variants, baseline) for profile in profiles),
         main,
-        ranking(main, len(variants), in_rounds=judgement.in_rounds, alpha=judgement.alpha),
+        ranking(
+            main,
+            len(variants),
+            baseline,
+            in_rounds=judgement.in_rounds,
+            alpha=judgement.alpha,
+        ),
         tuple(gains),
         tuple(
             b for index in candidates for b in breakdowns(rows, baseline, index, judgement.alpha)
@@ -74,6 +81,8 @@ def decide_study(
             Unsettled(row, index, difference.runs_to_decide, difference.held)
             for row in main
             for index, difference in enumerate(row.differences)
-            if difference is not None and difference.verdict == OPEN
+            if difference is not None
+            and difference.verdict == OPEN
+            and difference.undecided != NO_EVENTS
         ),
     )

@@ -7,12 +7,24 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yardstick_core.compare import words
-from yardstick_core.compare.estimate import Estimate, Sample, estimates
+from yardstick_core.compare.estimate import (
+    FEW_EVENTS,
+    NO_EVENTS,
+    TOO_FEW_ROUNDS,
+    TOO_FEW_RUNS,
+    Estimate,
+    Sample,
+    estimates,
+)
+from yardstick_core.compare.intervals import Interval
 from yardstick_core.compare.verdict import OPEN, decide, runs_to_decide
 from yardstick_core.readings.metric import Metric
 
 NO_INTERVAL = "no interval"
 RAW_BAND = math.log(1.03)
+#: Why a difference that has an interval is open: more runs would tell, it is too close to what
+#: matters for any number of runs, or a limit is infinite, for some readings have no end.
+MORE_RUNS, NEAR_MATERIALITY, UNBOUNDED = "more_runs", "near_materiality", "unbounded"
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +34,9 @@ class Difference:
     `ratio` is candidate / baseline, `change` candidate − baseline in the metric's unit, each with
     limits. `gain` is the same on the scale of the rule: positive is better, `band` is the largest
     gain too small to matter; for metrics compared in their own unit the scale is stretched so that
-    the band is that of 3 %. NaN where there is no interval. `pairs` are the runs, baseline and
+    the band is that of 3 %. NaN where there is no interval.
+    The change in the own unit follows from the ratio and the level of both sides, so that all
+    forms agree. `pairs` are the runs, baseline and
     candidate, of the rounds that counted.
     """
 
@@ -48,10 +62,14 @@ class Difference:
     percent_words: str = ""
     factor_words: str = ""
     interval_words: str = ""
+    #: The interval as people say it: `25 to 49 % less time`; empty where there is no ratio.
+    range_words: str = ""
     set_apart: tuple[tuple[int, str], ...] = ()
     pairs: tuple[tuple[int, int], ...] = ()
     reservations: tuple[str, ...] = ()
     runs_to_decide: int | None = None
+    #: Why it is open, as a code: of those above, or why there is no interval.
+    undecided: str = ""
     #: True where a verdict is withheld because something else than the factor differs.
     held: bool = False
 
@@ -81,23 +99,37 @@ def compare_all(
     return [_difference(estimate, alpha) for estimate in found]
 
 
+#: What is said where there is no interval, by why; {n} is the smaller number of runs a side.
+NO_INTERVAL_WORDS = {
+    TOO_FEW_RUNS: "one run a side has no interval: nothing is shown either way",
+    TOO_FEW_ROUNDS: "fewer than two rounds hold both variants: no interval",
+    NO_EVENTS: (
+        "none in any run of either side: {n} runs a side cannot rule out that some runs have it"
+    ),
+    FEW_EVENTS: "fewer than four runs show any: too few to compare",
+}
+
+
 def _difference(found: Estimate, alpha: float) -> Difference:
     metric = found.metric
     apart, doubts = tuple(found.apart), tuple(found.reservations)
+    fewest = min(found.baseline_runs, found.candidate_runs)
     if found.gain is None or found.raw is None:
-        few = "one run a side has no interval: nothing is shown either way"
-        if min(found.baseline_runs, found.candidate_runs) > 1:
-            few = "fewer than two rounds hold both variants: no interval"
+        why = NO_INTERVAL_WORDS[found.no_interval].format(n=fewest)
         return Difference(
             metric.key, OPEN, found.baseline, found.candidate, found.baseline_runs,
-            found.candidate_runs, set_apart=apart, reservations=(*doubts, few),
+            found.candidate_runs, set_apart=apart, reservations=(*doubts, why),
+            undecided=found.no_interval,
         )  # fmt: skip
     gain, raw, band = found.gain, found.raw, found.band
     verdict = decide(gain, band)
-    stretch = 1.0 if found.on_logs else RAW_BAND / band
+    scale = 1.0 if found.on_logs else _scale(found)
     nan = math.nan
     ratio, low, high = _ratios(found) if found.on_logs else (nan, nan, nan)
-    more = min(found.baseline_runs, found.candidate_runs)
+    rounds, undecided = None, ""
+    if verdict == OPEN:
+        rounds = runs_to_decide(gain, band, fewest, alpha)
+        undecided = _why_undecided(gain, rounds)
     return Difference(
         metric=metric.key,
         verdict=verdict,
@@ -111,10 +143,10 @@ def _difference(found: Estimate, alpha: float) -> Difference:
         ratio=ratio,
         ratio_low=low,
         ratio_high=high,
-        gain=gain.estimate * stretch,
-        gain_low=gain.low * stretch,
-        gain_high=gain.high * stretch,
-        band=band * stretch,
+        gain=gain.estimate * scale,
+        gain_low=gain.low * scale,
+        gain_high=gain.high * scale,
+        band=band * scale,
         p=gain.p,
         method=gain.method,
         change_words=words.signed(metric, raw.estimate),
@@ -125,11 +157,29 @@ def _difference(found: Estimate, alpha: float) -> Difference:
             if found.on_logs
             else words.change_limits(metric, raw.low, raw.high)
         ),
+        range_words=words.percent_range(metric, low, high) if found.on_logs else "",
         set_apart=apart,
         pairs=found.pairs,
         reservations=doubts,
-        runs_to_decide=runs_to_decide(gain, band, more, alpha) if verdict == OPEN else None,
+        runs_to_decide=rounds,
+        undecided=undecided,
     )
+
+
+def _scale(found: Estimate) -> float:
+    """Stretches the own unit so that what matters is drawn like 3 %.
+
+    Where any difference matters, 3 % of the larger reading are drawn so, or else of the change.
+    """
+    assert found.gain is not None
+    size = found.band or 0.03 * max(abs(found.baseline), abs(found.candidate))
+    return RAW_BAND / (size or abs(found.gain.estimate) or 1.0)
+
+
+def _why_undecided(gain: Interval, rounds: int | None) -> str:
+    if rounds is not None:
+        return MORE_RUNS
+    return UNBOUNDED if math.isinf(gain.low) or math.isinf(gain.high) else NEAR_MATERIALITY
 
 
 def _ratios(found: Estimate) -> tuple[float, float, float]:

@@ -13,14 +13,29 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.compare.intervals import Interval, hodges_lehmann, paired, welch
-from yardstick_core.compare.screening import TREND_Z, medians, screened, trend_z, warm_up_lengths
+from yardstick_core.compare import events
+from yardstick_core.compare.intervals import Interval, Intervals, hodges_lehmann, paired, welch
+from yardstick_core.compare.limits import Adjusted, adjusted_paired, adjusted_welch
+from yardstick_core.compare.screening import (
+    TREND_Z,
+    WITHIN_ROUNDS,
+    medians,
+    screened,
+    trend_z,
+    warm_up_lengths,
+)
 from yardstick_core.compare.verdict import materiality
-from yardstick_core.readings.metric import Metric
+from yardstick_core.readings.metric import SAID, Metric
 
-FEWEST_FOR_RANKS = 7
 WARMING_UP, FAR_FROM_OTHERS = "warming up", "far from all others"
 COMPARED_RAW = "some readings are zero: compared in their own unit"
+NOT_BORNE_OUT = "the later half of the runs does not bear it out: measure more rounds"
+#: Variance of the difference of two readings that are rounded to whole numbers: 1/12 each.
+ROUNDING_VARIANCE = 1 / 6
+
+#: Why there is no interval.
+TOO_FEW_RUNS, TOO_FEW_ROUNDS = "too_few_runs", "too_few_rounds"
+NO_EVENTS, FEW_EVENTS = "no_events", "few_events"
 
 Array = NDArray[np.float64]
 
@@ -42,8 +57,9 @@ class Estimate:
     """What the runs of two sides show of one metric.
 
     `gain` is the shift on the scale of judgement, logs or the own unit, positive = better;
-    `raw` the shift by the same rule in the metric's own unit; both None without an interval.
-    `band` is the largest gain too small to matter. `pairs` are the rounds that counted.
+    `raw` the same shift in the metric's own unit; both None without an interval, and then
+    `no_interval` is why. `band` is the largest gain too small to matter. `pairs` are the rounds
+    that counted.
     """
 
     metric: Metric
@@ -58,6 +74,7 @@ class Estimate:
     apart: list[tuple[int, str]] = field(default_factory=list)
     pairs: tuple[tuple[int, int], ...] = ()
     reservations: list[str] = field(default_factory=list)
+    no_interval: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,17 +130,30 @@ def _side(samples: list[Sequence[Sample]]) -> _Side:
 def _alike(
     metrics: list[Metric], a: _Side, b: _Side, in_rounds: bool, alpha: float
 ) -> list[Estimate]:
-    """Estimates of rows with the same runs, in parts with the same runs warming up."""
-    if a.longer.any() or b.longer.any():
-        warm = [np.zeros(len(metrics), np.int64)] * 2
-    else:
-        sign = np.array([-1.0 if metric.higher_is_better else 1.0 for metric in metrics])[:, None]
-        warm = [warm_up_lengths(side.values * sign) for side in (a, b)]
+    """Estimates of rows with the same runs: rare events, and parts with the same warm-up."""
     found: list[Estimate] = [None] * len(metrics)  # type: ignore[list-item]
+    on_logs = np.array([metric.on_logs for metric in metrics])
+    on_logs &= (a.values > 0).all(axis=1) & (b.values > 0).all(axis=1)
+    rare = np.zeros(len(metrics), bool)
+    warm = [np.zeros(len(metrics), np.int64)] * 2
+    if not (a.longer.any() or b.longer.any()):
+        rare = ~on_logs & events.of_rare_events(metrics, a.values, b.values)
+        worse = _worse(metrics)
+        steady = rare | ~on_logs & _whole(metrics, a, b)
+        warm = [np.where(steady, 0, warm_up_lengths(side.values * worse)) for side in (a, b)]
+        places = np.flatnonzero(rare)
+        if len(places):
+            listed = [metrics[place] for place in places]
+            part = _rare(listed, a.from_run(0, places), b.from_run(0, places), alpha)
+            for place, estimate in zip(places, part, strict=True):
+                found[place] = estimate
     for drop_a, drop_b in set(zip(*(lengths.tolist() for lengths in warm), strict=True)):
-        rows = np.flatnonzero((warm[0] == drop_a) & (warm[1] == drop_b))
+        rows = np.flatnonzero((warm[0] == drop_a) & (warm[1] == drop_b) & ~rare)
+        if not len(rows):
+            continue
         part = _settled(
             [metrics[row] for row in rows],
+            on_logs[rows],
             a.from_run(drop_a, rows),
             b.from_run(drop_b, rows),
             in_rounds,
@@ -136,53 +166,161 @@ def _alike(
     return found
 
 
-def _settled(
-    metrics: list[Metric], a: _Side, b: _Side, in_rounds: bool, alpha: float
+def _worse(metrics: Sequence[Metric]) -> Array:
+    """1 where more is worse, −1 where more is better, shape (k, 1)."""
+    return np.array([[-1.0 if metric.higher_is_better else 1.0] for metric in metrics])
+
+
+def _whole(metrics: Sequence[Metric], a: _Side, b: _Side) -> NDArray[np.bool_]:
+    """Which rows hold counts, or numbers that a program said, and whole ones only."""
+    counts = np.array([m.is_count or m.key.startswith(SAID) for m in metrics])
+    whole = (a.values == np.rint(a.values)).all(axis=1) & (b.values == np.rint(b.values)).all(axis=1)
+    return np.asarray(counts & whole)
+
+
+def _begun(
+    metrics: Sequence[Metric], on_logs: NDArray[np.bool_], a: _Side, b: _Side
 ) -> list[Estimate]:
-    """Estimates of rows with the same runs, all of them warm."""
-    positive = (a.values > 0).all(axis=1) & (b.values > 0).all(axis=1)
-    on_logs = np.array([metric.on_logs for metric in metrics]) & positive
+    """Estimates that hold the medians of both sides and no interval yet."""
     middles = medians(a.values), medians(b.values)
-    found = [
+    return [
         Estimate(metric, logs, left, right, len(a.runs), len(b.runs))
         for metric, logs, left, right in zip(
             metrics, on_logs.tolist(), *(m.tolist() for m in middles), strict=True
         )
     ]
+
+
+def _rare(metrics: list[Metric], a: _Side, b: _Side, alpha: float) -> list[Estimate]:
+    """Estimates of rows of rare events: by means, whatever the rounds, with one more run a side."""
+    found = _begun(metrics, np.zeros(len(metrics), bool), a, b)
+    fewest = min(len(a.runs), len(b.runs))
+    if fewest < 2:
+        for estimate in found:
+            estimate.no_interval = TOO_FEW_RUNS
+        return found
+    counts = events.event_counts(metrics, a.values, b.values).tolist()
+    intervals = events.one_more_run(metrics, a.values, b.values, alpha).each()
+    for place, (estimate, count, own) in enumerate(zip(found, counts, intervals, strict=True)):
+        estimate.raw = own
+        if not count:
+            estimate.raw = Interval(0.0, 0.0, 0.0, 1.0, events.NO_EVENT_SEEN, 0.0, fewest - 1.0)
+            if fewest < events.ENOUGH_WITHOUT:
+                estimate.raw, estimate.no_interval = None, NO_EVENTS
+        elif count < events.FEWEST_EVENTS:
+            estimate.raw, estimate.no_interval = None, FEW_EVENTS
+        if estimate.raw is not None:
+            better = estimate.metric.higher_is_better
+            estimate.gain = estimate.raw if better else mirrored(estimate.raw)
+            levels = float(a.values[place].mean()), float(b.values[place].mean())
+            estimate.band = materiality(estimate.metric, levels, on_logs=False)
+    return found
+
+
+def _settled(
+    metrics: list[Metric],
+    on_logs: NDArray[np.bool_],
+    a: _Side,
+    b: _Side,
+    in_rounds: bool,
+    alpha: float,
+) -> list[Estimate]:
+    """Estimates of rows with the same runs, all of them warm."""
+    found = _begun(metrics, on_logs, a, b)
     _note_doubts(found, a, b)
     method = _method(a, b, in_rounds)
     if method is None:
+        for estimate in found:
+            few = min(len(a.runs), len(b.runs)) < 2
+            estimate.no_interval = TOO_FEW_RUNS if few else TOO_FEW_ROUNDS
         return found
+    worse = _worse(metrics)
     with np.errstate(divide="ignore", invalid="ignore"):
         scaled_a, scaled_b = (
-            np.where(on_logs[:, None], np.log(side.values), side.values) for side in (a, b)
+            worse * np.where(on_logs[:, None], np.log(side.values), side.values) for side in (a, b)
         )
+    floor = _rounding(metrics, on_logs, a, b)
     if method == "ranks":
-        scaled = hodges_lehmann(scaled_a, scaled_b, alpha, a.longer, b.longer)
-        raw = hodges_lehmann(a.values, b.values, alpha, a.longer, b.longer)
+        # a reading whose end was never seen is worse than its value, by nobody knows how much
+        losses = hodges_lehmann(scaled_a, scaled_b, alpha, a.longer, b.longer)
+        _finish(found, losses, None)
     elif method == "rounds":
         left, right = _pairs(a.rounds, b.rounds)
-        differences = scaled_b[:, right] - scaled_a[:, left]
-        keep = screened(differences)
-        scaled = paired(differences, alpha, keep)
-        raw = paired(b.values[:, right] - a.values[:, left], alpha, keep)
+        first, second = scaled_a[:, left], scaled_b[:, right]
+        keep = _kept(screened(second - first, WITHIN_ROUNDS), floor)
+        plain = paired(second - first, alpha, keep, floor)
+        limits = adjusted_paired(plain, first, second, alpha, keep)
         _note_wild(found, [b.runs[place] for place in right], keep)
         pairs = [(a.runs[i], b.runs[j]) for i, j in zip(left, right, strict=True)]
         for estimate, kept in zip(found, keep.tolist(), strict=True):
             estimate.pairs = tuple(pair for pair, stays in zip(pairs, kept, strict=True) if stays)
+        _finish(found, limits.intervals, limits)
     else:
-        keep_a, keep_b = screened(scaled_a), screened(scaled_b)
-        scaled = welch(scaled_a, scaled_b, alpha, keep_a, keep_b)
-        raw = welch(a.values, b.values, alpha, keep_a, keep_b)
+        keep_a, keep_b = (_kept(screened(side), floor) for side in (scaled_a, scaled_b))
+        plain = welch(scaled_a, scaled_b, alpha, keep_a, keep_b, floor)
+        limits = adjusted_welch(plain, scaled_a, scaled_b, alpha, keep_a, keep_b)
         _note_wild(found, a.runs, keep_a)
         _note_wild(found, b.runs, keep_b)
-    for estimate, interval, own in zip(found, scaled.each(), raw.each(), strict=True):
-        estimate.gain = interval if estimate.metric.higher_is_better else mirrored(interval)
-        estimate.raw = own
-        estimate.band = _band(estimate)
+        _finish(found, limits.intervals, limits)
     if a.unsure.any() or b.unsure.any():
         _allow_for_hands(found, a, b)
     return found
+
+
+def _rounding(
+    metrics: Sequence[Metric], on_logs: NDArray[np.bool_], a: _Side, b: _Side
+) -> Array:
+    """Least variance of a difference of two readings, on the scale of judgement, shape (k,).
+
+    Whole numbers are rounded: that they do not vary over a few runs is no proof that they never do.
+    """
+    whole = _whole(metrics, a, b)
+    with np.errstate(divide="ignore"):
+        shares = (1 / a.values.mean(axis=1) ** 2 + 1 / b.values.mean(axis=1) ** 2) / 2
+    return np.asarray(
+        np.where(whole, ROUNDING_VARIANCE * np.where(on_logs, shares, 1.0), 0.0), np.float64
+    )
+
+
+def _kept(keep: NDArray[np.bool_], floor: Array) -> NDArray[np.bool_]:
+    """What is not wild; of counts nothing is, for where most are the same any other looks so."""
+    return np.asarray(keep | (floor >= ROUNDING_VARIANCE)[:, None])
+
+
+def _finish(found: list[Estimate], losses: Intervals, limits: Adjusted | None) -> None:
+    """Turn losses into gains, and say them in the own unit as well."""
+    for place, (estimate, loss) in enumerate(zip(found, losses.each(), strict=True)):
+        _conclude(estimate, mirrored(loss))
+        if limits is not None and limits.not_borne_out[place]:
+            estimate.reservations.append(NOT_BORNE_OUT)
+
+
+def _conclude(estimate: Estimate, gain: Interval) -> None:
+    """Set the gain, the band, and the same shift in the own unit: one estimate in several forms."""
+    estimate.gain = gain
+    levels = estimate.baseline, estimate.candidate
+    more = gain if estimate.metric.higher_is_better else mirrored(gain)
+    estimate.raw = more
+    if estimate.on_logs:
+        middle = math.sqrt(levels[0]) * math.sqrt(levels[1])
+        half = _exp(more.estimate / 2)
+        levels = middle / half, middle * half
+        estimate.raw = replace(
+            more,
+            estimate=_apart(middle, more.estimate),
+            low=_apart(middle, more.low),
+            high=_apart(middle, more.high),
+        )
+    estimate.band = materiality(estimate.metric, levels, on_logs=estimate.on_logs)
+
+
+def _apart(middle: float, log_ratio: float) -> float:
+    """Difference of two levels of this ratio whose geometric mean is `middle`."""
+    return middle * (_exp(log_ratio / 2) - _exp(-log_ratio / 2))
+
+
+def _exp(value: float) -> float:
+    return math.exp(value) if value < 700 else math.inf
 
 
 def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
@@ -198,8 +336,7 @@ def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
             continue
         own = math.hypot(left, right)
         share = math.hypot(left / estimate.baseline, right / estimate.candidate)
-        estimate.raw = widened(estimate.raw, own)
-        estimate.gain = widened(estimate.gain, share if estimate.on_logs else own)
+        _conclude(estimate, widened(estimate.gain, share if estimate.on_logs else own))
         estimate.reservations.append(
             f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
             f"{estimate.metric.unit} allow"
@@ -226,7 +363,7 @@ def _method(a: _Side, b: _Side, in_rounds: bool) -> str | None:
         return "rounds"
     if in_rounds and all(number >= 0 for number, _ in (*a.rounds, *b.rounds)):
         return None
-    return "ranks" if min(n, m) >= FEWEST_FOR_RANKS and max(n, m) * 3 <= min(n, m) * 4 else "means"
+    return "means"
 
 
 def _pairs(
@@ -261,9 +398,3 @@ def mirrored(interval: Interval) -> Interval:
         interval.spread, interval.df,
     )  # fmt: skip
 
-
-def _band(estimate: Estimate) -> float:
-    metric = estimate.metric
-    if metric.on_logs and not estimate.on_logs:
-        return max(metric.material_share * abs(estimate.baseline), metric.material_amount)
-    return materiality(metric, estimate.baseline)

@@ -37,7 +37,10 @@ class Interval:
 
 @dataclass(frozen=True, slots=True)
 class Intervals:
-    """Intervals of k metrics by one method, each array of shape (k,)."""
+    """Intervals of k metrics by one method, each array of shape (k,).
+
+    `floor` is the least variance that was taken for a single difference.
+    """
 
     estimate: Array
     low: Array
@@ -46,6 +49,7 @@ class Intervals:
     method: str
     spread: Array
     df: Array
+    floor: Array | float = 0.0
 
     def each(self) -> list[Interval]:
         columns = (self.estimate, self.low, self.high, self.p, self.spread, self.df)
@@ -56,37 +60,64 @@ class Intervals:
             )
         ]
 
+    def reversed(self) -> Intervals:
+        """The same seen from the other side: gains in place of losses."""
+        return Intervals(
+            -self.estimate, -self.high, -self.low, self.p, self.method, self.spread, self.df,
+            self.floor,
+        )  # fmt: skip
 
-def _t_intervals(estimate: Array, spread: Array, df: Array, alpha: float, method: str) -> Intervals:
+
+def _t_intervals(
+    estimate: Array, spread: Array, df: Array, alpha: float, method: str, floor: Array | float
+) -> Intervals:
     reach = special.stdtrit(df, 1 - alpha / 2) * spread
     certain = spread == 0
     with np.errstate(divide="ignore", invalid="ignore"):
         p = 2 * special.stdtr(df, -np.abs(estimate) / spread)
     p = np.where(certain, (estimate == 0).astype(float), p)
-    return Intervals(estimate, estimate - reach, estimate + reach, p, method, spread, df)
+    return Intervals(estimate, estimate - reach, estimate + reach, p, method, spread, df, floor)
 
 
 def welch(
-    a: Array, b: Array, alpha: float = 0.05, keep_a: Mask | None = None, keep_b: Mask | None = None
+    a: Array,
+    b: Array,
+    alpha: float = 0.05,
+    keep_a: Mask | None = None,
+    keep_b: Mask | None = None,
+    floor: Array | float = 0.0,
 ) -> Intervals:
-    """Welch t intervals for mean(b) − mean(a); a shape (k, n), b shape (k, m), n, m ≥ 2."""
-    na, mean_a, var_a = _moments(a, keep_a)
-    nb, mean_b, var_b = _moments(b, keep_b)
-    va, vb = var_a / na, var_b / nb
+    """Welch t intervals for mean(b) − mean(a); a shape (k, n), b shape (k, m), n, m ≥ 2.
+
+    `floor`: the least variance to take for the difference of two readings, half of it a side.
+    """
+    na, mean_a, var_a = moments(a, keep_a)
+    nb, mean_b, var_b = moments(b, keep_b)
+    half = np.asarray(floor) / 2
+    va, vb = np.maximum(var_a, half) / na, np.maximum(var_b, half) / nb
     total = va + vb
     with np.errstate(divide="ignore", invalid="ignore"):
         df = total**2 / (va**2 / (na - 1) + vb**2 / (nb - 1))
     df = np.where(total > 0, df, na + nb)
-    return _t_intervals(mean_b - mean_a, np.sqrt(total), df, alpha, WELCH_T)
+    return _t_intervals(mean_b - mean_a, np.sqrt(total), df, alpha, WELCH_T, floor)
 
 
-def paired(differences: Array, alpha: float = 0.05, keep: Mask | None = None) -> Intervals:
-    """t intervals for the mean of differences taken within rounds, shape (k, n), n ≥ 2."""
-    n, mean, variance = _moments(differences, keep)
-    return _t_intervals(mean, np.sqrt(variance / n), n - 1, alpha, T_WITHIN_ROUNDS)
+def paired(
+    differences: Array,
+    alpha: float = 0.05,
+    keep: Mask | None = None,
+    floor: Array | float = 0.0,
+) -> Intervals:
+    """t intervals for the mean of differences taken within rounds, shape (k, n), n ≥ 2.
+
+    `floor`: the least variance to take for one difference.
+    """
+    n, mean, variance = moments(differences, keep)
+    spread = np.sqrt(np.maximum(variance, floor) / n)
+    return _t_intervals(mean, spread, n - 1, alpha, T_WITHIN_ROUNDS, floor)
 
 
-def _moments(values: Array, keep: Mask | None) -> tuple[Array, Array, Array]:
+def moments(values: Array, keep: Mask | None) -> tuple[Array, Array, Array]:
     """Number, mean and variance of what is kept of each row, shapes (k,)."""
     if keep is None or keep.all():
         count = np.full(len(values), float(values.shape[1]))
@@ -96,7 +127,9 @@ def _moments(values: Array, keep: Mask | None) -> tuple[Array, Array, Array]:
         count = keep.sum(axis=1).astype(float)
         mean = np.where(keep, values, 0.0).sum(axis=1) / count
         off = np.where(keep, values - mean[:, None], 0.0)
-    return count, mean, np.einsum("ij,ij->i", off, off) / (count - 1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        variance = np.einsum("ij,ij->i", off, off) / (count - 1)
+    return count, mean, variance
 
 
 @lru_cache(maxsize=256)
@@ -125,7 +158,8 @@ def hodges_lehmann(
 
     `longer_a` (n,) and `longer_b` (m,) mark runs whose values are known only to be exceeded
     ("longer than"): each of their differences is bounded on one side only, so that limits, and the
-    estimate, may be infinite.
+    estimate, may be infinite. `spread` is the standard error of as wide a t interval; NaN where a
+    limit is infinite.
     """
     n, m = a.shape[1], b.shape[1]
     lowest = (b[:, None, :] - a[:, :, None]).reshape(len(a), n * m)
@@ -151,8 +185,14 @@ def hodges_lehmann(
     )
     surely_up, surely_down = (lowest > 0).sum(axis=1), (highest < 0).sum(axis=1)
     p = np.minimum(1.0, 2 * np.minimum(tail[size - surely_up], tail[size - surely_down]))
-    unknown = np.full(len(a), np.nan)
-    return Intervals(estimate, low, high, p, RANKS, unknown, unknown)
+    df = np.full(len(a), float(n + m - 2))
+    with np.errstate(invalid="ignore"):
+        spread = np.where(
+            np.isfinite(low) & np.isfinite(high),
+            (high - low) / (2 * special.stdtrit(df, 1 - alpha / 2)),
+            np.nan,
+        )
+    return Intervals(estimate, low, high, p, RANKS, spread, df)
 
 
 def _middle(ordered: Array) -> Array:

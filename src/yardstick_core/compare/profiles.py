@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from yardstick_core.compare.composite import Part, in_words, together
 from yardstick_core.compare.difference import NO_INTERVAL
-from yardstick_core.compare.estimate import Estimate
+from yardstick_core.compare.estimate import NO_EVENTS, Estimate
 from yardstick_core.compare.study import Judgement, Row, is_held, placed
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN, decide, runs_to_decide
 
@@ -171,21 +171,27 @@ def factor(found: Estimate) -> str:
 
 
 def _limit(limit: Limit, row: Row | None, index: int) -> JudgedLimit:
-    """Kept where a loss larger than the tolerance is ruled out, broken where it is shown."""
+    """Kept where a loss larger than the tolerance is ruled out, broken where it is shown.
+
+    Where no tolerance was named, any loss that matters and is shown breaks it.
+    """
     if row is None:
         name = f"{limit.metric} of {limit.stretch[-1]}"
         return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "has not been read")
     name = placed(row)
     difference = row.differences[index]
+    if difference is not None and difference.undecided == NO_EVENTS and not difference.held:
+        return JudgedLimit(limit.metric, limit.stretch, KEPT, name, "none in any run")
     if difference is None or difference.method == NO_INTERVAL:
         return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "is not known")
     tolerance = _tolerance(limit, row, difference.band)
     shown = difference.percent_words or difference.change_words
+    behind = difference.verdict == BEHIND
     if difference.held:
         state, text = UNKNOWN, "has no verdict"
     elif difference.gain_low > -tolerance:
         state, text = KEPT, shown
-    elif difference.verdict == BEHIND or difference.gain_high < -tolerance:
+    elif difference.gain_high < -tolerance or (limit.tolerance is None and behind):
         state, text = BROKEN, shown
     else:
         state, text = UNKNOWN, f"{shown}, not known well enough"

@@ -9,8 +9,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from yardstick_core.compare.estimate import Estimate, estimates
+from yardstick_core.compare.difference import NO_INTERVAL
+from yardstick_core.compare.estimate import NO_EVENTS, Estimate, estimates
 from yardstick_core.compare.study import Row, is_held
+from yardstick_core.compare.verdict import AHEAD, BEHIND
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,54 +36,84 @@ class Ranking:
     standings: tuple[Standing, ...]
 
 
-def ranking(rows: Sequence[Row], variants: int, *, in_rounds: bool, alpha: float) -> Ranking:
-    """Place = 1 + number of variants that beat it: Holm p below alpha, and the gain matters.
+def ranking(
+    rows: Sequence[Row], variants: int, baseline: int = 0, *, in_rounds: bool, alpha: float
+) -> Ranking:
+    """Place = 1 + number of variants that beat it.
 
-    A row is ranked where every variant has readings, every pair an interval, and no verdict is held
-    back.
+    Against the baseline the verdict of the row says who beats whom, so that places and verdicts
+    never disagree. Two candidates are held against one another where a verdict on some candidate
+    of the row stands, and told apart by a Holm p below alpha and a gain that matters: where nobody
+    differs from the baseline, nothing is left of the level to tell candidates apart with.
+
+    A row is ranked where every candidate has an interval, and no verdict is held back.
     """
-    able = [place for place, row in enumerate(rows) if all(row.samples) and not is_held(row)]
-    pairs = list(combinations(range(variants), 2))
+    beaten_by = [_against_baseline(row, variants, baseline) for row in rows]
+    told_apart = [
+        place for place, beats in enumerate(beaten_by) if beats is not None and any(beats)
+    ]
+    candidates = [index for index in range(variants) if index != baseline]
+    pairs = list(combinations(candidates, 2))
     found = {
-        pair: estimates(
-            [rows[place].metric for place in able],
-            [rows[place].samples[pair[0]] for place in able],
-            [rows[place].samples[pair[1]] for place in able],
+        (first, second): estimates(
+            [rows[place].metric for place in told_apart],
+            [rows[place].samples[first] for place in told_apart],
+            [rows[place].samples[second] for place in told_apart],
             in_rounds=in_rounds,
             alpha=alpha,
         )
-        for pair in pairs
+        for first, second in pairs
     }
-    places: list[tuple[int, ...] | None] = [None] * len(rows)
-    beaten_by: list[list[list[int]]] = []
-    for number, place in enumerate(able):
-        beats = _beats({pair: found[pair][number] for pair in pairs}, variants, alpha)
+    for number, place in enumerate(told_apart):
+        beats = beaten_by[place]
         if beats is not None:
-            beaten_by.append(beats)
-            places[place] = tuple(1 + len(better) for better in beats)
-    return Ranking(tuple(places), tuple(_standing(v, beaten_by, variants) for v in range(variants)))
+            _among_candidates(beats, {pair: found[pair][number] for pair in pairs}, alpha)
+    places = tuple(
+        None if beats is None else tuple(1 + len(better) for better in beats) for beats in beaten_by
+    )
+    ranked = [beats for beats in beaten_by if beats is not None]
+    return Ranking(places, tuple(_standing(v, ranked, variants) for v in range(variants)))
 
 
-def _beats(
-    pairs: dict[tuple[int, int], Estimate], variants: int, alpha: float
-) -> list[list[int]] | None:
-    """For each variant, which ones beat it; None where some pair has no interval."""
-    tests = []
-    for pair, estimate in pairs.items():
-        if estimate.gain is None:
-            return None
-        tests.append((estimate.gain.p, pair, estimate))
-    tests.sort(key=lambda test: test[0])
+def _against_baseline(row: Row, variants: int, baseline: int) -> list[list[int]] | None:
+    """For each variant, which ones beat it by the row's verdicts; None where it is not ranked."""
+    if is_held(row) or not all(row.samples):
+        return None
     beaten: list[list[int]] = [[] for _ in range(variants)]
+    for index, difference in enumerate(row.differences):
+        if index == baseline:
+            continue
+        if difference is None or (
+            difference.method == NO_INTERVAL and difference.undecided != NO_EVENTS
+        ):
+            return None
+        if difference.verdict == AHEAD:
+            beaten[baseline].append(index)
+        elif difference.verdict == BEHIND:
+            beaten[index].append(baseline)
+    return beaten
+
+
+def _among_candidates(
+    beaten: list[list[int]], pairs: dict[tuple[int, int], Estimate], alpha: float
+) -> None:
+    """Add who among the candidates beats whom."""
+    tests = [
+        (estimate.gain.p, pair, estimate)
+        for pair, estimate in pairs.items()
+        if estimate.gain is not None
+    ]
+    tests.sort(key=lambda test: test[0])
     largest = 0.0
     for number, (p, (first, second), estimate) in enumerate(tests):
         largest = max(largest, p * (len(tests) - number))
         gain = estimate.gain
         if gain is None or largest >= alpha or abs(gain.estimate) < estimate.band:
             continue
+        if gain.contains(0):
+            continue
         winner, loser = (second, first) if gain.estimate > 0 else (first, second)
         beaten[loser].append(winner)
-    return beaten
 
 
 def _standing(variant: int, ranked: list[list[list[int]]], variants: int) -> Standing:

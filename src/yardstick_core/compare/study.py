@@ -2,29 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import math
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Protocol
 
 from yardstick_core.compare import words
-from yardstick_core.compare.difference import NO_INTERVAL, Difference, compare_all
+from yardstick_core.compare.difference import (
+    MORE_RUNS,
+    NO_INTERVAL,
+    Difference,
+    compare_all,
+)
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.ladder_words import LadderReading, ladder_readings
+from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, Test, stands
 from yardstick_core.compare.notes import held_back, same_start, what_cannot_be_said
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.terms import Terms
-from yardstick_core.compare.verdict import (
-    AHEAD,
-    BEHIND,
-    LEVEL,
-    OPEN,
-    benjamini_hochberg,
-)
+from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
 from yardstick_core.readings.derive import WHOLE
+from yardstick_core.readings.families import family_of, lead_of
 from yardstick_core.readings.metric import SAID, Metric
 from yardstick_core.record import FINISHED
 
 ONLY_BY_CORRECTION = "clear by itself, but not after allowing for how many metrics were looked at"
+NO_NUMBER = "a reading that is no number is left out"
+CANNOT_BE_JUDGED = "cannot_be_judged"
+#: A metric of one stretch.
+Place = tuple[str, tuple[str, ...]]
 
 
 class Beside(Protocol):
@@ -57,6 +63,19 @@ class Row:
     left_out: tuple[tuple[Sample, ...], ...] = ()
     #: For each variant, whether the median is only known to be exceeded.
     longer: tuple[bool, ...] = ()
+    #: The metric of the same stretch that this one follows from by definition; it is counted there.
+    echo_of: str = ""
+    #: Whether the study's question is about it: tested first, at the whole level.
+    deciding: bool = False
+
+    @property
+    def family(self) -> str:
+        return family_of(self.metric.key)
+
+    @property
+    def counted(self) -> bool:
+        """Whether it counts in what a variant is ahead or behind on."""
+        return self.metric.judged and not self.echo_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,13 +87,28 @@ class Judgement:
 
     rows: tuple[Row, ...]
     headline: str
-    #: For each candidate, how many metrics got each verdict.
+    #: For each candidate, how many metrics got each verdict; echoes of others are not counted.
     counts: tuple[dict[str, int], ...]
     notes: tuple[str, ...] = ()
     alpha: float = 0.05
     in_rounds: bool = True
     #: What the levels of a ladder show together.
     ladders: tuple[LadderReading, ...] = ()
+    #: The rounds that the differences rest on; None for all.
+    compared_rounds: tuple[int, ...] | None = None
+
+    def at_look(self) -> Judgement:
+        """The same with the readings of the compared rounds alone."""
+        if self.compared_rounds is None:
+            return self
+        rows = [
+            replace(
+                row,
+                samples=tuple(_of_rounds(side, self.compared_rounds) for side in row.samples),
+            )
+            for row in self.rows
+        ]
+        return replace(self, rows=tuple(rows), compared_rounds=None)
 
 
 def judge(
@@ -86,17 +120,24 @@ def judge(
     alpha: float = 0.05,
     terms: Terms | None = None,
     touches: Sequence[Beside] = (),
+    deciding: Collection[Place] = (),
+    compared_rounds: Collection[int] | None = None,
 ) -> Judgement:
     """Judge all runs of a study; `variants` are their names, `baseline` the index of one.
 
-    `touches` is what stands beside verdicts because the runs were not measured alike.
+    `touches` is what stands beside verdicts because the runs were not measured alike. `deciding`
+    are the metrics the question is about; where none is named, all main ones come first alike.
+    Differences rest on `compared_rounds` alone where these are given: between two looks of a plan
+    nothing new is concluded. Runs of no round are always compared.
     """
-    rows = _rows(runs, len(variants), terms or Terms())
+    rows = _with_places(_rows(runs, len(variants), terms or Terms()), deciding)
     held = held_back(runs, variants, baseline)
     doubts = same_start(runs, variants, baseline)
     for index in range(len(variants)):
         if index != baseline:
-            rows = _compared(rows, baseline, index, in_rounds, alpha, doubts.get(index))
+            rows = _compared(
+                rows, baseline, index, in_rounds, alpha, doubts.get(index), compared_rounds
+            )
     rows = (
         [_hold(row, held) for row in _corrected(rows, alpha)] if held else _corrected(rows, alpha)
     )
@@ -108,8 +149,31 @@ def judge(
     headline = _headline(rows, counts, variants, baseline)
     ladders = tuple(ladder_readings(runs, variants, baseline, alpha))
     return Judgement(
-        tuple(rows), headline, counts, (*held.values(), *notes), alpha, in_rounds, ladders
+        tuple(rows),
+        headline,
+        counts,
+        (*held.values(), *notes),
+        alpha,
+        in_rounds,
+        ladders,
+        None if compared_rounds is None else tuple(compared_rounds),
     )
+
+
+def _with_places(rows: list[Row], deciding: Collection[Place]) -> list[Row]:
+    """The rows with what decides and what echoes another marked."""
+    there = {(row.metric.key, row.stretch) for row in rows if row.metric.judged and any(row.samples)}
+    wanted = set(deciding) & there
+    found = []
+    for row in rows:
+        lead = lead_of(row.metric.key)
+        echo = lead if (lead, row.stretch) in there else ""
+        found.append(
+            replace(row, echo_of=echo, deciding=(row.metric.key, row.stretch) in wanted)
+            if echo or (row.metric.key, row.stretch) in wanted
+            else row
+        )
+    return found
 
 
 def at_level(stretch: tuple[str, ...], level: str) -> tuple[str, ...]:
@@ -140,7 +204,9 @@ def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
             gathered = metrics.get(reading.metric)
             if gathered is None:
                 gathered = metrics[reading.metric] = _Gathered(variants)
-            if finished or reading.longer_than:
+            if not math.isfinite(reading.value):
+                gathered.warnings.setdefault(NO_NUMBER)
+            elif finished or reading.longer_than:
                 unsure = reading.plus_minus if run.by_hand else 0.0
                 sample = Sample(
                     run.run, run.round, reading.value, reading.longer_than, run.rig, unsure
@@ -190,20 +256,30 @@ def _median(side: Sequence[Sample]) -> tuple[float | None, bool]:
 
 
 def _compared(
-    rows: list[Row], baseline: int, candidate: int, in_rounds: bool, alpha: float, doubt: str | None
+    rows: list[Row],
+    baseline: int,
+    candidate: int,
+    in_rounds: bool,
+    alpha: float,
+    doubt: str | None,
+    compared_rounds: Collection[int] | None,
 ) -> list[Row]:
     """The rows with their differences of one candidate."""
-    able = [
-        place
-        for place, row in enumerate(rows)
-        if row.metric.judged and row.samples[baseline] and row.samples[candidate]
+    sides = [
+        (
+            _of_rounds(row.samples[baseline], compared_rounds),
+            _of_rounds(row.samples[candidate], compared_rounds),
+        )
+        if row.metric.judged
+        else ((), ())
+        for row in rows
     ]
-    found = compare_all(
+    able = [place for place, (a, b) in enumerate(sides) if a and b]
+    found = _differences(
         [rows[place].metric for place in able],
-        [rows[place].samples[baseline] for place in able],
-        [rows[place].samples[candidate] for place in able],
-        in_rounds=in_rounds,
-        alpha=alpha,
+        [sides[place] for place in able],
+        in_rounds,
+        alpha,
     )
     result = list(rows)
     for place, difference in zip(able, found, strict=True):
@@ -213,6 +289,47 @@ def _compared(
         known[candidate] = difference
         result[place] = replace(rows[place], differences=tuple(known))
     return result
+
+
+def _of_rounds(side: tuple[Sample, ...], rounds: Collection[int] | None) -> tuple[Sample, ...]:
+    if rounds is None:
+        return side
+    return tuple(sample for sample in side if sample.round < 0 or sample.round in rounds)
+
+
+def _differences(
+    metrics: list[Metric],
+    sides: list[tuple[tuple[Sample, ...], tuple[Sample, ...]]],
+    in_rounds: bool,
+    alpha: float,
+) -> list[Difference]:
+    """All differences; where one cannot be worked out the others still are, and it says so."""
+    left, right = [a for a, _ in sides], [b for _, b in sides]
+    try:
+        return compare_all(metrics, left, right, in_rounds=in_rounds, alpha=alpha)
+    except (ArithmeticError, ValueError) as problem:
+        if len(metrics) == 1:
+            return [_cannot_be_judged(metrics[0], left[0], right[0], problem)]
+    return [
+        difference
+        for metric, side in zip(metrics, sides, strict=True)
+        for difference in _differences([metric], [side], in_rounds, alpha)
+    ]
+
+
+def _cannot_be_judged(
+    metric: Metric, a: Sequence[Sample], b: Sequence[Sample], problem: Exception
+) -> Difference:
+    return Difference(
+        metric.key,
+        OPEN,
+        _median(a)[0] or 0.0,
+        _median(b)[0] or 0.0,
+        len(a),
+        len(b),
+        reservations=(f"these readings cannot be judged: {problem}",),
+        undecided=CANNOT_BE_JUDGED,
+    )
 
 
 def _hold(row: Row, held: dict[int, str]) -> Row:
@@ -266,38 +383,52 @@ def _without_reading(rows: Iterable[Row], variants: int) -> list[list[Metric]]:
 
 
 def _corrected(rows: list[Row], alpha: float) -> list[Row]:
-    """Benjamini-Hochberg over all differences of the study."""
-    tests = [d.p for row in rows for d in row.differences if d is not None and d.p == d.p]
-    stands = iter(benjamini_hochberg(tests, alpha))
-    result = []
-    for row in rows:
-        judged: list[Difference | None] = []
-        for difference in row.differences:
-            if difference is not None and difference.p == difference.p:
-                holds = next(stands)
-                if difference.verdict in (AHEAD, BEHIND) and not holds:
-                    difference = replace(
-                        difference,
-                        verdict=OPEN,
-                        reservations=(*difference.reservations, ONLY_BY_CORRECTION),
-                    )
-            judged.append(difference)
-        result.append(replace(row, differences=tuple(judged)))
+    """Let no difference stand that is clear by itself and not among all that were looked at."""
+    tested = [
+        (place, index, difference)
+        for place, row in enumerate(rows)
+        for index, difference in enumerate(row.differences)
+        if difference is not None and not math.isnan(difference.p)
+    ]
+    holds = stands([_test(rows[n], index, d) for n, index, d in tested], alpha)
+    result = list(rows)
+    for (place, index, difference), stays in zip(tested, holds, strict=True):
+        if stays or difference.verdict not in (AHEAD, BEHIND):
+            continue
+        known = list(result[place].differences)
+        known[index] = replace(
+            difference,
+            verdict=OPEN,
+            undecided=MORE_RUNS,
+            reservations=(*difference.reservations, ONLY_BY_CORRECTION),
+        )
+        result[place] = replace(result[place], differences=tuple(known))
     return result
+
+
+def _test(row: Row, candidate: int, difference: Difference) -> Test:
+    step = DECIDING if row.deciding else MAIN if row.metric.primary and row.counted else OTHER
+    matters = abs(difference.gain) >= difference.band
+    p = difference.p if matters else 1.0
+    return Test(step, candidate, p, difference.verdict == LEVEL)
 
 
 def _counts(rows: list[Row], index: int) -> dict[str, int]:
     found = dict.fromkeys((AHEAD, BEHIND, LEVEL, OPEN), 0)
     for row in rows:
         difference = row.differences[index]
-        if difference is not None:
+        if difference is not None and row.counted:
             found[difference.verdict] += 1
     return found
 
 
 def standout(rows: list[Row], index: int, verdict: str) -> Row | None:
     """The row in which a candidate is furthest ahead or behind, main metrics first."""
-    found = [(row, d) for row in rows if (d := row.differences[index]) and d.verdict == verdict]
+    found = [
+        (row, d)
+        for row in rows
+        if row.counted and (d := row.differences[index]) and d.verdict == verdict
+    ]
     best = max(found, key=lambda pair: (pair[0].metric.primary, abs(pair[1].gain)), default=None)
     return best[0] if best else None
 
@@ -343,9 +474,10 @@ def _shown(difference: Difference) -> str:
         return "not known well enough to say which is better"
     if difference.verdict == LEVEL:
         return "any difference is too small to matter"
+    # the interval first: after a verdict its middle is more often too large than too small
     if difference.percent_words:
-        return f"{difference.percent_words}, {difference.factor_words}"
-    return difference.change_words
+        return f"{difference.range_words} ({difference.percent_words}, {difference.factor_words})"
+    return f"{difference.interval_words} ({difference.change_words})"
 
 
 def _headline(
@@ -366,7 +498,9 @@ def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) ->
     if not count[AHEAD] and not count[BEHIND]:
         if count[LEVEL] > total / 2:
             return f"level on {count[LEVEL]} of {total}"
-        held = sum(bool(d and d.held) for d in (row.differences[index] for row in rows))
+        held = sum(
+            bool(d and d.held) for d in (row.differences[index] for row in rows if row.counted)
+        )
         if held:
             return f"held back on {held} of {total}: the runs were not measured alike"
         return f"open on {count[OPEN]} of {total}: more rounds would tell"

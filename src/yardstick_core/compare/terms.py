@@ -42,9 +42,12 @@ class Terms:
         for place in ((key, ()), (key, stretch)):
             term = self._terms.get(place)
             if term is not None:
+                share = metric.material_share if term.share is None else term.share
+                if term.share is None and term.amount is not None and not metric.on_logs:
+                    share = 0.0  # the amount that was said, and no share of large readings
                 metric = replace(
                     metric,
-                    material_share=metric.material_share if term.share is None else term.share,
+                    material_share=share,
                     material_amount=metric.material_amount if term.amount is None else term.amount,
                     judged=METRICS[key].judged and term.counts,
                 )

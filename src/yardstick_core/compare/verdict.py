@@ -16,33 +16,30 @@ AHEAD, BEHIND, LEVEL, OPEN = "ahead", "behind", "level", "open"
 FEWEST_ADVISED, MOST_ADVISED = 2, 60
 
 
-def materiality(metric: Metric, baseline: float) -> float:
-    """The smallest difference that matters: on logs for ratio metrics, else in the own unit."""
-    if not metric.on_logs:
+def materiality(metric: Metric, levels: tuple[float, float], *, on_logs: bool) -> float:
+    """The smallest difference of two levels that matters: on logs, or in the own unit.
+
+    It is the same whichever side is the baseline. On logs it is the larger of the metric's share
+    and of what takes the smaller level past the metric's amount: log(1 + amount / smaller). In the
+    own unit it is the larger of the amount and, but for shares, which change by points, of the
+    metric's share of the larger level. 0 where the study says that any difference matters.
+    """
+    if on_logs:
+        smaller = min(levels)
+        past = math.log1p(metric.material_amount / smaller) if smaller > 0 else 0.0
+        return max(math.log1p(metric.material_share), past)
+    if metric.unit == "%":
         return metric.material_amount
-    return math.log1p(max(metric.material_share, metric.material_amount / abs(baseline)))
+    return max(metric.material_amount, metric.material_share * max(map(abs, levels)))
 
 
 def decide(gain: Interval, band: float) -> str:
     """Verdict for a gain (positive is better) with the band of what is too small to matter."""
-    if -band < gain.low and gain.high < band:
+    if -band <= gain.low and gain.high <= band:
         return LEVEL
     if not gain.contains(0) and abs(gain.estimate) >= band:
         return AHEAD if gain.estimate > 0 else BEHIND
     return OPEN
-
-
-def benjamini_hochberg(p_values: list[float], alpha: float = 0.05) -> list[bool]:
-    """Which of many tests stand at false discovery rate `alpha`."""
-    if not p_values:
-        return []
-    order = np.argsort(p_values)
-    limits = alpha * np.arange(1, len(order) + 1) / len(order)
-    passing = np.flatnonzero(np.asarray(p_values)[order] <= limits)
-    stands = np.zeros(len(order), bool)
-    if len(passing):
-        stands[order[: passing[-1] + 1]] = True
-    return [bool(value) for value in stands]
 
 
 def runs_to_decide(gain: Interval, band: float, n: int, alpha: float = 0.05) -> int | None:
@@ -50,7 +47,7 @@ def runs_to_decide(gain: Interval, band: float, n: int, alpha: float = 0.05) -> 
 
     The spread is inflated by √((n−1)/χ²₀.₂₅,ₙ₋₁), for it was itself measured on few runs.
     """
-    if n < 2 or not np.isfinite(gain.spread):
+    if n < 2 or not np.isfinite(gain.spread) or not np.isfinite(gain.estimate):
         return None
     single = gain.spread * math.sqrt(n) * _inflation(n)
     size = abs(gain.estimate)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from yardstick_core.readings.families import MEMORY, PROCESSOR, SIZE, family_of
 from yardstick_core.readings.metric import Metric
 
 #: A space that no line breaks at, so that a number and its unit stay together. In our faces it is
@@ -71,17 +72,57 @@ def percent(ratio: float) -> str:
 
 def percent_noun(metric: Metric, ratio: float) -> str:
     """Percent with what there is less or more of: `31 % less time`."""
-    noun = {"s": "time", "MiB": "memory"}.get(metric.unit, "")
-    return f"{percent(ratio)} {noun}".strip()
+    return f"{percent(ratio)} {_noun(metric)}".strip()
+
+
+def _noun(metric: Metric) -> str:
+    if metric.key == "evenness":
+        return "unevenness"
+    if family_of(metric.key) == SIZE:
+        return "on disk" if metric.unit == "MiB" else ""
+    if family_of(metric.key) == PROCESSOR and metric.unit == "s":
+        return "processor time"
+    return {"s": "time", "MiB": "memory"}.get(metric.unit, "")
+
+
+def percent_range(metric: Metric, low: float, high: float) -> str:
+    """Limits of a ratio in words, on one side of 1 or on both: `25 to 49 % less time`."""
+    first, second = sorted((100 * (low - 1), 100 * (high - 1)), key=abs)
+    if (low - 1) * (high - 1) <= 0:
+        return f"{percent(low)} to {percent(high)} {_noun(metric)}".strip()
+    way = "less" if high < 1 else "more"
+    if not math.isfinite(second):
+        return f"at least {_plain_percent(first)}{THIN}% {way} {_noun(metric)}".strip()
+    return (
+        f"{_plain_percent(first)} to {_plain_percent(second)}{THIN}% {way} {_noun(metric)}".strip()
+    )
+
+
+def _plain_percent(change: float) -> str:
+    size = abs(change)
+    return f"{size:.0f}" if size >= 9.5 else f"{size:.1f}"
 
 
 def times_as(metric: Metric, ratio: float) -> str:
     """The factor, worded for its kind: × as fast, × the rate, × as much."""
-    if metric.unit in ("s", "ms") and metric.key not in ("processor_seconds", "evenness"):
-        return f"{significant(1 / ratio)}{THIN}× as fast"
-    if metric.unit == "fps":
-        return f"{significant(ratio)}{THIN}× the rate"
-    return f"{significant(ratio)}{THIN}× as much"
+    family = family_of(metric.key)
+    noun = _TIMES.get(metric.key) or (
+        "× as fast"
+        if metric.unit in ("s", "ms") and family != PROCESSOR
+        else "× the rate"
+        if metric.unit == "fps"
+        else "× as much memory"
+        if family == MEMORY
+        else "× as much processor time"
+        if family == PROCESSOR and metric.unit in ("s", "cores")
+        else "× as much"
+    )
+    size = 1 / ratio if noun == "× as fast" else ratio
+    return f"{significant(size)}{THIN}{noun}"
+
+
+#: What some metrics are more or less of: without it nobody knows which way is better.
+_TIMES = {"evenness": "× as uneven", "steadiness": "× as steady"}
 
 
 def interval_words(metric: Metric, low: float, high: float) -> str:

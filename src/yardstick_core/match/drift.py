@@ -10,7 +10,7 @@ import numpy as np
 from scipy import stats
 
 from yardstick_core.compare.study import Row, label, placed
-from yardstick_core.compare.verdict import benjamini_hochberg
+from yardstick_core.compare.multiplicity import benjamini_hochberg
 from yardstick_core.compare.words import quantity
 
 FEWEST_RUNS = 8
@@ -23,7 +23,7 @@ class Drift:
     """How one metric moved over the rounds, whatever the variant.
 
     `change` is from the first round to the last by the Theil-Sen slope: a share where `in_percent`,
-    else in the metric's own unit. `p` is that of Kendall's tau; `drifts` is true where the trend
+    else in the metric's own unit. `p` is that of Kendall's tau over the means of the rounds; `drifts` is true where the trend
     stands after allowing for how many metrics were looked at, and is large enough to matter.
     `points` are (round, variant, deviation from the median of that variant, same scale as change).
     """
@@ -72,8 +72,10 @@ def _drift(row: Row) -> Drift | None:
     apart = np.array([value for _, _, value in points])
     if np.ptp(apart) == 0:
         return None
-    p = float(stats.kendalltau(at, apart).pvalue)
-    slope = float(stats.theilslopes(apart, at).slope)
+    # runs of one round share what the machine did then: the round is what varies by itself
+    means = np.array([apart[at == number].mean() for number in rounds])
+    p = float(stats.kendalltau(rounds, means).pvalue)
+    slope = float(stats.theilslopes(means, rounds).slope)
     change = slope * (rounds[-1] - rounds[0])
     if on_logs:
         change = math.expm1(change)

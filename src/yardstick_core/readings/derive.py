@@ -9,20 +9,27 @@ import numpy as np
 from yardstick_core.readings import counts, durations, growth, latency, memory, processor
 from yardstick_core.readings.companions import companion_readings
 from yardstick_core.readings.frames import (
+    AVERAGE_RATE,
     BUSY_RATE,
     FEWEST_FOR_ONE_PERCENT,
+    FEWEST_FRAMES,
     ONE_PERCENT_LOW,
     P99,
     QUIET_RATE,
     all_frame_readings,
+    average_rate,
     busy_and_quiet,
 )
-from yardstick_core.readings.idle import Worked, cut_idle, frame_times
+from yardstick_core.readings.idle import Worked, cut_idle, frame_times, with_freezes
+from yardstick_core.readings.censored import censored_percentile
 from yardstick_core.readings.metric import said
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
+from yardstick_core.streams.chunk import Values
 
 WHOLE = "Whole session"
+#: How the record names an input that asks for no picture.
+POINTER_MOVE = "move"
 FEWEST_INPUTS = 5
 
 
@@ -141,16 +148,24 @@ def stretch_readings(
 
 
 def _turns(turns: list[StretchRecord]) -> list[Reading]:
-    """Laps, or a timing inside them: the median turn, and whether later ones take longer."""
+    """Laps, or a timing inside them: the median turn, and whether later ones take longer.
+
+    A turn that never reached its end took longer than was waited, and counts as longer than all.
+    """
     path = turns[0].path
-    seconds = [turn.duration_s for turn in turns if not turn.longer_than]
     metric = durations.LAP_TIME if turns[0].kind == "lap" else durations.DURATION
-    if not seconds:
-        return [_duration(turns[0])] if turns[0].kind == "time" else []
+    seconds, censored = censored_percentile(
+        [turn.duration_s for turn in turns], [turn.longer_than for turn in turns], 0.5
+    )
+    unended = sum(turn.longer_than for turn in turns)
+    warning = f"{unended} of {len(turns)} never reached their end" if unended else ""
     unknown = float(np.median([turn.plus_minus_ns for turn in turns])) / 1e9
-    found = [Reading(path, metric.key, float(np.median(seconds)), unknown)]
-    if len(seconds) >= durations.FEWEST_FOR_SLOWING:
-        found.append(Reading(path, durations.LAP_SLOWING.key, durations.slowing(seconds)))
+    found = [Reading(path, metric.key, seconds, unknown, censored, warning)]
+    if len(turns) >= durations.FEWEST_FOR_SLOWING:
+        slower = durations.slowing([turn.duration_s for turn in turns])
+        found.append(
+            Reading(path, durations.LAP_SLOWING.key, slower, 0.0, unended > 0, warning)
+        )
     return found
 
 
@@ -168,29 +183,55 @@ def _duration(stretch: StretchRecord) -> Reading:
 def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None) -> list[Reading]:
     worked = worked or worked_frames(run, stretch.start_ns, stretch.end_ns)
     ends, times = worked.ends_ns, worked.times_ms
+    frozen = bool(len(ends)) and _is_no_picture(run, int(ends[-1]))
+    if len(times) < FEWEST_FRAMES:
+        return _few_frames(stretch, times)
     short = len(times) < FEWEST_FOR_ONE_PERCENT
     few = "fewer than 1,000 frames: lows are flattered" if short else ""
+    end = "no picture came any more at the end: the last frame took at least until then"
     found = [
         Reading(
-            stretch.path, key, value, warning=few if key in (ONE_PERCENT_LOW.key, P99.key) else ""
+            stretch.path,
+            key,
+            value,
+            warning=end if frozen else few if key in (ONE_PERCENT_LOW.key, P99.key) else "",
         )
         for key, value in all_frame_readings(times, worked.spikes).items()
     ]
-    if found:
-        busy, quiet = busy_and_quiet(ends, times, _input_instants(run, stretch))
-        found.append(Reading(stretch.path, BUSY_RATE.key, busy))
-        found.append(Reading(stretch.path, QUIET_RATE.key, quiet))
+    busy, quiet = busy_and_quiet(ends, times, _input_instants(run, stretch))
+    found.append(Reading(stretch.path, BUSY_RATE.key, busy))
+    found.append(Reading(stretch.path, QUIET_RATE.key, quiet))
     return found
+
+
+def _is_no_picture(run: RunRecord, end_ns: int) -> bool:
+    """Whether a frame ends only because what it was wanted in does."""
+    place = int(np.searchsorted(run.frames_ns, end_ns))
+    return place == len(run.frames_ns) or int(run.frames_ns[place]) != end_ns
+
+
+def _few_frames(stretch: StretchRecord, times_ms: Values) -> list[Reading]:
+    """What is known of a frame stretch in which hardly a picture came: how few, and the longest."""
+    if stretch.kind != "frames" or not len(times_ms):
+        return []
+    warning = f"fewer than {FEWEST_FRAMES} pictures in the whole stretch"
+    return [
+        Reading(stretch.path, AVERAGE_RATE.key, average_rate(times_ms), warning=warning),
+        Reading(stretch.path, ONE_PERCENT_LOW.key, 1000 / float(times_ms.max()), warning=warning),
+    ]
 
 
 def worked_frames(run: RunRecord, start_ns: int, end_ns: int) -> Worked:
     """Frames of a stretch of a run; the time in which none was asked for is cut out.
 
-    In what the script calls `frames` pictures are wanted all the time.
+    In what the script calls `frames`, and while it times something, pictures are wanted all the
+    time: a program that shows nothing there hangs, and does not rest.
     """
-    wanted = [(s.start_ns, s.end_ns) for s in run.stretches if s.kind == "frames"]
+    wanted = [(s.start_ns, s.end_ns) for s in run.stretches if s.kind in ("frames", "time")]
     inputs = np.array([i.at_ns for i in run.inputs], np.int64)
-    return cut_idle(*frame_times(run.frames_ns, start_ns, end_ns), inputs, wanted)
+    frozen = [(start, end) for start, end in wanted if start_ns <= end <= end_ns]
+    pictures = with_freezes(run.frames_ns, frozen)
+    return cut_idle(*frame_times(pictures, start_ns, end_ns), inputs, wanted)
 
 
 def _input_instants(
@@ -202,15 +243,24 @@ def _input_instants(
 
 
 def _latency(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
-    delays = latency.latencies_ms(_input_instants(run, stretch), run.frames_ns)
-    delays = delays[np.isfinite(delays)]
-    if len(delays) < FEWEST_INPUTS:
+    """Key to picture; an input that saw none within the limit waited longer than that."""
+    asking = [i for i in run.inputs if i.what != POINTER_MOVE]
+    instants = np.array([i.at_ns for i in asking], np.int64)
+    instants = instants[(instants >= stretch.start_ns) & (instants <= stretch.end_ns)]
+    if len(instants) < FEWEST_INPUTS:
         return []
-    median, p95 = np.percentile(delays, [50, 95])
-    return [
-        Reading(stretch.path, latency.LATENCY_MEDIAN.key, float(median), 0.3),
-        Reading(stretch.path, latency.LATENCY_P95.key, float(p95), 0.3),
-    ]
+    delays = latency.latencies_ms(instants, run.frames_ns)
+    unanswered = np.isnan(delays)
+    if len(delays) - unanswered.sum() < FEWEST_INPUTS:
+        return []
+    delays[unanswered] = latency.LONGEST_MS
+    missed = int(unanswered.sum())
+    warning = f"{missed} of {len(delays)} inputs saw no picture within 1 s" if missed else ""
+    found = []
+    for metric, share in ((latency.LATENCY_MEDIAN, 0.5), (latency.LATENCY_P95, 0.95)):
+        value, censored = censored_percentile(delays.tolist(), unanswered.tolist(), share)
+        found.append(Reading(stretch.path, metric.key, value, 0.3, censored, warning))
+    return found
 
 
 def _processor(run: RunRecord, stretch: StretchRecord, *, with_cores: bool) -> list[Reading]:

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from yardstick_core.readings.frames import spike_mask
 
 IDLE_GAP_MS = 250.0
+#: A stretch that ends without a picture for so long ends in a freeze that people notice.
+FREEZE_MS = 100.0
 
 Instants = NDArray[np.int64]
 FrameTimes = NDArray[np.float64]
@@ -49,6 +51,27 @@ def frame_times(frames_ns: Instants, start_ns: int, end_ns: int) -> tuple[Instan
     times = np.diff(frames_ns[low - 1 : high]) / 1e6
     times[0] = (frames_ns[low] - max(int(frames_ns[low - 1]), start_ns)) / 1e6
     return frames_ns[low:high], times
+
+
+def with_freezes(frames_ns: Instants, wanted: list[tuple[int, int]]) -> Instants:
+    """The instants of the pictures, and the end of each wanted stretch that ends in a freeze.
+
+    A picture that never came has taken at least until the end of what it was wanted in. Where that
+    is no longer than others of the stretch, or nothing that anyone notices, it would have come soon
+    after.
+    """
+    ends = []
+    for start, end in wanted:
+        low, high = np.searchsorted(frames_ns, [start, end], side="right")
+        inside = frames_ns[low:high]
+        last = int(inside[-1]) if len(inside) else start
+        longest = float(np.diff(inside).max()) / 1e6 if len(inside) > 1 else 0.0
+        left = (end - last) / 1e6
+        if left > max(longest, FREEZE_MS):
+            ends.append(end)
+    if not ends:
+        return frames_ns
+    return np.asarray(np.union1d(frames_ns, np.array(ends, np.int64)))
 
 
 def cut_idle(

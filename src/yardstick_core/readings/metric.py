@@ -13,7 +13,8 @@ class Metric:
     metric's own unit, is the smallest one that anyone would notice. Metrics compared on their raw
     values (`on_logs` false: shares, counts) use only the amount. Metrics that say something about
     the machine and not about the subject are shown but not `judged`. A `primary` metric is one that
-    answers by itself; the others explain it.
+    answers by itself; the others explain it. `bound` is the value that a run shows in which
+    nothing happened: no stutter, all of the time on target.
     """
 
     key: str
@@ -27,6 +28,13 @@ class Metric:
     minimum: str = ""
     judged: bool = True
     primary: bool = False
+    bound: float = 0.0
+
+
+    @property
+    def is_count(self) -> bool:
+        """Whether its readings are whole by nature: processes, spikes, open handles."""
+        return not self.unit and not self.on_logs and self.material_amount >= 1
 
 
 SAID = "said"
@@ -74,12 +82,13 @@ def define(
     minimum: str = "",
     judged: bool = True,
     primary: bool = False,
+    bound: float = 0.0,
 ) -> Metric:
     """Register a metric; `better` is "higher" or "lower"."""
     metric = Metric(
         key, name, unit, better == "higher", definition,
         material_amount=material_amount, on_logs=on_logs, minimum=minimum, judged=judged,
-        primary=primary,
+        primary=primary, bound=bound,
     )  # fmt: skip
     METRICS[key] = metric
     return metric

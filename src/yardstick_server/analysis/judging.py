@@ -25,6 +25,7 @@ from yardstick_server.analysis.parity import settled, sheet_of, standing
 from yardstick_server.analysis.reservations import reservations
 from yardstick_server.runs.models import BY_HAND, CONTROL, ROUND, Run
 from yardstick_server.studies.models import Study
+from yardstick_server.studies.rounds import complete_rounds, judged_rounds
 
 
 class Evidence:
@@ -69,10 +70,22 @@ class Evidence:
             self.runs,
             self.names,
             self.baseline,
-            alpha=self.study.plan.core().alpha,
+            alpha=self.study.plan.core().alpha_after(self.rounds_judged),
             terms=self.study.terms,
             touches=self.touched,
+            compared_rounds=self.judged_rounds,
         )
+
+    @cached_property
+    def judged_rounds(self) -> list[int] | None:
+        """The rounds that verdicts rest on; None for all."""
+        return judged_rounds(self.study)
+
+    @cached_property
+    def rounds_judged(self) -> int:
+        """How many complete rounds the verdicts rest on."""
+        rounds = self.judged_rounds
+        return len(complete_rounds(self.study) if rounds is None else rounds)
 
     @cached_property
     def judgement(self) -> Judgement:
@@ -80,8 +93,32 @@ class Evidence:
         drifting = [drift.words for drift in self.drifts if drift.drifts]
         watching = [held.words for held in self.costs_of_watching if held.matters]
         held = held_back(self.touched, self.names)
-        noted = (*held, *reservations(self.study), *self.compared.notes, *drifting, *watching)
-        return replace(self.compared, notes=noted)
+        noted = (
+            *self._waiting(),
+            *held,
+            *reservations(self.study),
+            *self.compared.notes,
+            *drifting,
+            *watching,
+        )
+        headline = self.compared.headline
+        if not headline and self.judged_rounds is not None:
+            headline = f"first judged after {self.study.plan.core().looks[0]} rounds"
+        return replace(self.compared, headline=headline, notes=noted)
+
+    def _waiting(self) -> list[str]:
+        """What verdicts rest on while rounds are under way."""
+        if self.judged_rounds is None:
+            return []
+        after = len(self.judged_rounds)
+        coming = self.study.plan.core().next_look(after)
+        when = f"after {coming}" if coming else "once these are done"
+        if not after:
+            return [f"No verdict yet: it is first judged {when} rounds, not run by run."]
+        return [
+            f"Judged after {after} rounds, next {when}: between looks nothing new is concluded, "
+            "for whoever stops at the first good moment is wrong too often."
+        ]
 
     @cached_property
     def drifts(self) -> list[Drift]:
@@ -98,6 +135,7 @@ class Evidence:
         return {
             **board_of(self.judgement, self.names, self.baseline, machine),
             "match": standing(self.sheet, self.settled),
+            "judged_after": None if self.judged_rounds is None else len(self.judged_rounds),
         }
 
 

@@ -222,6 +222,7 @@ def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dic
 
 
 def _gain(judgement: Judgement, baseline: int, candidate: int) -> Estimate | None:
+    judgement = judgement.at_look()
     parts = [
         composite.Part(row)
         for row in judgement.rows

@@ -95,6 +95,7 @@ def plan_body(study: Study) -> dict[str, Any]:
     values, ladder = plan.core(), study.script.ladder
     fields = PlanValuesSerializer().fields
     rig = rig_of(study)
+    done = planning.warm_rounds_done(study)
     return {
         **{name: getattr(plan, name) for name in fields},
         "state": plan.state,
@@ -104,8 +105,8 @@ def plan_body(study: Study) -> dict[str, Any]:
         "background_cpu_share": rig.background_cpu_share if rig else None,
         "looks_at": values.looks,
         "looks": plan.looks,
-        "level": words.level(values.alpha),
-        "rounds_done": planning.warm_rounds_done(study),
+        "level": words.level(values.alpha_after(done)),
+        "rounds_done": done,
         "ladder": ladder.name if ladder else "",
         "levels": list(ladder.levels) if ladder else [],
         "confirms": study.script.confirms,

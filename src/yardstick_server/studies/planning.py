@@ -3,19 +3,16 @@
 from __future__ import annotations
 
 from django.db import transaction
-from django.db.models import Q
 from django.utils import timezone
 
 from yardstick_core.compare.study import Judgement
-from yardstick_core.compare.verdict import OPEN
-from yardstick_core.plan import FIXED, background_cpu_limit, next_step
+from yardstick_core.plan import background_cpu_limit, is_unsettled, next_step
 from yardstick_server.inventory.models import rig_of
-from yardstick_server.runs.models import BROUGHT_IN, ROUND, Run
+from yardstick_server.runs.models import Run
 from yardstick_server.runs.views import end_early
 from yardstick_server.studies.models import Study, StudyPlan
+from yardstick_server.studies.rounds import TO_COME, complete_rounds
 
-#: Runs of which something is to come; those left out for a silent rig are not waited for.
-TO_COME = Q(state__in=("queued", "measured")) | Q(state="running", left_out="")
 #: After so many times in a row that a variant could not be started, more rounds make no sense.
 MOST_FAILED_STARTS = 2
 #: After so many repeats of a disturbed run the machine is not fit to measure.
@@ -27,7 +24,7 @@ def start(study: Study, judgement: Judgement) -> StudyPlan:
     with transaction.atomic():
         plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
         if plan.state == "ended":
-            plan.added = True
+            _go_beyond(study, plan)
         plan.state, plan.reason = "running", ""
         plan.save()
         fit_background_limit(study, plan)
@@ -112,18 +109,15 @@ def _look(done: int, judgement: Judgement) -> dict[str, object]:
     ]
     return {
         "rounds": done,
-        "open": sum(difference.verdict == OPEN for difference in main),
+        "open": sum(map(is_unsettled, main)),
         "of": len(main),
         "at": timezone.now().isoformat(),
     }
 
 
 def warm_rounds_done(study: Study) -> int:
-    """Warm rounds of which nothing is to come any more and something was measured."""
-    warm = study.runs.filter(cold=False, purpose=ROUND).exclude(origin=BROUGHT_IN)
-    to_come = set(warm.filter(TO_COME).values_list("round", flat=True))
-    read = set(warm.filter(state="read").values_list("round", flat=True))
-    return len(read - to_come)
+    """How many warm rounds are complete."""
+    return len(complete_rounds(study))
 
 
 def never_starts(study: Study) -> str:
@@ -146,11 +140,20 @@ def add_by_hand(study: Study, count: int) -> list[int]:
     """Queue rounds beyond what the plan does by itself; from then on verdicts allow for looks."""
     with transaction.atomic():
         plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
-        if plan.stop == FIXED and warm_rounds_done(study) >= plan.rounds and not plan.added:
-            plan.added = True
-            plan.save(update_fields=["added"])
+        _go_beyond(study, plan)
+        plan.save(update_fields=["added", "looks"])
         fit_background_limit(study, plan)
         return study.add_rounds(count)
+
+
+def _go_beyond(study: Study, plan: StudyPlan) -> None:
+    """Note that rounds are added after the last look, and how many had been looked at."""
+    done = warm_rounds_done(study)
+    if done < plan.core().looks[-1]:
+        return
+    plan.added = True
+    if all(look["rounds"] != done for look in plan.looks):
+        plan.looks.append({"rounds": done, "open": 0, "of": 0, "at": timezone.now().isoformat()})
 
 
 def stop_by_hand(study: Study) -> dict[str, int]:

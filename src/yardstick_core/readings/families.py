@@ -1,0 +1,76 @@
+"""Families of metrics: what belongs together, and which metrics say one fact in another form.
+
+An echo follows from its lead by definition, the same in every study: the rate of the 99th
+percentile is 1000 over its time. A fact is counted once, by its lead.
+"""
+
+from __future__ import annotations
+
+from yardstick_core.readings.metric import METRICS, SAID
+
+TIMES, FRAMES, LATENCY = "times", "frames", "latency"
+PROCESSOR, MEMORY, SIZE, REPORTED = "processor", "memory", "size", "reported"
+#: In the order in which they are read.
+FAMILIES = (TIMES, FRAMES, LATENCY, PROCESSOR, MEMORY, SIZE, REPORTED)
+
+#: By family, each lead with its echoes.
+_LEADS: dict[str, dict[str, tuple[str, ...]]] = {
+    TIMES: {"duration": (), "lap_time": (), "lap_slowing": (), "step_time": ()},
+    FRAMES: {
+        "average_rate": ("median_frame", "p95_frame", "busy_rate", "quiet_rate"),
+        "one_percent_low": (
+            "p99_frame", "p99_rate", "p999_frame", "p999_rate", "tenth_percent_low",
+        ),
+        "stutter_share": ("spikes", "evenness", "steadiness"),
+        "on_target_60": ("on_target_120", "on_target_144", "drops_60"),
+    },
+    LATENCY: {"key_to_picture": ("key_to_picture_p95",)},
+    PROCESSOR: {
+        "processor_seconds": ("processor_cores", "processor_share", "processor_spent"),
+        "companions_processor": (),
+        "step_processor": (),
+        "cores_busy": (),
+        "foreign_share": (),
+        "threads": ("start_threads",),
+        "processes": ("start_processes",),
+        "handles": ("start_handles",),
+    },
+    MEMORY: {
+        "peak_memory": ("end_memory", "settled_memory", "unique_memory", "proportional_memory"),
+        "memory_growth": (
+            "memory_growth_first", "memory_growth_last", "memory_growth_per_lap",
+        ),
+        "companions_memory": (),
+        "foreign_memory": (),
+    },
+    SIZE: {"installed": ("installed_files",), "disk_read": (), "disk_written": ()},
+}  # fmt: skip
+_FAMILY = {
+    key: family
+    for family, leads in _LEADS.items()
+    for lead, echoes in leads.items()
+    for key in (lead, *echoes)
+}
+_LEAD = {
+    echo: lead for leads in _LEADS.values() for lead, echoes in leads.items() for echo in echoes
+}
+
+
+def family_of(key: str) -> str:
+    """The family of a metric. Raises KeyError where there is no such metric.
+
+    >>> family_of("p99_rate")
+    'frames'
+    """
+    if key.startswith(SAID):
+        return TIMES if METRICS[key].unit in ("s", "ms") else REPORTED
+    return _FAMILY[key]
+
+
+def lead_of(key: str) -> str:
+    """The metric that this one follows from by definition; empty where it stands by itself.
+
+    >>> lead_of("p99_rate")
+    'one_percent_low'
+    """
+    return _LEAD.get(key, "")
