@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from scipy.ndimage import median_filter
 
 from yardstick_core.readings import METRICS, derive
-from yardstick_core.readings.derive import WHOLE, stretch_readings
+from yardstick_core.readings.derive import WHOLE, stretch_readings, worked_frames
 from yardstick_core.readings.frames import (
     all_frame_readings,
     average_rate,
@@ -114,6 +114,18 @@ def test_a_short_gap_is_never_idle():
     assert len(found.times_ms) == 3
 
 
+def spikes_by_definition(values):
+    """Frames far above the median of 19 neighbours, or of 121 wherever these are."""
+    local = median_filter(values, 19, mode="nearest")
+    found = (values > 2.5 * local) & (values > local + 4)
+    window = min(121, len(values))
+    for place, value in enumerate(values):
+        first = min(max(0, place - window // 2), len(values) - window)
+        usual = sorted(values[first : first + window])[window // 2]
+        found[place] |= value > 2.5 * usual and value > usual + 4
+    return found.tolist()
+
+
 @given(
     st.lists(st.floats(0.05, 400), min_size=1, max_size=400),
     st.lists(st.integers(0, 399), max_size=12),
@@ -121,18 +133,106 @@ def test_a_short_gap_is_never_idle():
 def test_spikes_are_those_of_the_definition(times, places):
     values = np.array(times)
     values[[p for p in places if p < len(values)]] *= 6
-    local = median_filter(values, 19, mode="nearest")
-    wanted = (values > 2.5 * local) & (values > local + 4)
-    window = min(121, len(values))
-    for place, value in enumerate(values):
-        first = min(max(0, place - window // 2), len(values) - window)
-        usual = sorted(values[first : first + window])[window // 2]
-        wanted[place] |= value > 2.5 * usual and value > usual + 4
-    assert spike_mask(values).tolist() == wanted.tolist()
+    assert spike_mask(values).tolist() == spikes_by_definition(values)
     even = np.full(1000, 8.0)
     even[places] = 40
-    local = median_filter(even, 19, mode="nearest")
-    assert spike_mask(even).tolist() == ((even > 2.5 * local) & (even > local + 4)).tolist()
+    assert spike_mask(even).tolist() == spikes_by_definition(even)
+
+
+def test_ten_slow_frames_on_end_are_all_stutter():
+    times = np.r_[np.full(200, 10.0), np.full(10, 80.0), np.full(200, 10.0)]
+    assert spike_mask(times).sum() == 10
+
+
+FROZEN = RunRecord(
+    stretches=(StretchRecord("frames", ("Scroll", "scroll"), 0, 4 * S),),
+    frames_ns=np.arange(16 * MS, S, 16 * MS),
+)
+
+
+def read(run):
+    return {reading.metric: reading for reading in derive(run)}
+
+
+def test_a_freeze_at_the_end_of_a_stretch_is_its_last_frame():
+    found = read(FROZEN)
+    assert found["average_rate"].value == pytest.approx(62 / 3.984)
+    assert found["stutter_share"].value == pytest.approx(75, abs=1)
+    assert "no picture came any more" in found["average_rate"].warning
+
+
+def test_a_stretch_that_ends_soon_after_its_last_picture_is_no_freeze():
+    run = RunRecord(
+        stretches=(StretchRecord("frames", ("Scroll", "scroll"), 0, S + 60 * MS),),
+        frames_ns=FROZEN.frames_ns,
+    )
+    assert read(run)["average_rate"].value == pytest.approx(62.5)
+
+
+@pytest.mark.parametrize(("pictures", "rate"), [([], 0.25), ([2 * S], 0.5)])
+def test_a_stretch_of_hardly_a_picture_says_what_is_known(pictures, rate):
+    run = RunRecord(stretches=FROZEN.stretches, frames_ns=np.array(pictures, np.int64))
+    found = read(run)
+    assert found["average_rate"].value == pytest.approx(rate)
+    assert "fewer than 3 pictures" in found["average_rate"].warning
+
+
+@pytest.mark.parametrize("ms", [24.9, 25.1])
+def test_pictures_dropped_do_not_jump_with_a_little_of_frame_time(ms):
+    refreshes = 1000 * ms * 60 / 1000
+    assert drops(np.full(1000, ms)) == pytest.approx(refreshes - 1000, abs=2)
+
+
+def test_a_screen_in_step_drops_nothing_though_pictures_come_a_little_off():
+    rng = np.random.default_rng(1)
+    ends = np.arange(1, 601) * 1000 / 60 + rng.uniform(-3, 3, 600)
+    assert drops(np.diff(ends, prepend=0)) == 0
+
+
+def answered_run(delays_ms):
+    """Inputs every 2 s, each answered after some ms, or not at all."""
+    inputs = [InputRecord(n * 2 * S, 0, "press x") for n in range(len(delays_ms))]
+    pictures = [n * 2 * S + int(ms * MS) for n, ms in enumerate(delays_ms) if ms is not None]
+    return RunRecord(
+        stretches=(StretchRecord("frames", ("Type", "type"), 0, 2 * len(inputs) * S),),
+        inputs=tuple(inputs),
+        frames_ns=np.array(pictures, np.int64),
+    )
+
+
+def test_inputs_without_a_picture_count_as_longer_than_the_limit():
+    found = read(answered_run([20.0] * 18 + [None] * 2))
+    assert found["key_to_picture"].value == pytest.approx(20)
+    assert not found["key_to_picture"].longer_than
+    slowest = found["key_to_picture_p95"]
+    assert (slowest.longer_than, slowest.value) == (True, 1000)
+    assert "2 of 20 inputs" in slowest.warning
+
+
+def lap(number, seconds, *, ended=True):
+    start = 10 * number * S
+    return StretchRecord(
+        "lap", ("Open and close",), start, start + int(seconds * S), longer_than=not ended
+    )
+
+
+def test_a_turn_that_never_ended_counts_as_longer_than_all():
+    run = RunRecord(stretches=(*(lap(n, 2) for n in range(3)), *(lap(n, 5, ended=False) for n in (3, 4, 5, 6))))  # fmt: skip
+    found = read(run)["lap_time"]
+    assert (found.value, found.longer_than) == (5, True)
+    assert "4 of 7" in found.warning
+
+
+def test_a_hang_after_the_first_picture_of_a_timing_is_no_rest():
+    pictures = np.array([10 * MS, 20 * MS, 3020 * MS, 3030 * MS, 8 * S], np.int64)
+    run = RunRecord(
+        stretches=(StretchRecord("time", ("Open", "open"), 0, 3030 * MS),),
+        inputs=(InputRecord(0, 0, "press Enter"),),
+        frames_ns=pictures,
+    )
+    worked = worked_frames(run, 0, 9 * S)
+    assert worked.times_ms.max() == pytest.approx(3000)
+    assert worked.idle_ns.tolist() == [[3030 * MS, 8 * S]]
 
 
 @given(st.lists(st.integers(0, 5_000), max_size=40), st.integers(1, 60))

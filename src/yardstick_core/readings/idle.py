@@ -68,7 +68,7 @@ def with_freezes(frames_ns: Instants, wanted: list[tuple[int, int]]) -> Instants
         longest = float(np.diff(inside).max()) / 1e6 if len(inside) > 1 else 0.0
         left = (end - last) / 1e6
         if left > max(longest, FREEZE_MS):
-            ends.append(end)
+            ends += [end] if high else [start, end]  # the first picture of a run has no time
     if not ends:
         return frames_ns
     return np.asarray(np.union1d(frames_ns, np.array(ends, np.int64)))
