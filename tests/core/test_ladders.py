@@ -1,6 +1,7 @@
 """Ladders: exponents and capacities come from rounds, with the truth inside their intervals."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -54,6 +55,46 @@ def test_intervals_of_exponents_cover_as_often_as_they_say():
         for known in growths(ladder_runs([1.5], seed=seed, noise=0.1), 1, 0)[0].exponents
     )
     assert 180 <= inside <= 199
+
+
+def timed_runs(seconds_of, rounds=5, noise=0.01):
+    """Runs of one variant at four levels, taking as long as `seconds_of` says of each."""
+    rng = np.random.default_rng(3)
+    return [
+        JudgedRun(
+            10 * turn + place, 0, turn, False, "finished",
+            (Reading(("Open", "open"), "duration", seconds_of(n) * math.exp(rng.normal(0, noise))),),
+            "loft", level=f"ends {n}",
+        )
+        for turn in range(rounds)
+        for place, n in enumerate((50, 100, 300, 900))
+    ]  # fmt: skip
+
+
+def test_a_constant_part_is_no_part_of_the_growth():
+    (growth,) = growths(timed_runs(lambda n: 0.5 + 0.001 * n**1.5 / 30), 1, 0)
+    assert growth.exponents[0].low <= 1.5 <= growth.exponents[0].high
+    assert growth.constants[0] == pytest.approx(0.5, rel=0.1)
+    (said,) = ladder_readings(timed_runs(lambda n: 0.5 + 0.001 * n**1.5 / 30), ["4.1"], 0)
+    assert "whatever the ends, and beyond that grows as ends" in said.sentences[0]
+
+
+def test_what_follows_no_power_gets_no_exponent():
+    (growth,) = growths(timed_runs(lambda n: {50: 1, 100: 4, 300: 1.5, 900: 6}[n]), 1, 0)
+    assert (growth.exponents, growth.misfits) == ((None,), (True,))
+    (said,) = ladder_readings(timed_runs(lambda n: {50: 1, 100: 4, 300: 1.5, 900: 6}[n]), ["4.1"], 0)
+    assert "no single number says how" in said.sentences[0]
+
+
+def test_a_level_that_hung_is_not_fluid():
+    runs = ladder_runs([1], rates=[lambda level: 90.0])
+    hung = [
+        replace(run, outcome="hung", readings=()) if run.level == "ends 900" else run
+        for run in runs
+    ]
+    (capacity,) = capacities(hung, 1)
+    assert capacity.beyond == (0,)
+    assert capacity.variants[0].value == pytest.approx(300)
 
 
 def test_one_round_has_an_exponent_and_no_interval():

@@ -83,7 +83,20 @@ def _growth_words(
 ) -> tuple[str, ...]:
     sentences = []
     for index, known in enumerate(growth.exponents):
+        if growth.misfits and growth.misfits[index]:
+            sentences.append(
+                f"{names[index]} grows neither as a power of {ladder} nor as a constant and one: "
+                "no single number says how."
+            )
         if known is None:
+            continue
+        constant = growth.constants[index] if growth.constants else 0.0
+        if constant:
+            sentences.append(
+                f"{names[index]} takes {_short(constant)}{words.THIN}s whatever the {ladder}, and "
+                f"beyond that grows as {ladder} to the power of {_plain(known.value)}"
+                f"{_range(known, level, _plain)}."
+            )
             continue
         times = f"ten times the {ladder} take {_short(10**known.value)} times as long"
         sentences.append(
