@@ -76,7 +76,7 @@ def _do(options: argparse.Namespace) -> int:
     if options.word == "calibrate":
         table = str(PROJECT / "docs" / "calibration.md")
         repeats = options.rest or ["1000"]
-        _hand_over("-m", "yardstick_core.compare.calibrate", *repeats, table)
+        _hand_over("-m", "yardstick_core.calibration", *repeats, table)
     if options.word == "bench":
         if options.part in ("traces", "logs", "fleet"):
             install.for_running()

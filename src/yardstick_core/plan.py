@@ -77,7 +77,6 @@ class Plan:
             return (self.rounds,)
         return (*(look for look in LOOKS if look < self.cap), self.cap)
 
-
     def last_look(self, done: int, looked: Iterable[int] = ()) -> int:
         """The rounds that verdicts rest on once `done` are complete and more are under way.
 

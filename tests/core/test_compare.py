@@ -11,9 +11,9 @@ from yardstick_core.compare import words
 from yardstick_core.compare.claims import Claim, judge_claim
 from yardstick_core.compare.difference import compare
 from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.multiplicity import benjamini_hochberg
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import ONLY_BY_CORRECTION, judge
-from yardstick_core.compare.multiplicity import benjamini_hochberg
 from yardstick_core.compare.verdict import materiality
 from yardstick_core.plan import round_order
 from yardstick_core.readings import METRICS, Reading

@@ -13,6 +13,7 @@ from yardstick_core.compare.study import at_level, judge
 from yardstick_core.readings import Reading
 
 LEVELS = (100, 300, 900)
+OPENING = ("Open", "open")
 
 
 def ladder_runs(exponents, rounds=5, rates=None, noise=0.02, seed=1):
@@ -63,7 +64,7 @@ def timed_runs(seconds_of, rounds=5, noise=0.01):
     return [
         JudgedRun(
             10 * turn + place, 0, turn, False, "finished",
-            (Reading(("Open", "open"), "duration", seconds_of(n) * math.exp(rng.normal(0, noise))),),
+            (Reading(OPENING, "duration", seconds_of(n) * math.exp(rng.normal(0, noise))),),
             "loft", level=f"ends {n}",
         )
         for turn in range(rounds)
@@ -82,7 +83,9 @@ def test_a_constant_part_is_no_part_of_the_growth():
 def test_what_follows_no_power_gets_no_exponent():
     (growth,) = growths(timed_runs(lambda n: {50: 1, 100: 4, 300: 1.5, 900: 6}[n]), 1, 0)
     assert (growth.exponents, growth.misfits) == ((None,), (True,))
-    (said,) = ladder_readings(timed_runs(lambda n: {50: 1, 100: 4, 300: 1.5, 900: 6}[n]), ["4.1"], 0)
+    (said,) = ladder_readings(
+        timed_runs(lambda n: {50: 1, 100: 4, 300: 1.5, 900: 6}[n]), ["4.1"], 0
+    )
     assert "no single number says how" in said.sentences[0]
 
 

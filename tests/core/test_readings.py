@@ -217,7 +217,8 @@ def lap(number, seconds, *, ended=True):
 
 
 def test_a_turn_that_never_ended_counts_as_longer_than_all():
-    run = RunRecord(stretches=(*(lap(n, 2) for n in range(3)), *(lap(n, 5, ended=False) for n in (3, 4, 5, 6))))  # fmt: skip
+    turns = [lap(n, 2) for n in range(3)] + [lap(n, 5, ended=False) for n in range(3, 7)]
+    run = RunRecord(stretches=tuple(turns))
     found = read(run)["lap_time"]
     assert (found.value, found.longer_than) == (5, True)
     assert "4 of 7" in found.warning

@@ -134,8 +134,9 @@ def _read_whole(
     """
     there = []
     for side in sides:
-        has = ~np.isnan(side).all(axis=1)
-        there.append(~np.isnan(side[has]).any(axis=0) & has[0])
+        unread = np.isnan(side)
+        has = np.flatnonzero(~unread.all(axis=1))
+        there.append(~unread[has].any(axis=0) & bool(len(has) and has[0] == 0))
     if in_pairs:
         there = [there[0] & there[1]] * 2
     if not all(kept.any() for kept in there):

@@ -174,7 +174,9 @@ def _worse(metrics: Sequence[Metric]) -> Array:
 def _whole(metrics: Sequence[Metric], a: _Side, b: _Side) -> NDArray[np.bool_]:
     """Which rows hold counts, or numbers that a program said, and whole ones only."""
     counts = np.array([m.is_count or m.key.startswith(SAID) for m in metrics])
-    whole = (a.values == np.rint(a.values)).all(axis=1) & (b.values == np.rint(b.values)).all(axis=1)
+    whole = (a.values == np.rint(a.values)).all(axis=1) & (b.values == np.rint(b.values)).all(
+        axis=1
+    )
     return np.asarray(counts & whole)
 
 
@@ -267,9 +269,7 @@ def _settled(
     return found
 
 
-def _rounding(
-    metrics: Sequence[Metric], on_logs: NDArray[np.bool_], a: _Side, b: _Side
-) -> Array:
+def _rounding(metrics: Sequence[Metric], on_logs: NDArray[np.bool_], a: _Side, b: _Side) -> Array:
     """Least variance of a difference of two readings, on the scale of judgement, shape (k,).
 
     Whole numbers are rounded: that they do not vary over a few runs is no proof that they never do.
@@ -397,4 +397,3 @@ def mirrored(interval: Interval) -> Interval:
         -interval.estimate, -interval.high, -interval.low, interval.p, interval.method,
         interval.spread, interval.df,
     )  # fmt: skip
-

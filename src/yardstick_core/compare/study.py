@@ -162,7 +162,9 @@ def judge(
 
 def _with_places(rows: list[Row], deciding: Collection[Place]) -> list[Row]:
     """The rows with what decides and what echoes another marked."""
-    there = {(row.metric.key, row.stretch) for row in rows if row.metric.judged and any(row.samples)}
+    there = {
+        (row.metric.key, row.stretch) for row in rows if row.metric.judged and any(row.samples)
+    }
     wanted = set(deciding) & there
     found = []
     for row in rows:

@@ -101,9 +101,7 @@ def like_last_time(
         in_rounds=False,
     )
     found = []
-    for (index, stretch, key, _, _), difference in zip(
-        asked, _holding(differences), strict=True
-    ):
+    for (index, stretch, key, _, _), difference in zip(asked, _holding(differences), strict=True):
         label = stretch[-1] if key == DURATION.key else METRICS[key].name
         what = f"{placed(label, stretch)} of {variants[index]}"
         said = _today_words(what, difference)
@@ -120,9 +118,7 @@ def _holding(differences: Sequence[Difference]) -> list[Difference]:
     ]
     holds = iter(stands(tests, ALPHA))
     return [
-        d
-        if math.isnan(d.p) or next(holds) or d.verdict == LEVEL
-        else replace(d, verdict=OPEN)
+        d if math.isnan(d.p) or next(holds) or d.verdict == LEVEL else replace(d, verdict=OPEN)
         for d in differences
     ]
 

@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy import stats
 
-from yardstick_core.compare.study import Row, label, placed
 from yardstick_core.compare.multiplicity import benjamini_hochberg
+from yardstick_core.compare.study import Row, label, placed
 from yardstick_core.compare.words import quantity
 
 FEWEST_RUNS = 8
@@ -23,8 +23,9 @@ class Drift:
     """How one metric moved over the rounds, whatever the variant.
 
     `change` is from the first round to the last by the Theil-Sen slope: a share where `in_percent`,
-    else in the metric's own unit. `p` is that of Kendall's tau over the means of the rounds; `drifts` is true where the trend
-    stands after allowing for how many metrics were looked at, and is large enough to matter.
+    else in the metric's own unit. `p` is that of Kendall's tau over the means of the rounds;
+    `drifts` is true where the trend stands after allowing for how many metrics were looked at, and
+    is large enough to matter.
     `points` are (round, variant, deviation from the median of that variant, same scale as change).
     """
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardstick_core.readings import counts, durations, growth, latency, memory, processor
+from yardstick_core.readings.censored import censored_percentile
 from yardstick_core.readings.companions import companion_readings
 from yardstick_core.readings.frames import (
     AVERAGE_RATE,
@@ -21,7 +22,6 @@ from yardstick_core.readings.frames import (
     busy_and_quiet,
 )
 from yardstick_core.readings.idle import Worked, cut_idle, frame_times, with_freezes
-from yardstick_core.readings.censored import censored_percentile
 from yardstick_core.readings.metric import said
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
@@ -163,9 +163,7 @@ def _turns(turns: list[StretchRecord]) -> list[Reading]:
     found = [Reading(path, metric.key, seconds, unknown, censored, warning)]
     if len(turns) >= durations.FEWEST_FOR_SLOWING:
         slower = durations.slowing([turn.duration_s for turn in turns])
-        found.append(
-            Reading(path, durations.LAP_SLOWING.key, slower, 0.0, unended > 0, warning)
-        )
+        found.append(Reading(path, durations.LAP_SLOWING.key, slower, 0.0, unended > 0, warning))
     return found
 
 
@@ -229,9 +227,19 @@ def worked_frames(run: RunRecord, start_ns: int, end_ns: int) -> Worked:
     """
     wanted = [(s.start_ns, s.end_ns) for s in run.stretches if s.kind in ("frames", "time")]
     inputs = np.array([i.at_ns for i in run.inputs], np.int64)
-    frozen = [(start, end) for start, end in wanted if start_ns <= end <= end_ns]
+    frozen = [
+        (s.start_ns, s.end_ns)
+        for s in run.stretches
+        if start_ns <= s.end_ns <= end_ns and (s.kind == "frames" or _answered(run, s))
+    ]
     pictures = with_freezes(run.frames_ns, frozen)
     return cut_idle(*frame_times(pictures, start_ns, end_ns), inputs, wanted)
+
+
+def _answered(run: RunRecord, stretch: StretchRecord) -> bool:
+    """Whether a timing showed a picture before its end: what comes after it is no rest."""
+    first, after = np.searchsorted(run.frames_ns, [stretch.start_ns, stretch.end_ns], side="right")
+    return stretch.kind == "time" and bool(after > first)
 
 
 def _input_instants(

@@ -154,9 +154,7 @@ def spike_mask(times_ms: FrameTimes) -> NDArray[np.bool_]:
 
 
 def _above(times_ms: FrameTimes, usual_ms: FrameTimes) -> NDArray[np.bool_]:
-    return np.asarray(
-        (times_ms > SPIKE_FACTOR * usual_ms) & (times_ms > usual_ms + SPIKE_FLOOR_MS)
-    )
+    return np.asarray((times_ms > SPIKE_FACTOR * usual_ms) & (times_ms > usual_ms + SPIKE_FLOOR_MS))
 
 
 def _median_around(times_ms: FrameTimes, places: NDArray[np.int64], window: int) -> FrameTimes:

@@ -1,6 +1,4 @@
-"""Growth of memory: slope with an honest error, its class, its projection, laps at like points.
-
-"""
+"""Growth of memory: slope with an honest error, its class, its projection, laps at like points."""
 
 from __future__ import annotations
 
@@ -134,7 +132,10 @@ def is_step(seconds: Array, values: Array) -> bool:
         return False
     height = -sums[place] / (count - place - 1) - sums[place] / (place + 1)
     near = max(2, count // 40)
-    sudden = values[place + 1 : place + 1 + near].mean() - values[max(0, place + 1 - near) : place + 1].mean()
+    sudden = (
+        values[place + 1 : place + 1 + near].mean()
+        - values[max(0, place + 1 - near) : place + 1].mean()
+    )
     return bool(sudden / height >= 0.8)
 
 

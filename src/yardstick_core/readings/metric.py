@@ -30,7 +30,6 @@ class Metric:
     primary: bool = False
     bound: float = 0.0
 
-
     @property
     def is_count(self) -> bool:
         """Whether its readings are whole by nature: processes, spikes, open handles."""

@@ -218,7 +218,9 @@ class ProjectionSerializer(serializers.Serializer):
 
 
 class OutlookSerializer(serializers.Serializer):
-    kind = serializers.CharField(help_text="no growth, grows, levels off, one step, too short to say")
+    kind = serializers.CharField(
+        help_text="no growth, grows, levels off, one step, too short to say"
+    )
     words = serializers.CharField()
     slope = serializers.FloatField(help_text="MiB/min")
     low = serializers.FloatField()

@@ -3513,7 +3513,7 @@ export interface components {
          */
         OutlineStretchKindEnum: "time" | "frames";
         Outlook: {
-            /** @description no growth, grows, levels off, too short to say */
+            /** @description no growth, grows, levels off, one step, too short to say */
             kind: string;
             words: string;
             /**

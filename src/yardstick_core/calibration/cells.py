@@ -213,8 +213,11 @@ def simulated(
     """Readings of a baseline and a candidate that differs by `change`, taken in rounds."""
     sides = scenario.draw(rng, rounds, change)
     first, second = (
-        [Sample(place, number, value) for number, (place, value) in enumerate(both)]
-        for both in (zip(p, v.tolist(), strict=True) for p, v in zip(_places(rounds), sides, strict=True))
+        [
+            Sample(place, number, value)
+            for number, (place, value) in enumerate(zip(places, values.tolist(), strict=True))
+        ]
+        for places, values in zip(_places(rounds), sides, strict=True)
     )
     return first, second
 
@@ -262,20 +265,3 @@ def _matters(scenario: Scenario, truth: float) -> bool:
 def cells() -> Iterator[tuple[str, Scenario, int]]:
     """Every method, scenario and number of runs a side."""
     yield from product(METHODS, SCENARIOS, RUNS)
-
-
-def shortfalls(counted: list[Cell]) -> list[str]:
-    """Where the required rates are not reached, in words; none where all are."""
-    found = []
-    for cell in counted:
-        if cell.runs < 3 or (cell.method == "unpaired" and cell.drifts):
-            continue
-        where = f"{cell.method}, {cell.scenario}, {cell.runs} runs a side"
-        most = 1.0 if cell.discrete else 0.99
-        if not 0.93 <= cell.coverage <= most and not math.isnan(cell.coverage):
-            found.append(f"{where}: coverage {100 * cell.coverage:.1f} %")
-        if cell.false_alarms > 0.06:
-            found.append(f"{where}: alarms {100 * cell.false_alarms:.1f} %")
-        if cell.wrongly_level > 0.055:
-            found.append(f"{where}: wrongly level {100 * cell.wrongly_level:.1f} %")
-    return found

@@ -1,0 +1,1 @@
+"""Holds the judging against simulated runs and studies whose truth is known."""

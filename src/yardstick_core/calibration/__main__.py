@@ -1,0 +1,93 @@
+"""`./yardstick calibrate`: count how often the judging is right, and write the table.
+
+python -m yardstick_core.calibration [REPEATS] [FILE]
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from concurrent.futures import Executor, ProcessPoolExecutor
+from pathlib import Path
+
+from yardstick_core.calibration import studies
+from yardstick_core.calibration.cells import RUNS, Cell, Scenario, calibrate_cell, cells
+from yardstick_core.calibration.report import Rate, report, shortfalls
+from yardstick_core.plan import Plan
+
+REPEATS = 1000
+
+
+def _cell(job: tuple[str, Scenario, int, int]) -> Cell:
+    return calibrate_cell(*job)
+
+
+def main() -> int:
+    repeats = int(sys.argv[1]) if len(sys.argv) > 1 else REPEATS
+    started = time.monotonic()
+    jobs = [(*cell, repeats) for cell in cells()]
+    counted: list[Cell] = []
+    with ProcessPoolExecutor() as pool:
+        for cell in pool.map(_cell, jobs):
+            counted.append(cell)
+            left = (time.monotonic() - started) / len(counted) * (len(jobs) - len(counted))
+            print(f"{len(counted):3} of {len(jobs)} cells, {left:4.0f} s left", file=sys.stderr)
+        rates = rates_of_studies(pool, repeats)
+    short = shortfalls(counted, rates)
+    text = report(counted, rates, short, repeats)
+    print(text)
+    if len(sys.argv) > 2:
+        Path(sys.argv[2]).write_text(text + "\n", encoding="utf-8")
+    return 1 if short else 0
+
+
+def rates_of_studies(pool: Executor, repeats: int) -> list[Rate]:
+    """Everything that is counted over whole studies, each with what is required of it."""
+
+    def count(what: str, most: float, counted: object, *args: object, **named: object) -> None:
+        print(what, file=sys.stderr)
+        found = studies.share(pool, counted, repeats, *args, **named)  # type: ignore[arg-type]
+        rates.append(Rate(what, found, most=most))
+
+    rates: list[Rate] = []
+    for noise in (0.03, 0.08, 0.15):
+        for rounds in RUNS:
+            count(
+                f"the same build, {studies.METRICS_IN_ALL} metrics, noise {100 * noise:.0f} %, "
+                f"{rounds} rounds: any alarm",
+                0.055,
+                studies.study_alarm,
+                rounds,
+                noise,
+            )
+    for rounds in (3, 5, 8):
+        what = f"10 % more time of what decides, noise 3 %, {rounds} rounds, among all: found"
+        found = studies.share(pool, studies.deciding_found, repeats, rounds)
+        rates.append(Rate(what, found, least=0.9 if rounds >= 5 else None))
+    watched = "watched after every run, verdicts at looks, "
+    count(watched + "the usual plan: any alarm", 0.055, studies.watched_alarm, Plan(), 20,
+          at_looks=True)  # fmt: skip
+    count(watched + "a cap of 60: any alarm", 0.055, studies.watched_alarm, Plan(cap=60), 60,
+          at_looks=True)  # fmt: skip
+    fixed = Plan(stop="fixed", rounds=8)
+    count(watched + "8 fixed rounds and 4 added: any alarm", 0.055, studies.watched_alarm, fixed,
+          12, at_looks=True)  # fmt: skip
+    found = studies.share(pool, studies.watched_alarm, repeats, Plan(), 20, at_looks=False)
+    rates.append(Rate("the same with a verdict after every run at 95 % (not how it is)", found))
+    count("today is said not to be like last time", 0.055, studies.repeat_alarm)
+    count("places say something else than the verdicts", 0.055, studies.places_disagree)
+    count("a day is said to drift, rounds having states of their own", 0.055, studies.drift_alarm)
+    count("one run that wanders slowly is said to grow", 0.05, studies.growth_alarm, step=False)
+    count("one run with a single step is said to grow", 0.05, studies.growth_alarm, step=True)
+    for rounds in (3, 5, 8):
+        count(
+            f"60 metrics 3 % better, noise 15 %, {rounds} rounds: the wrong way round",
+            0.003,
+            studies.wrong_way,
+            rounds,
+        )
+    return rates
+
+
+if __name__ == "__main__":
+    sys.exit(main())
