@@ -11,21 +11,23 @@ from concurrent.futures import Executor, ProcessPoolExecutor
 from pathlib import Path
 
 from yardstick_core.calibration import studies
-from yardstick_core.calibration.cells import RUNS, Cell, Scenario, calibrate_cell, cells
+from yardstick_core.calibration.cells import RUNS, SCENARIOS, Cell, calibrate_cell, cells
 from yardstick_core.calibration.report import Rate, report, shortfalls
 from yardstick_core.plan import Plan
 
 REPEATS = 1000
 
 
-def _cell(job: tuple[str, Scenario, int, int]) -> Cell:
-    return calibrate_cell(*job)
+def _cell(job: tuple[str, str, int, int]) -> Cell:
+    method, name, runs, repeats = job
+    (scenario,) = [one for one in SCENARIOS if one.name == name]
+    return calibrate_cell(method, scenario, runs, repeats)
 
 
 def main() -> int:
     repeats = int(sys.argv[1]) if len(sys.argv) > 1 else REPEATS
     started = time.monotonic()
-    jobs = [(*cell, repeats) for cell in cells()]
+    jobs = [(method, scenario.name, runs, repeats) for method, scenario, runs in cells()]
     counted: list[Cell] = []
     with ProcessPoolExecutor() as pool:
         for cell in pool.map(_cell, jobs):

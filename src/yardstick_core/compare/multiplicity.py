@@ -27,7 +27,7 @@ UNSETTLED_SHARE = {DECIDING: 0.05, MAIN: 0.25}
 
 
 @dataclass(frozen=True, slots=True)
-class Test:
+class DifferenceTest:
     """The test of one difference: its step and candidate, its p, and whether it is level."""
 
     step: int
@@ -36,7 +36,7 @@ class Test:
     level: bool = False
 
 
-def stands(tests: Sequence[Test], alpha: float) -> list[bool]:
+def stands(tests: Sequence[DifferenceTest], alpha: float) -> list[bool]:
     """Which differences stand after allowing for how many were looked at."""
     found = [False] * len(tests)
     weights = dict.fromkeys((test.candidate for test in tests), 1.0)
@@ -51,7 +51,7 @@ def stands(tests: Sequence[Test], alpha: float) -> list[bool]:
 
 
 def _hand_on(
-    weights: dict[int, float], tests: Sequence[Test], found: Sequence[bool], step: int
+    weights: dict[int, float], tests: Sequence[DifferenceTest], found: Sequence[bool], step: int
 ) -> None:
     """Set what each candidate has left for the step after this one."""
     for candidate in weights:

@@ -16,7 +16,7 @@ from yardstick_core.compare.difference import (
 )
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.ladder_words import LadderReading, ladder_readings
-from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, Test, stands
+from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, DifferenceTest, stands
 from yardstick_core.compare.notes import held_back, same_start, what_cannot_be_said
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.terms import Terms
@@ -408,11 +408,11 @@ def _corrected(rows: list[Row], alpha: float) -> list[Row]:
     return result
 
 
-def _test(row: Row, candidate: int, difference: Difference) -> Test:
+def _test(row: Row, candidate: int, difference: Difference) -> DifferenceTest:
     step = DECIDING if row.deciding else MAIN if row.metric.primary and row.counted else OTHER
     matters = abs(difference.gain) >= difference.band
     p = difference.p if matters else 1.0
-    return Test(step, candidate, p, difference.verdict == LEVEL)
+    return DifferenceTest(step, candidate, p, difference.verdict == LEVEL)
 
 
 def _counts(rows: list[Row], index: int) -> dict[str, int]:

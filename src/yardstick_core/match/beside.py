@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from yardstick_core.compare.difference import Difference, compare, compare_all
 from yardstick_core.compare.estimate import Sample
-from yardstick_core.compare.multiplicity import MAIN, Test, stands
+from yardstick_core.compare.multiplicity import MAIN, DifferenceTest, stands
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.verdict import LEVEL, OPEN
 from yardstick_core.compare.words import change_limits, placed
@@ -112,7 +112,7 @@ def like_last_time(
 def _holding(differences: Sequence[Difference]) -> list[Difference]:
     """The differences, open where one does not hold among all that were looked at."""
     tests = [
-        Test(MAIN, 0, d.p if abs(d.gain) >= d.band else 1.0)
+        DifferenceTest(MAIN, 0, d.p if abs(d.gain) >= d.band else 1.0)
         for d in differences
         if not math.isnan(d.p)
     ]

@@ -13,6 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core import CORE_VERSION
+from yardstick_core.readings.families import FAMILIES
 from yardstick_core.readings.idle import frame_times
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.analysis.judging import Evidence, judge_study
@@ -51,11 +52,13 @@ class DifferenceSerializer(serializers.Serializer):
     percent_words = serializers.CharField()
     factor_words = serializers.CharField()
     interval_words = serializers.CharField()
+    range_words = serializers.CharField(help_text="the interval as people say it, or empty")
     set_apart = serializers.ListField(
         child=serializers.ListField(help_text="run, and why it was set apart")
     )
     reservations = serializers.ListField(child=serializers.CharField())
     runs_to_decide = serializers.IntegerField(allow_null=True)
+    undecided = serializers.CharField(help_text="why it is open, as a code; else empty")
     held = serializers.BooleanField()
 
 
@@ -69,6 +72,12 @@ class RowSerializer(serializers.Serializer):
     judged = serializers.BooleanField(help_text="counts in this study")
     can_count = serializers.BooleanField(help_text="a metric of the subject, not of the machine")
     primary = serializers.BooleanField()
+    family = serializers.ChoiceField(choices=list(FAMILIES))
+    echo_of = serializers.CharField(
+        help_text="the metric of the same stretch that it follows from by definition, or empty"
+    )
+    counted = serializers.BooleanField(help_text="in what a variant is ahead or behind on")
+    deciding = serializers.BooleanField(help_text="the question is about it")
     in_percent = serializers.BooleanField(help_text="compared as a ratio, not in its own unit")
     unit = serializers.CharField()
     unit_factor = serializers.FloatField()
@@ -118,6 +127,11 @@ class BoardSerializer(serializers.Serializer):
     level = serializers.CharField(help_text="how sure every interval is, in percent")
     notes = serializers.ListField(
         child=serializers.CharField(), help_text="what cannot be concluded, and why"
+    )
+    judged_after = serializers.IntegerField(
+        allow_null=True,
+        required=False,
+        help_text="rounds that verdicts rest on while more are measured; null once none is",
     )
     growing = GrowingSerializer(many=True)
     ladders = LadderReadingSerializer(many=True)

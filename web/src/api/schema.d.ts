@@ -2613,6 +2613,8 @@ export interface components {
             level: string;
             /** @description what cannot be concluded, and why */
             notes: string[];
+            /** @description rounds that verdicts rest on while more are measured; null once none is */
+            judged_after?: number | null;
             growing: components["schemas"]["Growing"][];
             ladders: components["schemas"]["LadderReading"][];
             rows: components["schemas"]["Row"][];
@@ -2829,9 +2831,13 @@ export interface components {
             percent_words: string;
             factor_words: string;
             interval_words: string;
+            /** @description the interval as people say it, or empty */
+            range_words: string;
             set_apart: unknown[][];
             reservations: string[];
             runs_to_decide: number | null;
+            /** @description why it is open, as a code; else empty */
+            undecided: string;
             held: boolean;
         };
         Distribution: {
@@ -2904,6 +2910,17 @@ export interface components {
          * @enum {string}
          */
         ErrandStateEnum: "waits" | "taken" | "done" | "refused";
+        /**
+         * @description * `times` - times
+         *     * `frames` - frames
+         *     * `latency` - latency
+         *     * `processor` - processor
+         *     * `memory` - memory
+         *     * `size` - size
+         *     * `reported` - reported
+         * @enum {string}
+         */
+        FamilyEnum: "times" | "frames" | "latency" | "processor" | "memory" | "size" | "reported";
         Finding: {
             id: number;
             run: number;
@@ -3958,6 +3975,13 @@ export interface components {
             /** @description a metric of the subject, not of the machine */
             can_count: boolean;
             primary: boolean;
+            family: components["schemas"]["FamilyEnum"];
+            /** @description the metric of the same stretch that it follows from by definition, or empty */
+            echo_of: string;
+            /** @description in what a variant is ahead or behind on */
+            counted: boolean;
+            /** @description the question is about it */
+            deciding: boolean;
             /** @description compared as a ratio, not in its own unit */
             in_percent: boolean;
             unit: string;

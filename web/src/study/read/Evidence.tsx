@@ -38,6 +38,12 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
           ) : null;
         })}
       </div>
+      {row.echo_of && (
+        <p className="mt-2 text-ink-2">
+          An echo of {board.rows.find((one) => one.metric === row.echo_of)?.name ?? row.echo_of}: it
+          follows from that by definition, so the fact is counted there and not once more here.
+        </p>
+      )}
       {!row.judged && (
         <p className="mt-2 text-ink-2">
           {row.can_count
@@ -201,17 +207,19 @@ function OneDifference(props: {
     <section>
       <p>
         <VariantName index={props.index} name={props.name} /> <Verdict of={difference.verdict} />{" "}
-        {difference.change_words && (
-          <span>
-            {difference.change_words}
-            {difference.percent_words &&
-              `: ${difference.percent_words}, ${difference.factor_words}`}
-          </span>
+        {difference.interval_words && (
+          <span>{difference.range_words || difference.interval_words}</span>
         )}
       </p>
+      {difference.change_words && (
+        <p title="What is known is the interval. Once a difference is called, its middle is more often too large than too small: large ones are called sooner.">
+          in the middle {difference.change_words}
+          {difference.percent_words && `: ${difference.percent_words}, ${difference.factor_words}`}
+        </p>
+      )}
       <p className="text-[12px] text-ink-2">
         {difference.interval_words && `${props.level} interval ${difference.interval_words}, `}
-        {count(least, "run")} a side, {difference.method}
+        {count(least, "run")} a side{difference.change_words && `, ${difference.method}`}
         {difference.runs_to_decide != null &&
           `; about ${difference.runs_to_decide} rounds in all should decide`}
       </p>

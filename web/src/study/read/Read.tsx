@@ -14,7 +14,7 @@ import { Reservation } from "../Reservation";
 import { Evidence } from "./Evidence";
 import { Ladders } from "./Ladders";
 import { LINE, RULE_WIDTH, RuleHead, RuleLines } from "./RuleLines";
-import { byStep, matters, rowKey, rowName } from "./rows";
+import { byStep, differing, echoes, matters, rowKey, rowName } from "./rows";
 
 export function Read(props: { study: Study }) {
   const [search] = useSearchParams();
@@ -44,7 +44,18 @@ function Rows(props: { study: Study; board: Board }) {
   const [search, setSearch] = useSearchParams();
   const view = viewOf(search.get("show"));
   const without = search.get("without") ?? "";
-  const rows = useMemo(() => board.rows.filter(VIEWS[view].shows), [board, view]);
+  const unfolded = search.get("unfold") ?? "";
+  const found = useMemo(() => echoes(board.rows), [board]);
+  const rows = useMemo(() => {
+    const shown = board.rows.filter(VIEWS[view].shows);
+    if (view === "all") return shown;
+    const open = new Set(unfolded.split(",").filter(Boolean));
+    return shown
+      .filter((row) => !row.echo_of)
+      .flatMap((row) => [row, ...(open.has(rowKey(row)) ? (found.get(rowKey(row)) ?? []) : [])]);
+  }, [board, view, found, unfolded]);
+  const facts = rows.filter((row) => row.counted).length;
+  const folded = board.rows.filter((row) => row.judged && row.echo_of).length;
   const chosen = rows.find((row) => rowKey(row) === search.get("row")) ?? mostTelling(rows);
   const hidden = new Set(without.split(",").filter(Boolean).map(Number));
   const candidates = useMemo(() => {
@@ -70,6 +81,14 @@ function Rows(props: { study: Study; board: Board }) {
   const latest = useRef(change);
   latest.current = change;
   const choose = useCallback((key: string) => latest.current("row", key), []);
+  const unfold = useCallback(
+    (key: string) => {
+      const open = new Set(unfolded.split(",").filter(Boolean));
+      if (!open.delete(key)) open.add(key);
+      latest.current("unfold", [...open].join(","));
+    },
+    [unfolded],
+  );
   const setBaseline = (index: number) =>
     change("baseline", index === props.study.baseline ? "" : String(index));
   // Keys may come faster than the address changes: the walk goes on from where it last went.
@@ -95,6 +114,11 @@ function Rows(props: { study: Study; board: Board }) {
       keys: "e",
       does: "next view: what is judged, what matters, main metrics, all that was read",
       act: () => change("show", nextView(view)),
+    },
+    {
+      keys: "o",
+      does: "show or fold the echoes of this metric",
+      act: () => chosen && unfold(rowKey(chosen)),
     },
     {
       keys: "b",
@@ -125,10 +149,11 @@ function Rows(props: { study: Study; board: Board }) {
       <div tabIndex={0} className="min-h-0 overflow-auto px-6 pb-10">
         <div className="flex items-baseline gap-4 pt-3 pb-1">
           <h1 className="text-[15px] font-semibold">
-            {count(rows.length, "metric")}, {count(candidates.length, "candidate")} against{" "}
+            {count(facts, "metric")}, {count(candidates.length, "candidate")} against{" "}
             <BaselineChoice board={board} choose={setBaseline} />
           </h1>
           <span className="min-w-0 flex-1 truncate text-ink-2">
+            {folded > 0 && view !== "all" && `${count(folded, "echo", "echoes")} folded · `}
             better to the right · grey: too small to matter
           </span>
           <fieldset className="flex gap-3">
@@ -186,6 +211,9 @@ function Rows(props: { study: Study; board: Board }) {
                   scale={scale}
                   chosen={row === chosen}
                   choose={choose}
+                  echoes={view === "all" ? NONE : (found.get(rowKey(row)) ?? NONE)}
+                  open={unfolded.split(",").includes(rowKey(row))}
+                  unfold={unfold}
                 />
               ))}
             </tbody>
@@ -198,6 +226,8 @@ function Rows(props: { study: Study; board: Board }) {
     </div>
   );
 }
+
+const NONE: Row[] = [];
 
 type View = "judged" | "matters" | "main" | "all";
 
@@ -291,10 +321,14 @@ const MetricRow = memo(function MetricRow(props: {
   scale: RuleScale;
   chosen: boolean;
   choose: (key: string) => void;
+  echoes: Row[];
+  open: boolean;
+  unfold: (key: string) => void;
 }) {
   const { row, board, candidates, scale } = props;
   const choose = () => props.choose(rowKey(row));
-  const { name, of, depth } = rowName(row);
+  const { name, of, depth: steps } = rowName(row);
+  const depth = row.echo_of ? steps + 1 : steps;
   const base = row.medians[board.baseline];
   const element = useRef<HTMLTableRowElement>(null);
   const first = useRef(true);
@@ -315,6 +349,15 @@ const MetricRow = memo(function MetricRow(props: {
         <button type="button" className="text-left" onClick={choose}>
           {name} {of && <span className="text-ink-3">of {of}</span>}
         </button>
+        {props.echoes.length > 0 && (
+          <EchoFold
+            row={row}
+            echoes={props.echoes}
+            candidates={candidates}
+            open={props.open}
+            unfold={props.unfold}
+          />
+        )}
       </td>
       <td className="py-1 text-right whitespace-nowrap">
         {base ? (
@@ -371,6 +414,36 @@ const MetricRow = memo(function MetricRow(props: {
     </tr>
   );
 });
+
+/** How many metrics say the same fact in another form, and whether all agree; shows them. */
+function EchoFold(props: {
+  row: Row;
+  echoes: Row[];
+  candidates: number[];
+  open: boolean;
+  unfold: (key: string) => void;
+}) {
+  const others = differing(props.row, props.echoes, props.candidates);
+  const number = count(props.echoes.length, "echo", "echoes");
+  const agree = props.echoes.length === 1 ? "agrees" : "agree";
+  const text = others.length
+    ? `${number}, ${others.length} ${others.length === 1 ? "differs" : "differ"}: ${others[0]?.name}`
+    : `${number} ${agree}`;
+  return (
+    <button
+      type="button"
+      aria-expanded={props.open}
+      title="Metrics that follow from this one by definition. The fact is counted once."
+      className={`block text-left text-[12px] ${others.length ? "text-behind" : "text-ink-2"}`}
+      onClick={(event) => {
+        event.stopPropagation();
+        props.unfold(rowKey(props.row));
+      }}
+    >
+      {props.open ? "▾" : "▸"} {text}
+    </button>
+  );
+}
 
 function Unit(props: { children: string }) {
   return props.children ? (

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Row } from "../../api/client";
-import { byStep, matters, rowKey, rowName } from "./rows";
+import { byStep, differing, echoes, matters, rowKey, rowName } from "./rows";
 
 const row = (metric: string, stretch: string[], verdicts: (string | null)[] = [null]): Row =>
   ({
@@ -46,4 +46,19 @@ test("what matters is what is clearly better or worse for some candidate", () =>
   expect(matters(row("duration", ["A"], [null, "level", "open"]))).toBe(false);
   expect(matters(row("duration", ["A"], [null, "open", "behind"]))).toBe(true);
   expect(matters(row("duration", ["A"], [null, "ahead"]))).toBe(true);
+});
+
+test("echoes stand under the metric they follow from, and say when they differ", () => {
+  const lead = row("one_percent_low", ["Scroll", "scroll"], [null, "ahead", "open"]);
+  const made = (metric: string, verdicts: (string | null)[]) => ({
+    ...row(metric, ["Scroll", "scroll"], verdicts),
+    echo_of: "one_percent_low",
+    judged: true,
+  });
+  const same = made("p99_rate", [null, "ahead", "open"]);
+  const other = made("p99_frame", [null, "ahead", "behind"]);
+  const found = echoes([lead, same, other]);
+  expect([...found.keys()]).toEqual([rowKey(lead)]);
+  expect(differing(lead, [same, other], [1, 2])).toEqual([other]);
+  expect(differing(lead, [same, other], [1])).toEqual([]);
 });

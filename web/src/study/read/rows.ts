@@ -36,3 +36,24 @@ export function rowName(row: Named): { name: string; of: string; depth: number }
 export function matters(row: Row): boolean {
   return row.differences.some((d) => d?.verdict === "ahead" || d?.verdict === "behind");
 }
+
+/** Metrics that say the fact of another one in another form, by the key of the row they echo. */
+export function echoes(rows: Row[]): Map<string, Row[]> {
+  const found = new Map<string, Row[]>();
+  for (const row of rows) {
+    if (!row.echo_of || !row.judged) continue;
+    const lead = [row.echo_of, ...row.stretch].join("~");
+    found.set(lead, [...(found.get(lead) ?? []), row]);
+  }
+  return found;
+}
+
+/** The echoes whose verdict on a shown candidate is another than that of their lead. */
+export function differing(lead: Row, found: Row[], candidates: number[]): Row[] {
+  return found.filter((echo) =>
+    candidates.some((index) => {
+      const own = echo.differences[index]?.verdict;
+      return own !== undefined && own !== lead.differences[index]?.verdict;
+    }),
+  );
+}
