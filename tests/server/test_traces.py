@@ -204,7 +204,7 @@ def test_spikes_name_the_input_before_them(world):
     world.study.add_rounds(1)
     number = world.rig.post("/api/agent/runs/take").json()["run"]
     streams = recorded_streams()
-    gaps = np.full(200, 8_000_000)
+    gaps = np.full(238, 8_000_000)
     gaps[100] = 90_000_000
     streams["frames"] = [chunk.encode_frames(2 * S + np.cumsum(gaps))]
     deliver(world, number, streams)

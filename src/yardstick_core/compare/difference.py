@@ -16,8 +16,9 @@ from yardstick_core.compare.estimate import (
     Sample,
     estimates,
 )
+from yardstick_core.compare.events import ENOUGH_WITHOUT
 from yardstick_core.compare.intervals import Interval
-from yardstick_core.compare.verdict import OPEN, decide, runs_to_decide
+from yardstick_core.compare.verdict import LEVEL, OPEN, decide, runs_to_decide
 from yardstick_core.readings.metric import Metric
 
 NO_INTERVAL = "no interval"
@@ -109,6 +110,10 @@ NO_INTERVAL_WORDS = {
     FEW_EVENTS: "fewer than four runs show any: too few to compare",
 }
 
+NONE_IN_MANY = (
+    "none in any of {n} runs a side: at 95 % fewer than a quarter of the runs of a side have it"
+)
+
 
 def _difference(found: Estimate, alpha: float) -> Difference:
     metric = found.metric
@@ -116,8 +121,11 @@ def _difference(found: Estimate, alpha: float) -> Difference:
     fewest = min(found.baseline_runs, found.candidate_runs)
     if found.gain is None or found.raw is None:
         why = NO_INTERVAL_WORDS[found.no_interval].format(n=fewest)
+        verdict = OPEN
+        if found.no_interval == NO_EVENTS and fewest >= ENOUGH_WITHOUT:
+            verdict, why = LEVEL, NONE_IN_MANY.format(n=fewest)
         return Difference(
-            metric.key, OPEN, found.baseline, found.candidate, found.baseline_runs,
+            metric.key, verdict, found.baseline, found.candidate, found.baseline_runs,
             found.candidate_runs, set_apart=apart, reservations=(*doubts, why),
             undecided=found.no_interval,
         )  # fmt: skip

@@ -206,9 +206,7 @@ def _rare(metrics: list[Metric], a: _Side, b: _Side, alpha: float) -> list[Estim
     for place, (estimate, count, own) in enumerate(zip(found, counts, intervals, strict=True)):
         estimate.raw = own
         if not count:
-            estimate.raw = Interval(0.0, 0.0, 0.0, 1.0, events.NO_EVENT_SEEN, 0.0, fewest - 1.0)
-            if fewest < events.ENOUGH_WITHOUT:
-                estimate.raw, estimate.no_interval = None, NO_EVENTS
+            estimate.raw, estimate.no_interval = None, NO_EVENTS
         elif count < events.FEWEST_EVENTS:
             estimate.raw, estimate.no_interval = None, FEW_EVENTS
         if estimate.raw is not None:

@@ -17,15 +17,15 @@ from yardstick_core.compare.intervals import Array, Intervals, Mask
 from yardstick_core.readings.metric import Metric
 
 WELCH_ONE_MORE = "Welch t, one more run a side"
-NO_EVENT_SEEN = "none in any run"
 #: With fewer readings off the bound than this there is no interval.
 FEWEST_EVENTS = 4
 #: So large is the event of the additional run, as a share of the largest seen.
 ONE_MORE = 0.7
 #: From this share of readings at the bound on, a metric is one of rare events.
 TIED_SHARE = 0.2
-#: With so many runs a side and no event at all, it is known at 95 % that fewer than a quarter of
-#: the runs of a side would have one: 0.75¹¹ = 4.2 %.
+#: With so many runs a side and no event at all they are level: it is known at 95 % that fewer than
+#: a quarter of the runs of a side would have one, 0.75¹¹ = 4.2 %. How large one would be nobody
+#: knows, so that there is no interval.
 ENOUGH_WITHOUT = 11
 
 

@@ -175,7 +175,7 @@ def study_summary(study: Study) -> dict[str, Any]:
             }
             for row in judged["rows"]
             for index, difference in enumerate(row["differences"])
-            if difference and difference["gain"] is not None
+            if row["counted"] and difference and difference["gain"] is not None
         ],
     }
 
@@ -233,7 +233,7 @@ def study_body(found: Study) -> dict[str, Any]:
         "created": found.created,
         "state": study_state(runs),
         "headline": judged["headline"],
-        "metrics": sum(row["judged"] for row in judged["rows"]),
+        "metrics": sum(row["counted"] for row in judged["rows"]),
         "profiles": found.profiles.filter(**active()).count(),
         "match": judged["match"],
         "variants": variants_body(found, variants, runs),

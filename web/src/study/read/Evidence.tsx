@@ -218,7 +218,8 @@ function OneDifference(props: {
         </p>
       )}
       <p className="text-[12px] text-ink-2">
-        {difference.interval_words && `${props.level} interval ${difference.interval_words}, `}
+        {difference.range_words && `${props.level} interval ${difference.interval_words}, `}
+        {difference.interval_words && !difference.range_words && `${props.level} interval, `}
         {count(least, "run")} a side{difference.change_words && `, ${difference.method}`}
         {difference.runs_to_decide != null &&
           `; about ${difference.runs_to_decide} rounds in all should decide`}
