@@ -102,9 +102,9 @@ def test_many_differences_too_small_to_matter_do_not_loosen_the_limit():
         sides = []
         for better in (1.0, 1.01):
             small = {
-                (("Step", f"small {n}"), "average_rate"): 100 * better * np.exp(rng.normal(0, 0.003, 5))
+                (("Step", f"small {n}"), "average_rate"): near(100 * better, 5, [seed, n], 0.003)
                 for n in range(30)
-            }  # fmt: skip
+            }
             equal = {
                 (("Step", f"equal {n}"), "average_rate"): 100 * np.exp(rng.normal(0, 0.08, 5))
                 for n in range(20)
@@ -126,11 +126,10 @@ def test_what_decides_has_the_whole_level_and_the_rest_what_it_hands_on():
 
 def test_what_decides_is_judged_by_itself_among_many_metrics():
     """p of 0.03, one of 40 metrics: it stands where the question is about it, and only there."""
-    rng = np.random.default_rng(2)
     noise = [
-        {(("Step", f"part {n}"), "average_rate"): 100 * np.exp(rng.normal(0, 0.05, 6)) for n in range(40)}
-        for _ in range(2)
-    ]  # fmt: skip
+        {(("Step", f"part {n}"), "average_rate"): near(100, 6, [side, n], 0.05) for n in range(40)}
+        for side in (2, 3)
+    ]
     asked = (OPEN, "duration")
     first = {asked: [2.0, 2.2, 1.9, 2.1, 2.0, 2.15], **noise[0]}
     second = {asked: [1.78, 1.72, 1.82, 1.75, 1.66, 2.0], **noise[1]}
@@ -184,9 +183,8 @@ def test_no_event_in_a_few_runs_is_not_level(in_rounds):
 def test_few_events_are_too_few_to_compare_and_none_is_taken_for_warming_up():
     found = compare(SPIKES, samples([9, 0, 0, 0, 0]), samples([0] * 5), in_rounds=True)
     assert (found.verdict, found.undecided, found.set_apart) == ("open", "few_events", ())
-    on_target = compare(
-        METRICS["on_target_60"], samples([100] * 5), samples([100, 100, 90, 100, 100]), in_rounds=True
-    )  # fmt: skip
+    late = samples([100, 100, 90, 100, 100])
+    on_target = compare(METRICS["on_target_60"], samples([100] * 5), late, in_rounds=True)
     assert on_target.undecided == "few_events"
 
 

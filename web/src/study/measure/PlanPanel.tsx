@@ -189,9 +189,7 @@ function PlanWords(props: { study: Study; plan: Plan }) {
         ? ` (taken from the rig: ${plan.background_cpu_share} % of it are busy while it is idle).`
         : "."}
       <p className="text-[12px] leading-5 text-ink-2">
-        {plan.stop === "fixed" && !plan.added
-          ? `One look at the end: intervals hold ${plan.level}.`
-          : `Looking up to four times is allowed for: intervals hold ${plan.level} each, 95 % over all looks.`}
+        {allowance(plan)}
         {locked && " To change the plan, stop it first."}
       </p>
       {change.error && (
@@ -262,4 +260,14 @@ function Coming(props: { study: Study; plan: Plan }) {
       ))}
     </div>
   );
+}
+
+/** What the looks of a plan leave for each interval. */
+function allowance(plan: Plan): string {
+  const last = plan.looks_at.at(-1) ?? 0;
+  if (plan.rounds_done > last)
+    return `Rounds were added beyond the last look, where the plan's error is spent: intervals hold ${plan.level}.`;
+  return plan.stop === "fixed"
+    ? `One look at the end: intervals hold ${plan.level}.`
+    : `Verdicts are given at looks only, not run by run. Several looks are allowed for: intervals hold ${plan.level} each, 95 % over all.`;
 }

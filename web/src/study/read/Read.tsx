@@ -14,7 +14,7 @@ import { Reservation } from "../Reservation";
 import { Evidence } from "./Evidence";
 import { Ladders } from "./Ladders";
 import { LINE, RULE_WIDTH, RuleHead, RuleLines } from "./RuleLines";
-import { byStep, differing, echoes, matters, rowKey, rowName } from "./rows";
+import { byStep, differing, echoes, leadOf, matters, rowKey, rowName } from "./rows";
 
 export function Read(props: { study: Study }) {
   const [search] = useSearchParams();
@@ -44,7 +44,10 @@ function Rows(props: { study: Study; board: Board }) {
   const [search, setSearch] = useSearchParams();
   const view = viewOf(search.get("show"));
   const without = search.get("without") ?? "";
-  const unfolded = search.get("unfold") ?? "";
+  const asked = search.get("row");
+  const unfolded = [search.get("unfold") ?? "", leadOf(board.rows, asked)]
+    .filter(Boolean)
+    .join(",");
   const found = useMemo(() => echoes(board.rows), [board]);
   const rows = useMemo(() => {
     const shown = board.rows.filter(VIEWS[view].shows);
@@ -56,7 +59,7 @@ function Rows(props: { study: Study; board: Board }) {
   }, [board, view, found, unfolded]);
   const facts = rows.filter((row) => row.counted).length;
   const folded = board.rows.filter((row) => row.judged && row.echo_of).length;
-  const chosen = rows.find((row) => rowKey(row) === search.get("row")) ?? mostTelling(rows);
+  const chosen = rows.find((row) => rowKey(row) === asked) ?? mostTelling(rows);
   const hidden = new Set(without.split(",").filter(Boolean).map(Number));
   const candidates = useMemo(() => {
     const out = new Set(without.split(",").filter(Boolean).map(Number));
@@ -66,11 +69,12 @@ function Rows(props: { study: Study; board: Board }) {
   }, [board, without]);
 
   const change = useCallback(
-    (name: string, value: string) =>
+    (name: string, value: string, row?: string) =>
       setSearch(
         (now) => {
           if (value) now.set(name, value);
           else now.delete(name);
+          if (row) now.set("row", row);
           return now;
         },
         { replace: true },
@@ -84,8 +88,9 @@ function Rows(props: { study: Study; board: Board }) {
   const unfold = useCallback(
     (key: string) => {
       const open = new Set(unfolded.split(",").filter(Boolean));
-      if (!open.delete(key)) open.add(key);
-      latest.current("unfold", [...open].join(","));
+      const folds = open.delete(key);
+      if (!folds) open.add(key);
+      latest.current("unfold", [...open].join(","), folds ? key : undefined);
     },
     [unfolded],
   );

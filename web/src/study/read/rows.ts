@@ -57,3 +57,9 @@ export function differing(lead: Row, found: Row[], candidates: number[]): Row[] 
     }),
   );
 }
+
+/** The key of the row that an echo stands under; empty for any other row, and for none. */
+export function leadOf(rows: Row[], key: string | null): string {
+  const row = rows.find((one) => rowKey(one) === key);
+  return row?.echo_of ? [row.echo_of, ...row.stretch].join("~") : "";
+}
