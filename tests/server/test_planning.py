@@ -189,3 +189,44 @@ def test_runs_on_two_machines_in_one_round_get_no_verdict(measured):
     difference = opening(measured)["differences"][1]
     assert (difference["verdict"], difference["held"]) == ("open", True)
     assert any("what differs may be the machines" in note for note in board["notes"])
+
+
+def measure_rounds(world, count):
+    """Measure the next rounds one run at a time, as a rig does."""
+    for _ in range(2 * count):
+        number = world.rig.post("/api/agent/runs/take").json()["run"]
+        side = Run.objects.get(pk=number).variant.position
+        deliver(world, number, recorded_streams(open_s=(2.0, 1.4)[side], seed=number))
+        read_run(number)
+
+
+def opening_shown(world):
+    """What the board says of the opening of the second variant: its medians, its difference."""
+    rows = board_of(world)["rows"]
+    (row,) = [row for row in rows if (row["metric"], row["stretch"][-1]) == ("duration", "open")]
+    return [median["value"] for median in row["medians"]], row["differences"][1]
+
+
+def test_whoever_watches_sees_verdicts_at_looks_only(world):
+    change_plan(world, stop="precise", precision=0.1, cap=8)
+    start(world)
+    measure_rounds(world, 4)  # a cold one and three warm ones
+    before = board_of(world)
+    assert before["judged_after"] == 0
+    assert before["headline"] == "first judged after 5 rounds"
+    assert "No verdict yet" in before["notes"][0]
+    medians, difference = opening_shown(world)
+    assert (len(medians), difference) == (2, None)
+    measure_rounds(world, 2)
+    assert board_of(world)["judged_after"] == 5
+    _, at_look = opening_shown(world)
+    assert at_look["verdict"] == "ahead"
+    assert at_look["baseline_runs"] == 5
+    measure_rounds(world, 1)
+    assert board_of(world)["judged_after"] == 5
+    assert "Judged after 5 rounds, next after 8" in board_of(world)["notes"][0]
+    assert opening_shown(world)[1] == at_look
+    measure_rounds(world, 2)
+    assert plan_of(world)["state"] == "ended"
+    assert board_of(world)["judged_after"] is None
+    assert opening_shown(world)[1]["baseline_runs"] == 8

@@ -19,7 +19,8 @@ def read_run(run: int) -> None:
     found = Run.objects.select_related("study").get(pk=run)
     keep_readings(found)
     judgement = judge_study(found.study)
-    advance(found.study, judgement)
+    if advance(found.study, judgement):
+        judge_study(found.study)
     notify(found.study.workspace_id, "board", study=found.study_id, run=run)
 
 

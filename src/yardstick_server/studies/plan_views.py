@@ -187,6 +187,9 @@ class StopView(StudyView):
         summary="Withdraw the runs that wait, abort the one under way, stop the plan",
     )
     def post(self, request: Request, study: int) -> Response:
-        stopped = planning.stop_by_hand(self.study(study))
+        found = self.study(study)
+        stopped = planning.stop_by_hand(found)
+        judge_study(found)  # what is complete is judged: no look is waited for any more
         notify(self.workspace.pk, "run", study=study)
+        notify(self.workspace.pk, "board", study=study)
         return Response(stopped)

@@ -41,24 +41,27 @@ def fit_background_limit(study: Study, plan: StudyPlan) -> None:
         plan.save(update_fields=["foreign_limit"])
 
 
-def advance(study: Study, judgement: Judgement) -> None:
-    """Do what a running plan does next, once nothing of it is under way any more."""
+def advance(study: Study, judgement: Judgement) -> bool:
+    """Do what a running plan does next, once nothing of it is under way any more.
+
+    Whether the plan has ended by it, so that its verdicts wait for no look any more.
+    """
     with transaction.atomic():
         plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
         if plan.state != "running":
-            return
+            return False
         failing = never_starts(study)
         if failing:
             withdraw_waiting(study)
             _end(plan, f"{failing} could not be started {MOST_FAILED_STARTS} times in a row")
-            return
+            return True
         tired = repeat_disturbed(study)
         if tired:
             withdraw_waiting(study)
             _end(plan, tired)
-            return
+            return True
         if study.runs.filter(TO_COME).exists():
-            return
+            return False
         done = warm_rounds_done(study)
         step = next_step(plan.core(), done, judgement)
         if done in plan.core().looks and all(look["rounds"] != done for look in plan.looks):
@@ -68,6 +71,7 @@ def advance(study: Study, judgement: Judgement) -> None:
             study.add_rounds(step.rounds)
         else:
             _end(plan, step.reason)
+        return not step.rounds
 
 
 def repeat_disturbed(study: Study) -> str:
