@@ -160,6 +160,12 @@ def test_braces_typed_are_no_values():
     assert 'type "ab"' in lines_of(Person().type("{a}b"))
 
 
+def test_a_chord_with_a_quote_is_named_and_timed():
+    text = Person().press(ord('"'), CTRL).hear("shown", title="Quotes").script()
+    assert 'step "Press Ctrl+\\""' in text
+    assert "time quotes shown" in text
+
+
 @pytest.mark.parametrize(("title", "name"), [("0S", ""), ("3D 2 Cloth 5s", "2 cloth shown")])
 def test_a_title_gives_only_what_a_name_may_hold(title, name):
     events = [

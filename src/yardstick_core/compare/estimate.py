@@ -8,6 +8,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from itertools import compress
+from operator import itemgetter
 from typing import NamedTuple
 
 import numpy as np
@@ -50,6 +52,11 @@ class Sample(NamedTuple):
     rig: str = ""
     #: Half-width of what a person's reaction leaves unknown, in the metric's unit.
     unsure: float = 0.0
+
+
+#: What tells the runs of samples apart, and their numbers.
+_RUN = itemgetter(0, 1, 3, 4)  # run, round, longer_than, rig: by place, for that is quicker
+_VALUE, _UNSURE = itemgetter(2), itemgetter(5)
 
 
 @dataclass(slots=True)
@@ -105,8 +112,7 @@ def estimates(
     """One estimate a metric; samples in the order taken, at least one a side."""
     alike: dict[tuple[object, ...], list[int]] = {}
     for row, (a, b) in enumerate(zip(baselines, candidates, strict=True)):
-        key = tuple([(s[0], s[1], s[3], s[4]) for s in (*a, *b)]), len(a)
-        alike.setdefault(key, []).append(row)
+        alike.setdefault((tuple(map(_RUN, a)), tuple(map(_RUN, b))), []).append(row)
     found: list[Estimate | None] = [None] * len(metrics)
     for rows in alike.values():
         part = [metrics[row] for row in rows]
@@ -122,8 +128,8 @@ def _side(samples: list[Sequence[Sample]]) -> _Side:
         [s.run for s in first],
         [(s.round, s.rig) for s in first],
         np.array([s.longer_than for s in first], bool),
-        np.array([[s.value for s in row] for row in samples], np.float64),
-        np.array([[s.unsure for s in row] for row in samples], np.float64),
+        np.array([list(map(_VALUE, row)) for row in samples], np.float64),
+        np.array([list(map(_UNSURE, row)) for row in samples], np.float64),
     )
 
 
@@ -251,9 +257,9 @@ def _settled(
         plain = paired(second - first, alpha, keep, floor)
         limits = adjusted_paired(plain, first, second, alpha, keep)
         _note_wild(found, [b.runs[place] for place in right], keep)
-        pairs = [(a.runs[i], b.runs[j]) for i, j in zip(left, right, strict=True)]
-        for estimate, kept in zip(found, keep.tolist(), strict=True):
-            estimate.pairs = tuple(pair for pair, stays in zip(pairs, kept, strict=True) if stays)
+        pairs = tuple((a.runs[i], b.runs[j]) for i, j in zip(left, right, strict=True))
+        for estimate, kept in zip(found, keep, strict=True):
+            estimate.pairs = pairs if kept.all() else tuple(compress(pairs, kept.tolist()))
         _finish(found, limits.intervals, limits)
     else:
         keep_a, keep_b = (_kept(screened(side), floor) for side in (scaled_a, scaled_b))
@@ -287,38 +293,50 @@ def _kept(keep: NDArray[np.bool_], floor: Array) -> NDArray[np.bool_]:
 
 def _finish(found: list[Estimate], losses: Intervals, limits: Adjusted | None) -> None:
     """Turn losses into gains, and say them in the own unit as well."""
-    for place, (estimate, loss) in enumerate(zip(found, losses.each(), strict=True)):
-        _conclude(estimate, mirrored(loss))
-        if limits is not None and limits.not_borne_out[place]:
-            estimate.reservations.append(NOT_BORNE_OUT)
+    gains = losses.reversed()
+    for estimate, gain in zip(found, gains.each(), strict=True):
+        estimate.gain = gain
+    _conclude(found, gains)
+    if limits is not None:
+        for place in np.flatnonzero(limits.not_borne_out):
+            found[place].reservations.append(NOT_BORNE_OUT)
 
 
-def _conclude(estimate: Estimate, gain: Interval) -> None:
-    """Set the gain, the band, and the same shift in the own unit: one estimate in several forms."""
-    estimate.gain = gain
-    levels = estimate.baseline, estimate.candidate
-    more = gain if estimate.metric.higher_is_better else mirrored(gain)
-    estimate.raw = more
-    if estimate.on_logs:
-        middle = math.sqrt(levels[0]) * math.sqrt(levels[1])
-        half = _exp(more.estimate / 2)
-        levels = middle / half, middle * half
-        estimate.raw = replace(
-            more,
-            estimate=_apart(middle, more.estimate),
-            low=_apart(middle, more.low),
-            high=_apart(middle, more.high),
+def _conclude(found: Sequence[Estimate], gains: Intervals) -> None:
+    """Set band and shift in the own unit from the gains: one estimate in several forms.
+
+    Of a difference on logs the levels of both sides are those of its ratio around the geometric
+    mean of their medians, so that neither side is special.
+    """
+    on_logs = np.array([estimate.on_logs for estimate in found])
+    better = np.array([estimate.metric.higher_is_better for estimate in found])
+    more, low, high = (
+        np.where(better, plain, turned)
+        for plain, turned in (
+            (gains.estimate, -gains.estimate),
+            (gains.low, -gains.high),
+            (gains.high, -gains.low),
         )
-    estimate.band = materiality(estimate.metric, levels, on_logs=estimate.on_logs)
-
-
-def _apart(middle: float, log_ratio: float) -> float:
-    """Difference of two levels of this ratio whose geometric mean is `middle`."""
-    return middle * (_exp(log_ratio / 2) - _exp(-log_ratio / 2))
-
-
-def _exp(value: float) -> float:
-    return math.exp(value) if value < 700 else math.inf
+    )
+    medians_a = np.array([estimate.baseline for estimate in found])
+    medians_b = np.array([estimate.candidate for estimate in found])
+    with np.errstate(over="ignore", invalid="ignore"):
+        middle = np.sqrt(np.abs(medians_a)) * np.sqrt(np.abs(medians_b))
+        half = np.exp(more / 2)
+        levels_a = np.where(on_logs, middle / half, medians_a).tolist()
+        levels_b = np.where(on_logs, middle * half, medians_b).tolist()
+        own = [
+            np.where(on_logs, middle * (np.exp(v / 2) - np.exp(-v / 2)), v).tolist()
+            for v in (more, low, high)
+        ]
+    for place, estimate in enumerate(found):
+        gain = estimate.gain
+        assert gain is not None
+        estimate.raw = Interval(
+            own[0][place], own[1][place], own[2][place], gain.p, gain.method, gain.spread, gain.df
+        )
+        levels = levels_a[place], levels_b[place]
+        estimate.band = materiality(estimate.metric, levels, on_logs=estimate.on_logs)
 
 
 def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
@@ -334,7 +352,8 @@ def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
             continue
         own = math.hypot(left, right)
         share = math.hypot(left / estimate.baseline, right / estimate.candidate)
-        _conclude(estimate, widened(estimate.gain, share if estimate.on_logs else own))
+        estimate.gain = widened(estimate.gain, share if estimate.on_logs else own)
+        _conclude([estimate], Intervals.of([estimate.gain]))
         estimate.reservations.append(
             f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
             f"{estimate.metric.unit} allow"

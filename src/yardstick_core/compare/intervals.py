@@ -6,6 +6,7 @@ Sources: Welch 1947; Hodges & Lehmann 1963 with the exact distribution of Mann &
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -50,6 +51,15 @@ class Intervals:
     spread: Array
     df: Array
     floor: Array | float = 0.0
+
+    @classmethod
+    def of(cls, single: Sequence[Interval]) -> Intervals:
+        """Intervals of the same method side by side, at least one."""
+        estimate, low, high, p, spread, df = (
+            np.array([getattr(one, name) for one in single], np.float64)
+            for name in ("estimate", "low", "high", "p", "spread", "df")
+        )
+        return cls(estimate, low, high, p, single[0].method, spread, df)
 
     def each(self) -> list[Interval]:
         columns = (self.estimate, self.low, self.high, self.p, self.spread, self.df)

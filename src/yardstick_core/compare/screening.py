@@ -84,6 +84,7 @@ def trend_z(values: Array) -> Array:
     if n < FEWEST_FOR_TREND:
         return np.zeros(len(values))
     earlier, later = np.triu_indices(n, 1)
-    score = np.sign(values[:, later] - values[:, earlier]).sum(axis=1)
+    first, second = values[:, earlier], values[:, later]
+    score = (second > first).sum(axis=1) - (second < first).sum(axis=1)
     spread = math.sqrt(n * (n - 1) * (2 * n + 5) / 18)
     return np.asarray((score - np.sign(score)) / spread)

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
+from math import isfinite
+from operator import attrgetter
 from typing import Protocol
 
 from yardstick_core.compare import words
@@ -133,11 +135,23 @@ def judge(
     rows = _with_places(_rows(runs, len(variants), terms or Terms()), deciding)
     held = held_back(runs, variants, baseline)
     doubts = same_start(runs, variants, baseline)
-    for index in range(len(variants)):
-        if index != baseline:
-            rows = _compared(
-                rows, baseline, index, in_rounds, alpha, doubts.get(index), compared_rounds
-            )
+    compared = {
+        index: _compared(
+            rows, baseline, index, in_rounds, alpha, doubts.get(index), compared_rounds
+        )
+        for index in range(len(variants))
+        if index != baseline
+    }
+    rows = [
+        replace(
+            row,
+            differences=tuple(
+                compared[index].get(place) if index in compared else None
+                for index in range(len(variants))
+            ),
+        )
+        for place, row in enumerate(rows)
+    ]
     rows = (
         [_hold(row, held) for row in _corrected(rows, alpha)] if held else _corrected(rows, alpha)
     )
@@ -183,37 +197,44 @@ def at_level(stretch: tuple[str, ...], level: str) -> tuple[str, ...]:
     return (f"{stretch[0]} · {level}", *stretch[1:]) if level else stretch
 
 
+#: How a run counts: compared, cold, or left out by a person.
+PARTS = WARM, COLD, LEFT_OUT = range(3)
+
+
 class _Gathered:
     """What was read of one metric of one stretch, by how its runs count and by variant."""
 
-    __slots__ = ("cold", "left_out", "warm", "warnings")
+    __slots__ = ("parts", "warnings")
 
     def __init__(self, variants: int) -> None:
-        self.warm: list[list[Sample]] = [[] for _ in range(variants)]
-        self.cold: list[list[Sample]] = [[] for _ in range(variants)]
-        self.left_out: list[list[Sample]] = [[] for _ in range(variants)]
+        self.parts: list[list[list[Sample]]] = [[[] for _ in range(variants)] for _ in PARTS]
         self.warnings: dict[str, None] = {}
 
 
 def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
     """What was read, by stretch in the order of the session, then by metric; nothing compared."""
     found: dict[tuple[str, ...], dict[str, _Gathered]] = {}
+    new = tuple.__new__
     for run in runs:
-        part = "left_out" if run.left_out else "cold" if run.cold else "warm"
-        finished = run.outcome == FINISHED
+        number, turn, rig, variant = run.run, run.round, run.rig, run.variant
+        part = LEFT_OUT if run.left_out else COLD if run.cold else WARM
+        finished, by_hand, level = run.outcome == FINISHED, run.by_hand, run.level
+        stretch, metrics = None, {}
         for reading in run.readings:
-            metrics = found.setdefault(at_level(reading.stretch, run.level), {})
+            if reading.stretch is not stretch:
+                stretch = reading.stretch
+                metrics = found.setdefault(at_level(stretch, level) if level else stretch, {})
             gathered = metrics.get(reading.metric)
             if gathered is None:
                 gathered = metrics[reading.metric] = _Gathered(variants)
-            if not math.isfinite(reading.value):
+            value, longer = reading.value, reading.longer_than
+            if not isfinite(value):
                 gathered.warnings.setdefault(NO_NUMBER)
-            elif finished or reading.longer_than:
-                unsure = reading.plus_minus if run.by_hand else 0.0
-                sample = Sample(
-                    run.run, run.round, reading.value, reading.longer_than, run.rig, unsure
-                )
-                getattr(gathered, part)[run.variant].append(sample)
+            elif finished or longer:
+                unsure = reading.plus_minus if by_hand else 0.0
+                # tuple.__new__ makes the same Sample, and there may be very many
+                sample = new(Sample, (number, turn, value, longer, rig, unsure))
+                gathered.parts[part][variant].append(sample)
                 if reading.warning:
                     gathered.warnings.setdefault(reading.warning)
     for stretch in [stretch for stretch in found if stretch[0].startswith(WHOLE)]:
@@ -226,17 +247,18 @@ def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
 
 
 def _row(metric: Metric, stretch: tuple[str, ...], gathered: _Gathered) -> Row:
-    medians = [_median(side) for side in gathered.warm]
+    warm, cold, left_out = gathered.parts
+    medians = [_median(side) for side in warm]
     return Row(
         stretch,
         metric,
-        _frozen(gathered.warm),
+        _frozen(warm),
         tuple(value for value, _ in medians),
-        (None,) * len(gathered.warm),
+        (None,) * len(warm),
         "",
         tuple(gathered.warnings),
-        _frozen(gathered.cold),
-        _frozen(gathered.left_out),
+        _frozen(cold),
+        _frozen(left_out),
         tuple(longer for _, longer in medians),
     )
 
@@ -245,10 +267,19 @@ def _frozen(sides: list[list[Sample]]) -> tuple[tuple[Sample, ...], ...]:
     return tuple(tuple(side) for side in sides)
 
 
+VALUE, LONGER_THAN = attrgetter("value"), attrgetter("longer_than")
+
+
 def _median(side: Sequence[Sample]) -> tuple[float | None, bool]:
     """Median of a side, and whether all that is known of it is that it is longer than that."""
     if not side:
         return None, False
+    if not any(map(LONGER_THAN, side)):
+        values = sorted(map(VALUE, side))
+        middle = len(values) // 2
+        if len(values) % 2:
+            return values[middle], False
+        return (values[middle - 1] + values[middle]) / 2, False
     ordered = sorted(side, key=lambda sample: (sample.longer_than, sample.value))
     middle = len(ordered) // 2
     if len(ordered) % 2:
@@ -265,8 +296,8 @@ def _compared(
     alpha: float,
     doubt: str | None,
     compared_rounds: Collection[int] | None,
-) -> list[Row]:
-    """The rows with their differences of one candidate."""
+) -> dict[int, Difference]:
+    """The differences of one candidate, by the place of their row."""
     sides = [
         (
             _of_rounds(row.samples[baseline], compared_rounds),
@@ -283,14 +314,9 @@ def _compared(
         in_rounds,
         alpha,
     )
-    result = list(rows)
-    for place, difference in zip(able, found, strict=True):
-        if doubt:
-            difference = replace(difference, reservations=(*difference.reservations, doubt))
-        known = list(rows[place].differences)
-        known[candidate] = difference
-        result[place] = replace(rows[place], differences=tuple(known))
-    return result
+    if doubt:
+        found = [replace(d, reservations=(*d.reservations, doubt)) for d in found]
+    return dict(zip(able, found, strict=True))
 
 
 def _of_rounds(side: tuple[Sample, ...], rounds: Collection[int] | None) -> tuple[Sample, ...]:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy import special
 
 from yardstick_core.compare.intervals import Interval
@@ -52,9 +52,8 @@ def runs_to_decide(gain: Interval, band: float, n: int, alpha: float = 0.05) -> 
     single = gain.spread * math.sqrt(n) * _inflation(n)
     size = abs(gain.estimate)
     most = (size if size >= band else band - size) / single if single else math.inf
-    reaches = _reach_by_runs(alpha)
     # reaches fall with the number of runs: the first small enough is the answer
-    place = len(reaches) - int(np.searchsorted(reaches[::-1], most, side="left"))
+    place = MOST_ADVISED - FEWEST_ADVISED + 1 - bisect_left(_reaches(alpha), most)
     counted = max(place + FEWEST_ADVISED, n + 1)
     return counted if counted <= MOST_ADVISED else None
 
@@ -65,7 +64,7 @@ def _inflation(n: int) -> float:
 
 
 @lru_cache(maxsize=16)
-def _reach_by_runs(alpha: float) -> NDArray[np.float64]:
-    """Half-width of a t interval in single standard errors, for 2, 3, … 60 runs."""
-    counts = np.arange(FEWEST_ADVISED, MOST_ADVISED + 1)
-    return np.asarray(special.stdtrit(counts - 1, 1 - alpha / 2) / np.sqrt(counts))
+def _reaches(alpha: float) -> tuple[float, ...]:
+    """Half-width of a t interval in single standard errors, for 60, 59, … 2 runs."""
+    counts = np.arange(MOST_ADVISED, FEWEST_ADVISED - 1, -1)
+    return tuple((special.stdtrit(counts - 1, 1 - alpha / 2) / np.sqrt(counts)).tolist())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 from yardstick_core.readings.families import MEMORY, PROCESSOR, SIZE, family_of
 from yardstick_core.readings.metric import Metric
@@ -72,53 +73,56 @@ def percent(ratio: float) -> str:
 
 def percent_noun(metric: Metric, ratio: float) -> str:
     """Percent with what there is less or more of: `31 % less time`."""
-    return f"{percent(ratio)} {_noun(metric)}".strip()
+    return f"{percent(ratio)} {_noun(metric.key, metric.unit)}".strip()
 
 
-def _noun(metric: Metric) -> str:
-    if metric.key == "evenness":
+@lru_cache(maxsize=512)
+def _noun(key: str, unit: str) -> str:
+    if key == "evenness":
         return "unevenness"
-    if family_of(metric.key) == SIZE:
-        return "on disk" if metric.unit == "MiB" else ""
-    if family_of(metric.key) == PROCESSOR and metric.unit == "s":
+    if family_of(key) == SIZE:
+        return "on disk" if unit == "MiB" else ""
+    if family_of(key) == PROCESSOR and unit == "s":
         return "processor time"
-    return {"s": "time", "MiB": "memory"}.get(metric.unit, "")
+    return {"s": "time", "MiB": "memory"}.get(unit, "")
 
 
 def percent_range(metric: Metric, low: float, high: float) -> str:
     """Limits of a ratio in words, on one side of 1 or on both: `25 to 49 % less time`."""
-    first, second = sorted((100 * (low - 1), 100 * (high - 1)), key=abs)
+    noun = _noun(metric.key, metric.unit)
     if (low - 1) * (high - 1) <= 0:
-        return f"{percent(low)} to {percent(high)} {_noun(metric)}".strip()
+        return f"{percent(low)} to {percent(high)} {noun}".strip()
+    near, far = (1 - high, 1 - low) if high < 1 else (low - 1, high - 1)
     way = "less" if high < 1 else "more"
-    if not math.isfinite(second):
-        return f"at least {_plain_percent(first)}{THIN}% {way} {_noun(metric)}".strip()
-    return (
-        f"{_plain_percent(first)} to {_plain_percent(second)}{THIN}% {way} {_noun(metric)}".strip()
-    )
+    if not math.isfinite(far):
+        return f"at least {_plain_percent(100 * near)}{THIN}% {way} {noun}".strip()
+    limits = f"{_plain_percent(100 * near)} to {_plain_percent(100 * far)}"
+    return f"{limits}{THIN}% {way} {noun}".strip()
 
 
 def _plain_percent(change: float) -> str:
-    size = abs(change)
-    return f"{size:.0f}" if size >= 9.5 else f"{size:.1f}"
+    return f"{change:.0f}" if change >= 9.5 else f"{change:.1f}"
 
 
 def times_as(metric: Metric, ratio: float) -> str:
     """The factor, worded for its kind: × as fast, × the rate, × as much."""
-    family = family_of(metric.key)
-    noun = _TIMES.get(metric.key) or (
-        "× as fast"
-        if metric.unit in ("s", "ms") and family != PROCESSOR
-        else "× the rate"
-        if metric.unit == "fps"
-        else "× as much memory"
-        if family == MEMORY
-        else "× as much processor time"
-        if family == PROCESSOR and metric.unit in ("s", "cores")
-        else "× as much"
-    )
+    noun = _factor_noun(metric.key, metric.unit)
     size = 1 / ratio if noun == "× as fast" else ratio
     return f"{significant(size)}{THIN}{noun}"
+
+
+@lru_cache(maxsize=512)
+def _factor_noun(key: str, unit: str) -> str:
+    family = family_of(key)
+    if key in _TIMES:
+        return _TIMES[key]
+    if unit == "fps":
+        return "× the rate"
+    if family == MEMORY:
+        return "× as much memory"
+    if family == PROCESSOR and unit in ("s", "cores"):
+        return "× as much processor time"
+    return "× as fast" if unit in ("s", "ms") else "× as much"
 
 
 #: What some metrics are more or less of: without it nobody knows which way is better.

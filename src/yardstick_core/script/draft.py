@@ -253,7 +253,7 @@ def _steps(actions: list[_Action], fixtures: dict[str, str]) -> list[str]:
     fresh = True
     for action in actions:
         if fresh:
-            lines += ["", f'step "{_unused(action.name, used)}"']
+            lines += ["", f"step {quoted(_unused(action.name, used))}"]
             timings = set()
         lines += [f"  {line}" for line in _written(action, fixtures, timings)]
         windows = any(event.kind in ("shown", "gone") for event in action.answers)
@@ -280,8 +280,8 @@ def _written(action: _Action, fixtures: dict[str, str], timings: set[str]) -> li
         pause = action.until_ns - action.end_ns
         wait = ["wait 300ms"] if pause > PAUSE_NS and not line.startswith("type") else []
         return [*comment, line, *wait]
-    name = _unused(_answer_name(action), timings)
-    return [*comment, f"time {_timing_name(name)}", f"  {line}", f"  {until}"]
+    name = _unused(_timing_name(_answer_name(action)), timings)
+    return [*comment, f"time {name}", f"  {line}", f"  {until}"]
 
 
 def _until(action: _Action) -> str:
@@ -317,7 +317,7 @@ def _value_name(file: str) -> str:
 
 
 def _timing_name(name: str) -> str:
-    return " ".join(name.replace("+", " ").split())
+    return " ".join(word for word in name.replace("+", " ").split() if is_part_of_a_name(word))
 
 
 def _unused(name: str, used: set[str], between: str = " ") -> str:
