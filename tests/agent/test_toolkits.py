@@ -134,6 +134,11 @@ def test_a_blinking_caret_is_no_change_and_moves_no_end(tmp_path, toolkit):
     assert list(durations) == [("Act", "red")]
 
 
+#: What comes out here is found by the recorder alone, whatever draws the windows.
+one_toolkit = pytest.mark.parametrize("toolkit", ["qt"], indirect=True)
+
+
+@one_toolkit
 def test_a_wrong_picture_is_told_with_how_wrong_it_is_and_where(tmp_path, toolkit):
     run = acted(
         tmp_path, toolkit,
@@ -163,12 +168,14 @@ def test_a_program_that_answers_no_more_hangs(tmp_path, toolkit):
     assert (tmp_path / "run/pictures/end.png").exists()
 
 
+@one_toolkit
 def test_a_program_that_answers_is_only_cut_off(tmp_path, toolkit):
     lines = ("start", 'until log "ready"', "wait 200ms", 'until log "loaded", within 300ms')
     run = acted(tmp_path, toolkit, *lines)
     assert run.outcome == "cut off", run.detail
 
 
+@one_toolkit
 @pytest.mark.parametrize(
     ("key", "how"), [("x", "killed by SIGKILL"), ("e", "ended with exit status 3")]
 )

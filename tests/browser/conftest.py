@@ -76,17 +76,44 @@ class _Cluster:
         return {**kept, "YARDSTICK_DB_NAME": database}
 
 
-def _create_database(name: str) -> None:
+def _connected():
+    """A connection to the cluster of the tests that may create databases."""
     from django.conf import settings
-    from psycopg import connect, sql
+    from psycopg import connect
 
     database = settings.DATABASES["default"]
-    with connect(
+    return connect(
         host=database["HOST"], port=database["PORT"], dbname="postgres",
         user=database["USER"], password=database["PASSWORD"], autocommit=True,
-    ) as connection:  # fmt: skip
-        connection.execute(sql.SQL("DROP DATABASE IF EXISTS {}").format(sql.Identifier(name)))
-        connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(name)))
+    )  # fmt: skip
+
+
+def _create_database(connection, name: str, like: str = "template1") -> None:
+    from psycopg import sql
+
+    name, like = sql.Identifier(name), sql.Identifier(like)
+    connection.execute(sql.SQL("DROP DATABASE IF EXISTS {}").format(name))
+    connection.execute(sql.SQL("CREATE DATABASE {} TEMPLATE {}").format(name, like))
+
+
+def _demonstration(name: str, environment: dict[str, str], rig: Path, spool: Path) -> None:
+    """A database with the demonstration, and the file of its rig.
+
+    Loading it takes a busy machine most of a minute. Where several parts of one run of the tests
+    browse, the first to come loads it and the others copy what it loaded.
+    """
+    folder = Path(os.environ.get("YARDSTICK_TEST_FAILURES", str(rig))).parent
+    loaded = folder / "loaded-rig.json"
+    with _connected() as connection:
+        connection.execute("SELECT pg_advisory_lock(7101)")
+        if not loaded.exists():
+            _create_database(connection, "demonstration")
+            own = {**environment, "YARDSTICK_DB_NAME": "demonstration"}
+            up.prepare(own, loaded, spool)
+        _create_database(connection, name, like="demonstration")
+    known = json.loads(loaded.read_text())
+    known |= {"server": environment["YARDSTICK_WEB_ORIGIN"], "spool": str(spool)}
+    rig.write_text(json.dumps(known))
 
 
 @pytest.fixture(scope="session")
@@ -95,12 +122,11 @@ def served(tmp_path_factory):
     STATE.mkdir(parents=True, exist_ok=True)
     folder: Path = tmp_path_factory.mktemp("served")
     name = os.environ.get("YARDSTICK_TEST_PART", "browser")
-    _create_database(name)
     port, live_port = free_port(), free_port()
     environment = up.server_environment(_Cluster(), name, port, live_port)
     environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
     rig = folder / "rig.json"
-    up.prepare(environment, rig, folder / "spool")
+    _demonstration(name, environment, rig, folder / "spool")
     up.manage(environment, "shell", "-v", "0", "-c", BEAR_OTHERS)
     parts = up.parts(environment, port, live_port, rig)
     for part in parts:

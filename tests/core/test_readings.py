@@ -169,12 +169,17 @@ def test_a_stretch_that_ends_soon_after_its_last_picture_is_no_freeze():
     assert read(run)["average_rate"].value == pytest.approx(62.5)
 
 
-@pytest.mark.parametrize(("pictures", "rate"), [([], 0.25), ([2 * S], 0.5)])
+@pytest.mark.parametrize(("pictures", "rate"), [([], 0.25), ([3 * S], 0.5)])
 def test_a_stretch_of_hardly_a_picture_says_what_is_known(pictures, rate):
-    run = RunRecord(stretches=FROZEN.stretches, frames_ns=np.array(pictures, np.int64))
-    found = read(run)
+    stretch = StretchRecord("frames", ("Scroll", "scroll"), S, 5 * S)
+    shown = np.array([S // 2, *pictures], np.int64)
+    found = read(RunRecord(stretches=(stretch,), frames_ns=shown))
     assert found["average_rate"].value == pytest.approx(rate)
     assert "fewer than 3 pictures" in found["average_rate"].warning
+
+
+def test_a_run_whose_pictures_were_not_recorded_froze_nowhere():
+    assert read(RunRecord(stretches=FROZEN.stretches)) == {}
 
 
 @pytest.mark.parametrize("ms", [24.9, 25.1])

@@ -240,3 +240,26 @@ def test_steps_for_some_variants_are_played_by_those_and_flagged_as_unequal(worl
     given = [world.rig.post("/api/agent/runs/take").json()["tags"] for _ in range(2)]
     assert given == [[], ["soft weave"]]
     assert send(world, "put", "variants/9", {"tags": []}).status_code == 404
+
+
+def test_what_decides_is_named_answers_everywhere_and_is_said_when_named_late(measured):
+    place = {"metric": "duration", "stretch": OPEN}
+    url = f"/api/studies/{measured.study.pk}"
+    before = measured.owner.get(url).json()["answers"]
+    assert [(one["candidate"], one["stretch"]) for one in before] == [(1, OPEN)]  # the first timing
+    rate = {"metric": "average_rate", "stretch": ["Scroll", "scroll"]}
+    board = send(measured, "put", "terms", {**rate, "decides": True}).json()
+    (row,) = [row for row in board["rows"] if row["deciding"]]
+    assert row["metric"] == "average_rate"
+    (answer,) = measured.owner.get(url).json()["answers"]
+    assert answer["text"].startswith("average frame rate in Scroll is ")
+    assert any("was named as what decides by" in note for note in board["notes"])
+    (home,) = [s for s in measured.owner.get("/api/studies").json() if s["id"] == measured.study.pk]
+    assert home["answers"][0]["gain_low"] <= home["answers"][0]["gain"]
+    families = {one["family"]: one for one in home["families"]}
+    assert families["frames"]["ahead"] + families["frames"]["level"] > 0
+    aside = send(measured, "put", "terms", {**rate, "counts": False}).json()
+    assert not any(row["deciding"] for row in aside["rows"])
+    send(measured, "put", "terms", {**rate, "counts": True, "decides": False})
+    board = send(measured, "put", "terms", {**place, "decides": True}).json()
+    assert [row["stretch"] for row in board["rows"] if row["deciding"]] == [OPEN]

@@ -175,20 +175,17 @@ def judge(
 
 
 def _with_places(rows: list[Row], deciding: Collection[Place]) -> list[Row]:
-    """The rows with what decides and what echoes another marked."""
+    """The rows with what decides and what echoes another marked; what decides is counted itself."""
     there = {
         (row.metric.key, row.stretch) for row in rows if row.metric.judged and any(row.samples)
     }
     wanted = set(deciding) & there
     found = []
     for row in rows:
+        decides = (row.metric.key, row.stretch) in wanted
         lead = lead_of(row.metric.key)
-        echo = lead if (lead, row.stretch) in there else ""
-        found.append(
-            replace(row, echo_of=echo, deciding=(row.metric.key, row.stretch) in wanted)
-            if echo or (row.metric.key, row.stretch) in wanted
-            else row
-        )
+        echo = lead if (lead, row.stretch) in there and not decides else ""
+        found.append(replace(row, echo_of=echo, deciding=decides) if echo or decides else row)
     return found
 
 

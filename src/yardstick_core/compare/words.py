@@ -63,6 +63,17 @@ def signed(metric: Metric, value: float) -> str:
     return plus + text + (THIN + unit if unit else "")
 
 
+def amount(metric: Metric, size: float) -> str:
+    """The size of a change with its unit, without a sign: `413 ms`, `2.5 pt`."""
+    return signed(metric, size).lstrip("+")
+
+
+def bare_percent(ratio: float) -> str:
+    """How many percent a ratio is off 1, without sign and unit: `51`, `3.2`."""
+    change = abs(100 * (ratio - 1))
+    return _plain_percent(change) if math.isfinite(change) else "∞"
+
+
 def percent(ratio: float) -> str:
     """A ratio candidate/baseline as percent of the baseline, in words: `25 % less`."""
     change = 100 * (ratio - 1)

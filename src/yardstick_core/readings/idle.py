@@ -58,8 +58,10 @@ def with_freezes(frames_ns: Instants, wanted: list[tuple[int, int]]) -> Instants
 
     A picture that never came has taken at least until the end of what it was wanted in. Where that
     is no longer than others of the stretch, or nothing that anyone notices, it would have come soon
-    after.
+    after. Of a run without any picture nothing is said: none was recorded.
     """
+    if not len(frames_ns):
+        return frames_ns
     ends = []
     for start, end in wanted:
         low, high = np.searchsorted(frames_ns, [start, end], side="right")
@@ -68,7 +70,7 @@ def with_freezes(frames_ns: Instants, wanted: list[tuple[int, int]]) -> Instants
         longest = float(np.diff(inside).max()) / 1e6 if len(inside) > 1 else 0.0
         left = (end - last) / 1e6
         if left > max(longest, FREEZE_MS):
-            ends += [end] if high else [start, end]  # the first picture of a run has no time
+            ends.append(end)
     if not ends:
         return frames_ns
     return np.asarray(np.union1d(frames_ns, np.array(ends, np.int64)))

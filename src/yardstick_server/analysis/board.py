@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from dataclasses import asdict
 from typing import Any
 
 from yardstick_core.compare import words
+from yardstick_core.compare.answer import answers
 from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.study import Judgement, Row, label, placed, standout
-from yardstick_core.compare.verdict import AHEAD, BEHIND
+from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
 from yardstick_core.readings import METRICS
+from yardstick_core.readings.families import FAMILIES
 
 
 def board_of(
@@ -24,6 +27,10 @@ def board_of(
         "variants": names,
         "baseline": baseline,
         "counts": judgement.counts,
+        "answers": [
+            {**asdict(answer), "text": answer.text} for answer in answers(judgement, baseline)
+        ],
+        "families": _families(judgement, baseline),
         "standouts": _standouts(judgement, baseline),
         "level": words.level(judgement.alpha),
         "notes": judgement.notes,
@@ -34,6 +41,31 @@ def board_of(
         "ladders": [asdict(reading) for reading in judgement.ladders],
         "rows": [_row(row, baseline) for row in judgement.rows],
     }
+
+
+def _families(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
+    """How many metrics of each family got each verdict, by candidate; echoes are not counted."""
+    found = []
+    for index in range(len(judgement.counts)):
+        if index == baseline:
+            continue
+        for family in FAMILIES:
+            verdicts = Counter(
+                difference.verdict
+                for row in judgement.rows
+                if row.counted
+                and row.family == family
+                and (difference := row.differences[index]) is not None
+            )
+            if verdicts:
+                found.append(
+                    {
+                        "variant": index,
+                        "family": family,
+                        **{verdict: verdicts[verdict] for verdict in (AHEAD, BEHIND, LEVEL, OPEN)},
+                    }
+                )
+    return found
 
 
 def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:

@@ -73,6 +73,7 @@ class Evidence:
             alpha=self.study.plan.core().alpha_after(self.rounds_judged),
             terms=self.study.terms,
             touches=self.touched,
+            deciding=self.study.deciding,
             compared_rounds=self.judged_rounds,
         )
 

@@ -29,7 +29,11 @@ def _late(term: StudyTerm) -> str:
         own = term.stretch[-1] if term.metric == DURATION.key else name
         name = words.placed(own, term.stretch)
     runs = f"{term.after} run{'s' if term.after > 1 else ''}"
-    what = f"how much of {name} matters was changed" if term.counts else f"{name} was set aside"
+    what = f"how much of {name} matters was changed"
+    if term.decides:
+        what = f"{name} was named as what decides"
+    elif not term.counts:
+        what = f"{name} was set aside"
     return f"{what} by {term.by} when {runs} had been read already"
 
 

@@ -120,8 +120,36 @@ class LadderReadingSerializer(serializers.Serializer):
     )
 
 
+class AnswerSerializer(serializers.Serializer):
+    """What one deciding metric says of one candidate, whole and in its parts."""
+
+    candidate = serializers.IntegerField()
+    metric = serializers.CharField()
+    stretch = serializers.ListField(child=serializers.CharField())
+    verdict = serializers.ChoiceField(choices=VERDICTS)
+    lead = serializers.CharField(help_text="how sure it is; empty for a clear difference")
+    subject = serializers.CharField()
+    change = serializers.CharField()
+    detail = serializers.CharField()
+    why = serializers.CharField(help_text="why there is no number, or empty")
+    text = serializers.CharField()
+
+
+class FamilyCountSerializer(serializers.Serializer):
+    """How many metrics of a family got each verdict for one candidate."""
+
+    variant = serializers.IntegerField()
+    family = serializers.ChoiceField(choices=list(FAMILIES))
+    ahead = serializers.IntegerField()
+    behind = serializers.IntegerField()
+    level = serializers.IntegerField()
+    open = serializers.IntegerField()
+
+
 class BoardSerializer(serializers.Serializer):
     headline = serializers.CharField()
+    answers = AnswerSerializer(many=True)
+    families = FamilyCountSerializer(many=True)
     variants = serializers.ListField(child=serializers.CharField())
     baseline = serializers.IntegerField()
     level = serializers.CharField(help_text="how sure every interval is, in percent")

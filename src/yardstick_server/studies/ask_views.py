@@ -57,6 +57,7 @@ class TermSerializer(PlaceSerializer):
     )
     amount = serializers.FloatField(min_value=0, allow_null=True, required=False)
     counts = serializers.BooleanField(required=False)
+    decides = serializers.BooleanField(required=False, help_text="the question is about it")
 
     def validate(self, values: dict) -> dict:
         metric, amount = METRICS[values["metric"]], values.get("amount")
@@ -190,16 +191,17 @@ class TermsView(StudyView):
             term, _ = found.study_terms.get_or_create(
                 metric=values["metric"], stretch=values["stretch"]
             )
-            before = (term.share, term.amount, term.counts)
+            before = (term.share, term.amount, term.counts, term.decides)
             if "share" in values:
                 term.share = None if values["share"] is None else values["share"] / 100
             term.amount = values.get("amount", term.amount)
             term.counts = values.get("counts", term.counts)
-            if (term.share, term.amount, term.counts) != before:
+            term.decides = values.get("decides", term.decides) and term.counts
+            if (term.share, term.amount, term.counts, term.decides) != before:
                 term.by = request.user.get_username()
                 term.after = found.runs.filter(state="read").count()
             term.save()
-            if term.share is None and term.amount is None and term.counts:
+            if term.share is None and term.amount is None and term.counts and not term.decides:
                 term.delete()
         judge_study(found)
         notify(self.workspace.pk, "board", study=study)

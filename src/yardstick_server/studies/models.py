@@ -10,6 +10,7 @@ from django.db.models import Max, Min
 from yardstick_core import plan as core_plan
 from yardstick_core.compare import profiles as core_profiles
 from yardstick_core.compare.claims import SIDES
+from yardstick_core.compare.study import Place
 from yardstick_core.compare.terms import Term, Terms
 from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
@@ -116,6 +117,13 @@ class Study(Shelved):
             Term(term.metric, tuple(term.stretch), term.share, term.amount, term.counts)
             for term in self.study_terms.all()
         )
+
+    @property
+    def deciding(self) -> list[Place]:
+        """The metrics that the question is about, as persons named them."""
+        return [
+            (term.metric, tuple(term.stretch)) for term in self.study_terms.all() if term.decides
+        ]
 
     @property
     def first_warm_round(self) -> int:
@@ -233,6 +241,7 @@ class StudyTerm(models.Model):
     share = models.FloatField(null=True)
     amount = models.FloatField(null=True)
     counts = models.BooleanField(default=True)
+    decides = models.BooleanField(default=False, help_text="the question is about it")
     by = models.CharField(max_length=150, blank=True)
     after = models.PositiveIntegerField(
         default=0, help_text="runs that had been read when it was last changed"

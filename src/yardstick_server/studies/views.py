@@ -15,7 +15,12 @@ from yardstick_core.script.starting_points import taken_apart
 from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.visitors import GUEST
-from yardstick_server.analysis.views import VERDICTS, board
+from yardstick_server.analysis.views import (
+    VERDICTS,
+    AnswerSerializer,
+    FamilyCountSerializer,
+    board,
+)
 from yardstick_server.inventory.models import PreparedState, rig_of
 from yardstick_server.inventory.programs import ALLOWED, START_STATES, newest_asked, start_state
 from yardstick_server.runs.models import Run
@@ -49,6 +54,15 @@ class AlikeSerializer(serializers.Serializer):
     settled = serializers.IntegerField()
 
 
+class AnswerOnRuleSerializer(AnswerSerializer):
+    """An answer with its interval on the rule."""
+
+    gain = serializers.FloatField(allow_null=True)
+    gain_low = serializers.FloatField(allow_null=True)
+    gain_high = serializers.FloatField(allow_null=True)
+    band = serializers.FloatField(allow_null=True)
+
+
 class StudySummarySerializer(serializers.Serializer):
     id = serializers.IntegerField()
     question = serializers.CharField()
@@ -57,6 +71,8 @@ class StudySummarySerializer(serializers.Serializer):
     baseline = serializers.IntegerField()
     demonstration = serializers.BooleanField()
     headline = serializers.CharField()
+    answers = AnswerOnRuleSerializer(many=True)
+    families = FamilyCountSerializer(many=True)
     state = serializers.ChoiceField(
         choices=["not measured", "running", "waiting for a rig", "measured"]
     )
@@ -122,6 +138,7 @@ class StudySerializer(serializers.Serializer):
     created = serializers.DateTimeField()
     state = serializers.CharField()
     headline = serializers.CharField()
+    answers = AnswerSerializer(many=True, help_text="what decides, candidate by candidate")
     metrics = serializers.IntegerField()
     profiles = serializers.IntegerField()
     match = AlikeSerializer(help_text="what was not alike in its runs")
@@ -158,6 +175,10 @@ def study_summary(study: Study) -> dict[str, Any]:
         "baseline": study.baseline,
         "demonstration": study.demonstration,
         "headline": judged["headline"],
+        "answers": [
+            {**answer, **_interval_of(answer, judged["rows"])} for answer in judged["answers"]
+        ],
+        "families": judged["families"],
         "state": study_state(runs),
         "runs_done": len(done),
         "runs_total": len(runs),
@@ -178,6 +199,17 @@ def study_summary(study: Study) -> dict[str, Any]:
             if row["counted"] and difference and difference["gain"] is not None
         ],
     }
+
+
+def _interval_of(answer: dict[str, Any], rows: list[dict[str, Any]]) -> dict[str, Any]:
+    """Where the difference that an answer rests on lies on the rule; None without an interval."""
+    difference = next(
+        row["differences"][answer["candidate"]]
+        for row in rows
+        if row["metric"] == answer["metric"] and list(row["stretch"]) == list(answer["stretch"])
+    )
+    names = ("gain", "gain_low", "gain_high", "band")
+    return {name: difference[name] if difference else None for name in names}
 
 
 class NewStudySerializer(serializers.Serializer):
@@ -233,6 +265,7 @@ def study_body(found: Study) -> dict[str, Any]:
         "created": found.created,
         "state": study_state(runs),
         "headline": judged["headline"],
+        "answers": judged["answers"],
         "metrics": sum(row["counted"] for row in judged["rows"]),
         "profiles": found.profiles.filter(**active()).count(),
         "match": judged["match"],

@@ -2553,6 +2553,44 @@ export interface components {
             grave: number;
             settled: number;
         };
+        /** @description What one deciding metric says of one candidate, whole and in its parts. */
+        Answer: {
+            candidate: number;
+            metric: string;
+            stretch: string[];
+            verdict: components["schemas"]["VerdictEnum"];
+            /** @description how sure it is; empty for a clear difference */
+            lead: string;
+            subject: string;
+            change: string;
+            detail: string;
+            /** @description why there is no number, or empty */
+            why: string;
+            text: string;
+        };
+        /** @description An answer with its interval on the rule. */
+        AnswerOnRule: {
+            candidate: number;
+            metric: string;
+            stretch: string[];
+            verdict: components["schemas"]["VerdictEnum"];
+            /** @description how sure it is; empty for a clear difference */
+            lead: string;
+            subject: string;
+            change: string;
+            detail: string;
+            /** @description why there is no number, or empty */
+            why: string;
+            text: string;
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            gain_low: number | null;
+            /** Format: double */
+            gain_high: number | null;
+            /** Format: double */
+            band: number | null;
+        };
         Application: {
             id: string;
             name: string;
@@ -2607,6 +2645,8 @@ export interface components {
         BlankEnum: "";
         Board: {
             headline: string;
+            answers: components["schemas"]["Answer"][];
+            families: components["schemas"]["FamilyCount"][];
             variants: string[];
             baseline: number;
             /** @description how sure every interval is, in percent */
@@ -2910,6 +2950,15 @@ export interface components {
          * @enum {string}
          */
         ErrandStateEnum: "waits" | "taken" | "done" | "refused";
+        /** @description How many metrics of a family got each verdict for one candidate. */
+        FamilyCount: {
+            variant: number;
+            family: components["schemas"]["FamilyEnum"];
+            ahead: number;
+            behind: number;
+            level: number;
+            open: number;
+        };
         /**
          * @description * `times` - times
          *     * `frames` - frames
@@ -4550,6 +4599,8 @@ export interface components {
             created: string;
             state: string;
             headline: string;
+            /** @description what decides, candidate by candidate */
+            answers: components["schemas"]["Answer"][];
             metrics: number;
             profiles: number;
             /** @description what was not alike in its runs */
@@ -4568,6 +4619,8 @@ export interface components {
             baseline: number;
             demonstration: boolean;
             headline: string;
+            answers: components["schemas"]["AnswerOnRule"][];
+            families: components["schemas"]["FamilyCount"][];
             state: components["schemas"]["StudySummaryStateEnum"];
             runs_done: number;
             runs_total: number;
@@ -4643,6 +4696,8 @@ export interface components {
             /** Format: double */
             amount?: number | null;
             counts?: boolean;
+            /** @description the question is about it */
+            decides?: boolean;
         };
         Tick: {
             variant: number;

@@ -9,12 +9,10 @@ import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { useOfferUndo } from "../parts/Undo";
-import { Verdict } from "../parts/Verdict";
-import { Looks, VariantName, variantColour } from "../parts/variants";
 import { count, countWord } from "../parts/words";
-import { SmallRule } from "../rule/SmallRule";
 import { Begin } from "./Begin";
 import { Rigs } from "./Rigs";
+import { AnswersHead, StudyAnswers } from "./StudyAnswers";
 
 export function Home() {
   const studies = useStudies();
@@ -42,14 +40,9 @@ export function Home() {
       )}
       {studies.data && (
         <main className="flex-1">
-          <div className="flex items-baseline gap-4 border-b border-line px-6 pt-5 pb-3">
+          <div className="flex items-baseline gap-4 px-6 pt-5 pb-3">
             <h1 className="text-2xl font-semibold">{countWord(list.length, "study", "studies")}</h1>
-            {list.length > 0 && (
-              <p className="min-w-0 flex-1 text-ink-2">
-                each tick is one metric; right of the line is better than the baseline, hollow is
-                too small to matter or not sure
-              </p>
-            )}
+            <span className="flex-1" />
             <nav aria-label="Workshop" className="flex gap-4">
               {["Subjects", "Rigs", "Fixtures", "People", "Put away"].map((name) => (
                 <Link key={name} className="plain" to={`/${name.toLowerCase().replace(" ", "-")}`}>
@@ -63,9 +56,10 @@ export function Home() {
               </Link>
             )}
           </div>
+          {list.length > 0 && <AnswersHead />}
           <ul>
             {list.map((study, place) => (
-              <StudyLine key={study.id} study={study} chosen={place === chosen} />
+              <StudyAnswers key={study.id} study={study} chosen={place === chosen} />
             ))}
           </ul>
           {list.some((study) => study.demonstration) && mayChange && <Demonstration />}
@@ -73,73 +67,6 @@ export function Home() {
         </main>
       )}
     </div>
-  );
-}
-
-function StudyLine(props: { study: StudySummary; chosen: boolean }) {
-  const { study } = props;
-  const colour = study.state === "running" ? "text-brass" : "";
-  return (
-    <li
-      className={`border-b border-line ${props.chosen ? "bg-card" : ""} ${study.demonstration ? "demonstration" : ""}`}
-    >
-      <Looks baseline={study.baseline}>
-        <Link
-          to={`/studies/${study.id}`}
-          className="grid grid-cols-[minmax(190px,0.9fr)_334px_minmax(200px,1.2fr)_124px] items-center gap-4 px-6 py-3.5"
-        >
-          <div>
-            <div className="text-[15px] font-semibold">{study.question}</div>
-            <div className="text-ink-2">
-              {study.demonstration && "demonstration: "}
-              {study.subject || "no program chosen yet"}
-              {study.variants.length > 0 && " · "}
-              {study.variants.map((name, index) => (
-                <span key={name}>
-                  {index > 0 && ", "}
-                  <VariantName index={index} name={name} />
-                </span>
-              ))}
-            </div>
-          </div>
-          {study.ticks.length > 0 ? (
-            <SmallRule ticks={study.ticks} variants={study.variants} baseline={study.baseline} />
-          ) : (
-            <span className="text-ink-2">no differences yet</span>
-          )}
-          <div>
-            {study.headline ? `${study.headline}.` : "Nothing has been measured yet."}
-            {study.standouts.map((one) => (
-              <div
-                key={`${one.variant}${one.verdict}`}
-                className="mt-1 grid grid-cols-[64px_56px_1fr] items-baseline gap-1.5"
-              >
-                <span
-                  className="truncate text-right font-dense font-semibold"
-                  style={{ color: variantColour(one.variant) }}
-                >
-                  {study.variants[one.variant]}
-                </span>
-                <Verdict of={one.verdict} />
-                <span>
-                  {one.label} <span className="text-ink-2">{one.words}</span>
-                </span>
-              </div>
-            ))}
-          </div>
-          <div className="text-right">
-            <div className={`font-semibold ${colour}`}>{study.state}</div>
-            <div className="text-[12px] text-ink-2">
-              {study.runs_done} of {study.runs_total} runs
-              {study.rigs.length > 0 && ` · ${study.rigs.join(", ")}`}
-            </div>
-            {study.troubles > 0 && (
-              <div className="text-[12px] text-behind">{study.troubles} of them do not count</div>
-            )}
-          </div>
-        </Link>
-      </Looks>
-    </li>
   );
 }
 
@@ -178,10 +105,11 @@ function Below(props: { studies: StudySummary[] }) {
         </ul>
       </section>
       <section className="border-l border-line pl-5">
-        <h2 className="mb-2 font-semibold">How to read a rule</h2>
+        <h2 className="mb-2 font-semibold">How to read a row</h2>
         <p className="text-ink-2">
-          The baseline stands in the middle. Every metric is turned so that better lies to the
-          right; the scale is in factors. The grey band is too small to matter.
+          The bar is the interval of what decides, better to the right; grey is too small to matter.
+          Below it a tick stands for each metric, hollow where it is level or open. Right of it, by
+          family: how many are behind, left of the line, and ahead, right of it.
         </p>
       </section>
     </div>

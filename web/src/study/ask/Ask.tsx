@@ -11,6 +11,7 @@ import {
   useTakeOutVariant,
 } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
+import { Answers } from "../../parts/Answers";
 import { InPlace } from "../../parts/InPlace";
 import { SheetPart } from "../../parts/Sheet";
 import { count, moment } from "../../parts/words";
@@ -101,7 +102,13 @@ export function Ask(props: { study: Study }) {
         {study.metrics > 0 && (
           <div className="mb-5 border-b border-line pb-4">
             <p className="text-[12px] font-semibold text-brass">the answer so far</p>
-            <p className="mt-1 text-[17px] leading-snug">{study.headline}</p>
+            <div className="mt-1">
+              <Answers
+                answers={study.answers}
+                variants={study.variants.map((variant) => variant.name)}
+              />
+            </div>
+            <p className="mt-2 text-ink-2">{study.headline}.</p>
           </div>
         )}
         <TryIt study={study} tries={tries} chosen={chosen} />

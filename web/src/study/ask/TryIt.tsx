@@ -47,7 +47,9 @@ export function TryIt(props: { study: Study; tries: Try[]; chosen: number | null
             : "What is to be started is not said yet."}
         </p>
       )}
-      {tries.length > 0 && <Times study={study} tries={tries} />}
+      {tries.some((one) => secondsOf(one, "shown") !== undefined) && (
+        <Times study={study} tries={tries} />
+      )}
       {tryIt.error && (
         <p role="alert" className="mt-1 text-behind">
           {tryIt.error.message}
@@ -91,7 +93,11 @@ function Shown(props: { study: Study; tried: Try }) {
       )}
       {failed(tried) && (
         <div className="mt-2 border-l-2 border-behind pl-3">
-          <p className="font-semibold">{WENT_WRONG[tried.outcome] ?? tried.outcome}</p>
+          <p className="font-semibold">
+            {tried.outcome === "cut off" && shown === undefined
+              ? "No window within 30 s."
+              : (WENT_WRONG[tried.outcome] ?? tried.outcome)}
+          </p>
           <p className="break-words text-ink-2">{tried.detail}</p>
           <Acts>
             <p className="mt-1 flex gap-3">
@@ -121,7 +127,7 @@ function Shown(props: { study: Study; tried: Try }) {
 
 const WENT_WRONG: Record<string, string> = {
   crashed: "It ended by itself before it was asked to.",
-  "cut off": "No window stood still within the time it had.",
+  "cut off": "Its window did not stand still within the time it had.",
   hung: "It does not answer.",
   "not started": "It could not be started.",
   refused: "It could not be started.",

@@ -13,6 +13,7 @@ import {
   useStudies,
 } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
+import { Answers } from "../../parts/Answers";
 import { useKeys } from "../../parts/keyboard";
 import { Waiting } from "../../parts/Trouble";
 import { VariantName } from "../../parts/variants";
@@ -138,12 +139,12 @@ function SoFar(props: { study: Study }) {
         <h2 className="mb-1 font-semibold">Known so far</h2>
         <SmallRule ticks={summary.ticks} variants={summary.variants} baseline={summary.baseline} />
       </div>
-      <p className="flex-1">
-        {summary.headline}.{" "}
+      <div className="flex-1">
+        <Answers small answers={summary.answers} variants={summary.variants} />
         <Link className="plain" to={`/studies/${props.study.id}/read`}>
           Read the differences
         </Link>
-      </p>
+      </div>
     </section>
   );
 }
@@ -261,7 +262,7 @@ function Idle(props: { study: Study }) {
         </p>
       )}
       {known && <p className="mt-1 text-ink-2">A round takes about {duration(seconds)}.</p>}
-      <p className="mt-4 text-[15px]">{study.headline}</p>
+      {study.headline && <p className="mt-4 text-ink-2">{study.headline}.</p>}
       {study.metrics > 0 && (
         <p className="mt-3">
           <Link className="plain" to={`/studies/${study.id}/read`}>

@@ -107,7 +107,12 @@ function Material(props: { study: Study; row: Row }) {
   const mayChange = useMayChange();
   const { row } = props;
   const term = useTerm(props.study.id);
-  const keep = (change: { share?: number | null; amount?: number | null; counts?: boolean }) =>
+  const keep = (change: {
+    share?: number | null;
+    amount?: number | null;
+    counts?: boolean;
+    decides?: boolean;
+  }) =>
     term.mutate({
       metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
       stretch: row.stretch,
@@ -144,6 +149,18 @@ function Material(props: { study: Study; row: Row }) {
           onChange={(event) => keep({ counts: event.target.checked })}
         />{" "}
         counts
+      </label>{" "}
+      <label
+        className="ml-2 whitespace-nowrap"
+        title="The question is about this: it is tested first, and answers on every page."
+      >
+        <input
+          type="checkbox"
+          checked={row.deciding}
+          disabled={!mayChange || !row.judged}
+          onChange={(event) => keep({ decides: event.target.checked })}
+        />{" "}
+        decides
       </label>{" "}
       <Acts>
         <button type="button" className="act" onClick={usual}>

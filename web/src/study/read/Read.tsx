@@ -55,7 +55,8 @@ function Rows(props: { study: Study; board: Board }) {
     const open = new Set(unfolded.split(",").filter(Boolean));
     return shown
       .filter((row) => !row.echo_of)
-      .flatMap((row) => [row, ...(open.has(rowKey(row)) ? (found.get(rowKey(row)) ?? []) : [])]);
+      .flatMap((row) => [row, ...(open.has(rowKey(row)) ? (found.get(rowKey(row)) ?? []) : [])])
+      .sort((a, b) => Number(b.deciding) - Number(a.deciding));
   }, [board, view, found, unfolded]);
   const facts = rows.filter((row) => row.counted).length;
   const folded = board.rows.filter((row) => row.judged && row.echo_of).length;
@@ -196,7 +197,7 @@ function Rows(props: { study: Study; board: Board }) {
               <th className="text-right font-normal">change</th>
             </tr>
           </thead>
-          {byStep(rows).map((group) => (
+          {grouped(rows).map((group) => (
             <tbody key={group.step}>
               <tr>
                 <th
@@ -305,6 +306,13 @@ function BaselineChoice(props: { board: Board; choose: (index: number) => void }
   );
 }
 
+/** What decides stands above all steps, once. */
+function grouped(rows: Row[]) {
+  const decides = rows.filter((row) => row.deciding);
+  const steps = byStep(rows.filter((row) => !row.deciding));
+  return decides.length ? [{ step: "This decides", rows: decides }, ...steps] : steps;
+}
+
 /** The row to start with: a clear loss, for that is what is overlooked. */
 function mostTelling(rows: Row[]): Row | undefined {
   const worst = rows
@@ -353,6 +361,9 @@ const MetricRow = memo(function MetricRow(props: {
       <td className="py-1 pr-2" style={{ paddingLeft: 12 + depth * 14 }}>
         <button type="button" className="text-left" onClick={choose}>
           {name} {of && <span className="text-ink-3">of {of}</span>}
+          {row.deciding && row.stretch.length > 1 && (
+            <span className="text-ink-3">in {row.stretch[0]}</span>
+          )}
         </button>
         {props.echoes.length > 0 && (
           <EchoFold

@@ -69,6 +69,8 @@ class Command(BaseCommand):
                 study.claims.create(variant=variant, **claim)
             for profile in entry.get("profiles", []):
                 study.profiles.create(**profile)
+            for place in entry.get("deciding", []):
+                study.study_terms.create(decides=True, **place)
             plan = entry.get("plan", {})
             said = "foreign_limit" in plan
             StudyPlan.objects.create(study=study, foreign_limit_set=said, **plan)

@@ -1,0 +1,112 @@
+"""The answer to a study's question: what decides, candidate by candidate, in a sentence."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from yardstick_core.compare import words
+from yardstick_core.compare.difference import NO_INTERVAL, Difference
+from yardstick_core.compare.study import Judgement, Row, placed
+from yardstick_core.compare.verdict import LEVEL, OPEN
+from yardstick_core.readings.families import TIMES
+
+NOT_KNOWN, UNNOTICED, WITHHELD = (
+    "Not known yet: ", "No difference that anyone would notice: ", "No verdict: ",
+)  # fmt: skip
+#: Beyond these a factor is easier to picture than a percentage.
+SMALLEST_PERCENT, LARGEST_PERCENT = 1 / 4, 2.0
+#: Metrics that may decide where a study names none, of the first stretch that has one.
+ANSWERING = ("duration", "lap_time", "average_rate")
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What one deciding metric says of one candidate.
+
+    `lead` says how sure it is, empty for a clear difference; `subject` what is spoken of, `change`
+    the amount, `detail` percent or factor with the interval; `why` stands where there is no number.
+    """
+
+    candidate: int
+    metric: str
+    stretch: tuple[str, ...]
+    verdict: str
+    lead: str
+    subject: str
+    change: str = ""
+    detail: str = ""
+    why: str = ""
+
+    @property
+    def text(self) -> str:
+        """The whole sentence, without the candidate's name and a full stop."""
+        if self.why:
+            return f"{self.lead}{self.subject}: {self.why}"
+        between = " " if self.detail.startswith("(") else ", "
+        return f"{self.lead}{self.subject} {self.change}{between}{self.detail}"
+
+
+def answers(judgement: Judgement, baseline: int = 0) -> list[Answer]:
+    """An answer for each candidate and deciding metric, in the order of the session."""
+    rows = deciding_rows(judgement.rows)
+    count = len(rows[0].differences) if rows else 0
+    return [_answer(row, index) for index in range(count) if index != baseline for row in rows]
+
+
+def deciding_rows(rows: Sequence[Row]) -> list[Row]:
+    """The rows that decide; where none is named, the first timing or frame stretch there is."""
+    named = [row for row in rows if row.deciding]
+    if named:
+        return named
+    for row in rows:
+        if row.counted and row.metric.key in ANSWERING and any(row.samples):
+            return [row]
+    return []
+
+
+def _answer(row: Row, candidate: int) -> Answer:
+    difference = row.differences[candidate]
+    place = candidate, row.metric.key, row.stretch
+    if difference is None:
+        why = "not both sides have been judged"
+        return Answer(*place, OPEN, NOT_KNOWN, placed(row), why=why)
+    if difference.method == NO_INTERVAL:
+        lead = UNNOTICED if difference.verdict == LEVEL else NOT_KNOWN
+        why = difference.reservations[-1]
+        return Answer(*place, difference.verdict, lead, placed(row), why=why)
+    if difference.held:
+        why = difference.reservations[0]
+        return Answer(*place, difference.verdict, WITHHELD, placed(row), why=why)
+    lead = {OPEN: NOT_KNOWN, LEVEL: UNNOTICED}.get(difference.verdict, "")
+    verb = "takes" if row.family == TIMES and row.metric.unit == "s" else "is"
+    return Answer(
+        *place, difference.verdict, lead, f"{placed(row)} {verb}", _change(row, difference),
+        _detail(difference) if row.metric.on_logs else _own_limits(row, difference),
+    )  # fmt: skip
+
+
+def _change(row: Row, difference: Difference) -> str:
+    """The amount with its way, without a sign: `413 ms less`."""
+    size = words.amount(row.metric, abs(difference.change))
+    return f"{size} {'less' if difference.change < 0 else 'more'}"
+
+
+def _detail(difference: Difference) -> str:
+    """Percent or factor, with its interval: `58 % less (51 to 64)`, `3.0 × (2.2 to 4.1)`."""
+    ratio, low, high = difference.ratio, difference.ratio_low, difference.ratio_high
+    if ratio != ratio:
+        return difference.interval_words
+    if not SMALLEST_PERCENT <= ratio <= LARGEST_PERCENT:
+        limits = " to ".join(words.significant(limit, 2) for limit in (low, high))
+        return f"{words.significant(ratio, 2)}{words.THIN}× ({limits})"
+    near, far = (low, high) if ratio >= 1 else (high, low)
+    if (near - 1) * (far - 1) > 0:
+        return f"{words.percent(ratio)} ({words.bare_percent(near)} to {words.bare_percent(far)})"
+    first, second = (words.percent(limit).replace(f"{words.THIN}%", "") for limit in (low, high))
+    return f"{words.percent(ratio)} ({first} to {second})"
+
+
+def _own_limits(row: Row, difference: Difference) -> str:
+    """The limits of a change that has no ratio."""
+    return f"({words.change_limits(row.metric, difference.change_low, difference.change_high)})"

@@ -1,0 +1,98 @@
+"""The answer to a question: sentences for every verdict, several deciding metrics and variants."""
+
+from dataclasses import replace
+
+import pytest
+
+from core.studies import OPEN, SCROLL, WHOLE, judged
+from core.test_decision import held_back, near, plain
+from yardstick_core.compare.answer import answers, deciding_rows
+
+TIME, RATE, MEMORY, STUTTER = (
+    (OPEN, "duration"), (SCROLL, "average_rate"), (WHOLE, "peak_memory"), (SCROLL, "stutter_share"),
+)  # fmt: skip
+OPENING = ("duration", OPEN)
+
+
+def said(sides, *deciding, **options):
+    judgement = judged(sides, deciding=list(deciding), **options)
+    return [plain(answer.text) for answer in answers(judgement)]
+
+
+@pytest.mark.parametrize(
+    ("candidate", "sentence"),
+    [
+        (near(1.0, seed=2), "open takes 1.00 s less, 50 % less (49 to 50)"),
+        (near(2.6, seed=2), "open takes 597 ms more, 30 % more (29 to 31)"),
+        (
+            near(2.01, seed=2),
+            "No difference that anyone would notice: open takes 6.54 ms more, "
+            "0.3 % more (0.4 less to 1.6 more)",
+        ),
+        (
+            near(2.15, seed=2, share=0.2),
+            "Not known yet: open takes 156 ms more, 7.8 % more (20 less to 64 more)",
+        ),
+    ],
+)
+def test_each_verdict_has_its_sentence(candidate, sentence):
+    assert said([{TIME: near(2)}, {TIME: candidate}], OPENING) == [sentence]
+
+
+def test_a_large_change_is_said_as_a_factor():
+    (text,) = said([{RATE: near(20)}, {RATE: near(60, seed=2)}])
+    assert text == "average frame rate in Scroll is 40.0 fps more, 3.0 × (3.0 to 3.0)"
+
+
+def test_what_is_named_decides_in_the_order_of_the_session_for_each_variant():
+    sides = [
+        {TIME: near(2), RATE: near(60), MEMORY: near(100)},
+        {TIME: near(1, seed=2), RATE: near(60, seed=3), MEMORY: near(150, seed=4)},
+        {TIME: near(2, seed=5), RATE: near(90, seed=6), MEMORY: near(100, seed=7)},
+    ]
+    judgement = judged(sides, deciding=[("peak_memory", WHOLE), OPENING])
+    found = answers(judgement)
+    assert [(one.candidate, one.metric) for one in found] == [
+        (1, "duration"), (1, "peak_memory"), (2, "duration"), (2, "peak_memory"),
+    ]  # fmt: skip
+    assert [one.verdict for one in found] == ["ahead", "behind", "level", "level"]
+
+
+def test_where_nothing_is_named_the_first_timing_answers():
+    sides = [{MEMORY: near(90), TIME: near(2)}, {MEMORY: near(50), TIME: near(1)}]
+    assert [row.metric.key for row in deciding_rows(judged(sides).rows)] == ["duration"]
+    assert deciding_rows(judged([{MEMORY: near(90)}, {MEMORY: near(50)}]).rows) == []
+
+
+def test_without_an_interval_it_says_why():
+    assert said([{TIME: [2.0]}, {TIME: [1.0]}], OPENING) == [
+        "Not known yet: open: one run a side has no interval: nothing is shown either way"
+    ]
+    (text,) = said([{STUTTER: [0] * 5}, {STUTTER: [0] * 5}], ("stutter_share", SCROLL))
+    assert text.startswith("Not known yet: stutter time in Scroll: none in any run")
+    (text,) = said([{STUTTER: [0] * 12}, {STUTTER: [0] * 12}], ("stutter_share", SCROLL))
+    assert text.startswith(
+        "No difference that anyone would notice: stutter time in Scroll: none in any"
+    )
+
+
+def test_what_is_withheld_or_not_yet_judged_is_no_answer():
+    judgement = held_back(judged([{TIME: near(2)}, {TIME: near(1)}], deciding=[OPENING]))
+    held = [
+        replace(
+            row,
+            differences=(None, replace(row.differences[1], reservations=("two machines",))),
+        )
+        for row in judgement.rows
+    ]
+    (found,) = answers(replace(judgement, rows=tuple(held)))
+    assert found.text == "No verdict: open: two machines"
+    assert said([{TIME: near(2)}, {TIME: near(1)}], OPENING, compared_rounds=[]) == [
+        "Not known yet: open: not both sides have been judged"
+    ]
+
+
+def test_a_change_in_the_own_unit_is_said_with_its_limits():
+    (text,) = said([{STUTTER: near(10)}, {STUTTER: near(4, seed=2)}], ("stutter_share", SCROLL))
+    assert text.startswith("stutter time in Scroll is 6.0")
+    assert " pt less (-6." in text
