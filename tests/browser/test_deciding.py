@@ -157,3 +157,25 @@ def test_a_profile_is_made_weighed_and_forgotten(owner):
     line.get_by_role("button", name="change").click()
     owner.get_by_role("button", name="delete this profile").click()
     expect(line).to_have_count(0)
+
+
+def test_what_decides_is_named_on_ask_and_answers_on_home(owner):
+    study = study_id(owner, SMALL)
+    owner.goto(f"/studies/{study}/ask")
+    part = owner.get_by_role("region", name="What decides")
+    expect(part).to_contain_text("open in Open draft")
+    part.get_by_label("name what decides").select_option(label="peak memory")
+    expect(part.get_by_role("listitem")).to_have_count(2)
+    owner.goto("/")
+    line = owner.get_by_role("link", name=re.compile(SMALL[:18]))
+    expect(line).to_contain_text(re.compile("peak memory is .* (more|less)"))
+    expect(line).to_contain_text(re.compile(r"\d+ metrics: .*level"))
+    assert axe_violations(owner) == []
+    owner.goto(f"/studies/{study}/read")
+    expect(owner.get_by_role("rowgroup").filter(has_text="This decides")).to_contain_text(
+        "peak memory"
+    )
+    owner.goto(f"/studies/{study}/ask")
+    mine = part.get_by_role("listitem").filter(has_text="peak memory")
+    mine.get_by_role("button", name="take out").click()
+    expect(part.get_by_role("listitem")).to_have_count(1)

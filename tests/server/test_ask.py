@@ -263,3 +263,15 @@ def test_what_decides_is_named_answers_everywhere_and_is_said_when_named_late(me
     send(measured, "put", "terms", {**rate, "counts": True, "decides": False})
     board = send(measured, "put", "terms", {**place, "decides": True}).json()
     assert [row["stretch"] for row in board["rows"] if row["deciding"]] == [OPEN]
+
+
+def test_what_decides_may_be_named_before_anything_is_measured(world):
+    place = {"metric": "duration", "stretch": OPEN}
+    assert send(world, "put", "terms", {**place, "decides": True}).status_code == 200
+    study = world.owner.get(f"/api/studies/{world.study.pk}").json()
+    assert study["deciding"] == [{**place, "name": "duration"}]
+    assert study["answers"] == []
+    assert not any(
+        "named as what decides" in note
+        for note in world.owner.get(f"/api/studies/{world.study.pk}/board").json()["notes"]
+    )

@@ -156,7 +156,8 @@ def _go_beyond(study: Study, plan: StudyPlan) -> None:
     if done < plan.core().looks[-1]:
         return
     plan.added = True
-    if all(look["rounds"] != done for look in plan.looks):
+    known = {*plan.core().looks, *(look["rounds"] for look in plan.looks)}
+    if done not in known:
         plan.looks.append({"rounds": done, "open": 0, "of": 0, "at": timezone.now().isoformat()})
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from typing import Any
 
 from django.shortcuts import get_object_or_404
@@ -11,6 +12,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.readings import METRICS
 from yardstick_core.script.starting_points import taken_apart
 from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.member_views import MemberView
@@ -52,6 +54,14 @@ class AlikeSerializer(serializers.Serializer):
     unsettled = serializers.IntegerField()
     grave = serializers.IntegerField(help_text="of the unsettled, those that hold verdicts back")
     settled = serializers.IntegerField()
+
+
+class NamedPlaceSerializer(serializers.Serializer):
+    """A metric of a stretch and what it is called."""
+
+    metric = serializers.CharField()
+    stretch = serializers.ListField(child=serializers.CharField())
+    name = serializers.CharField()
 
 
 class AnswerOnRuleSerializer(AnswerSerializer):
@@ -139,6 +149,10 @@ class StudySerializer(serializers.Serializer):
     state = serializers.CharField()
     headline = serializers.CharField()
     answers = AnswerSerializer(many=True, help_text="what decides, candidate by candidate")
+    deciding = NamedPlaceSerializer(many=True, help_text="what a person named as deciding")
+    proposed_deciding = NamedPlaceSerializer(
+        allow_null=True, help_text="what decides as long as nothing is named"
+    )
     metrics = serializers.IntegerField()
     profiles = serializers.IntegerField()
     match = AlikeSerializer(help_text="what was not alike in its runs")
@@ -199,6 +213,11 @@ def study_summary(study: Study) -> dict[str, Any]:
             if row["counted"] and difference and difference["gain"] is not None
         ],
     }
+
+
+def _named_place(metric: str, stretch: Sequence[str]) -> dict[str, Any]:
+    name = METRICS[metric].name if metric in METRICS else metric
+    return {"metric": metric, "stretch": list(stretch), "name": name}
 
 
 def _interval_of(answer: dict[str, Any], rows: list[dict[str, Any]]) -> dict[str, Any]:
@@ -266,6 +285,15 @@ def study_body(found: Study) -> dict[str, Any]:
         "state": study_state(runs),
         "headline": judged["headline"],
         "answers": judged["answers"],
+        "deciding": [_named_place(metric, stretch) for metric, stretch in found.deciding],
+        "proposed_deciding": next(
+            (
+                _named_place(answer["metric"], answer["stretch"])
+                for answer in judged["answers"]
+                if not found.deciding
+            ),
+            None,
+        ),
         "metrics": sum(row["counted"] for row in judged["rows"]),
         "profiles": found.profiles.filter(**active()).count(),
         "match": judged["match"],

@@ -3450,6 +3450,12 @@ export interface components {
          * @enum {string}
          */
         MetricEnum: "average_rate" | "busy_rate" | "companions_memory" | "companions_processor" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "handles" | "installed" | "installed_files" | "key_to_picture" | "key_to_picture_p95" | "lap_slowing" | "lap_time" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "processor_spent" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "start_handles" | "start_processes" | "start_threads" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
+        /** @description A metric of a stretch and what it is called. */
+        NamedPlace: {
+            metric: string;
+            stretch: string[];
+            name: string;
+        };
         NewClaim: {
             /** @description position of the candidate */
             variant: number;
@@ -4601,6 +4607,10 @@ export interface components {
             headline: string;
             /** @description what decides, candidate by candidate */
             answers: components["schemas"]["Answer"][];
+            /** @description what a person named as deciding */
+            deciding: components["schemas"]["NamedPlace"][];
+            /** @description what decides as long as nothing is named */
+            proposed_deciding: components["schemas"]["NamedPlace"] | null;
             metrics: number;
             profiles: number;
             /** @description what was not alike in its runs */

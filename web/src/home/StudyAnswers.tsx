@@ -32,12 +32,19 @@ export function AnswersHead() {
             y={15}
             fontSize={12}
             textAnchor="middle"
-            fill="var(--ink)"
+            fill="var(--brass-ink)"
           >
             {label.text}
           </text>
         ))}
-        <text x={SCALE.x(0)} y={15} fontSize={12} textAnchor="middle" fontWeight={600}>
+        <text
+          x={SCALE.x(0)}
+          y={15}
+          fontSize={12}
+          textAnchor="middle"
+          fontWeight={600}
+          fill="var(--brass-ink)"
+        >
           baseline
         </text>
         {ruleTicks(REACH).map((tick) => (

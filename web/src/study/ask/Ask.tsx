@@ -19,6 +19,7 @@ import { isThere } from "../../workshop/apart";
 import { MoveActs } from "../../workshop/MoveActs";
 import { Claims } from "./Claims";
 import { Counts } from "./Counts";
+import { Decides } from "./Decides";
 import { PlanPart } from "./PlanPart";
 import { Profiles } from "./Profiles";
 import { ProgramPart } from "./ProgramPart";
@@ -88,6 +89,7 @@ export function Ask(props: { study: Study }) {
         <SessionPart study={study} proposed={ready.parts.session === "proposed"} />
         <FilesPart study={study} />
         <PlanPart study={study} tries={tries} proposed={ready.parts.plan === "proposed"} />
+        <Decides study={study} />
         <SheetPart name="Expected" note="can wait" state="proposed">
           <Claims study={study} />
         </SheetPart>
