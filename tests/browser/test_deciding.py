@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from browser.conftest import study_id
+from browser.conftest import axe_violations, study_id
 
 WIDE = "Is 5.0-rc1 ready for wide drafts?"
 SMALL = "Does a small draft open faster in 4.2?"
@@ -172,9 +172,8 @@ def test_what_decides_is_named_on_ask_and_answers_on_home(owner):
     expect(line).to_contain_text(re.compile(r"\d+ metrics: .*level"))
     assert axe_violations(owner) == []
     owner.goto(f"/studies/{study}/read")
-    expect(owner.get_by_role("rowgroup").filter(has_text="This decides")).to_contain_text(
-        "peak memory"
-    )
+    decides = owner.get_by_role("rowgroup").filter(has_text="This decides")
+    expect(decides).to_contain_text("peak memory")
     owner.goto(f"/studies/{study}/ask")
     mine = part.get_by_role("listitem").filter(has_text="peak memory")
     mine.get_by_role("button", name="take out").click()
