@@ -53,7 +53,7 @@ def test_rows_are_walked_by_keys_and_the_address_holds_the_view(owner):
     owner.get_by_role("row", name=re.compile("^launch")).wait_for()
     owner.keyboard.press("j")
     owner.keyboard.press("j")
-    expect(owner).to_have_url(re.compile("row=processor_seconds(%7E|~)Open"))
+    expect(owner).to_have_url(re.compile("row=duration(%7E|~)Open"))
     owner.keyboard.press("2")
     expect(owner).to_have_url(re.compile("without=1"))
     expect(owner.get_by_role("heading", name=re.compile("1 candidate"))).to_be_visible()

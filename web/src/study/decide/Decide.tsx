@@ -2,6 +2,7 @@
 import { Link, useSearchParams } from "react-router";
 import type { Decision, Study } from "../../api/client";
 import { useDecision } from "../../api/queries";
+import { Answers } from "../../parts/Answers";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
 import { Looks, VariantName } from "../../parts/variants";
@@ -61,6 +62,11 @@ function Whole(props: { study: Study; decision: Decision }) {
             change profiles
           </Link>
         </div>
+        {decision.baseline === study.baseline && study.answers.length > 0 && (
+          <div className="mt-2 border-b border-line pb-3">
+            <Answers small answers={study.answers} variants={decision.variants} />
+          </div>
+        )}
         <Advice study={study} decision={decision} />
         <Places study={study} decision={decision} />
         <Contributions study={study} decision={decision} />

@@ -14,7 +14,19 @@ import { Reservation } from "../Reservation";
 import { Evidence } from "./Evidence";
 import { Ladders } from "./Ladders";
 import { LINE, RULE_WIDTH, RuleHead, RuleLines } from "./RuleLines";
-import { byStep, differing, echoes, leadOf, matters, rowKey, rowName } from "./rows";
+import {
+  byFamily,
+  byStep,
+  differing,
+  echoes,
+  FAMILY_NAMES,
+  FAMILY_ORDER,
+  inStep,
+  leadOf,
+  matters,
+  rowKey,
+  rowName,
+} from "./rows";
 
 export function Read(props: { study: Study }) {
   const [search] = useSearchParams();
@@ -43,21 +55,27 @@ function Rows(props: { study: Study; board: Board }) {
   const { board, study } = props;
   const [search, setSearch] = useSearchParams();
   const view = viewOf(search.get("show"));
+  const bySteps = search.get("by") === "steps";
   const without = search.get("without") ?? "";
   const asked = search.get("row");
   const unfolded = [search.get("unfold") ?? "", leadOf(board.rows, asked)]
     .filter(Boolean)
     .join(",");
   const found = useMemo(() => echoes(board.rows), [board]);
+  const tops = useMemo(
+    () => new Set(board.rows.filter((row) => row.deciding).map((row) => rowKey(row))),
+    [board],
+  );
   const rows = useMemo(() => {
     const shown = board.rows.filter(VIEWS[view].shows);
-    if (view === "all") return shown;
+    if (view === "all")
+      return shown.sort((a, b) => placeOf(a, tops, bySteps) - placeOf(b, tops, bySteps));
     const open = new Set(unfolded.split(",").filter(Boolean));
     return shown
       .filter((row) => !row.echo_of)
       .flatMap((row) => [row, ...(open.has(rowKey(row)) ? (found.get(rowKey(row)) ?? []) : [])])
-      .sort((a, b) => Number(b.deciding) - Number(a.deciding));
-  }, [board, view, found, unfolded]);
+      .sort((a, b) => placeOf(a, tops, bySteps) - placeOf(b, tops, bySteps));
+  }, [board, view, found, unfolded, bySteps, tops]);
   const facts = rows.filter((row) => row.counted).length;
   const folded = board.rows.filter((row) => row.judged && row.echo_of).length;
   const chosen = rows.find((row) => rowKey(row) === asked) ?? mostTelling(rows);
@@ -122,6 +140,11 @@ function Rows(props: { study: Study; board: Board }) {
       act: () => change("show", nextView(view)),
     },
     {
+      keys: "f",
+      does: "group by family, or by the steps of the session",
+      act: () => change("by", bySteps ? "" : "steps"),
+    },
+    {
       keys: "o",
       does: "show or fold the echoes of this metric",
       act: () => chosen && unfold(rowKey(chosen)),
@@ -164,6 +187,14 @@ function Rows(props: { study: Study; board: Board }) {
           </span>
           <fieldset className="flex gap-3">
             <legend className="sr-only">which metrics are shown</legend>
+            <button
+              type="button"
+              className="border-b-2 border-transparent text-brass"
+              title={bySteps ? "group by family" : "group by the steps of the session"}
+              onClick={() => change("by", bySteps ? "" : "steps")}
+            >
+              {bySteps ? "by families" : "by steps"}
+            </button>
             {(Object.keys(VIEWS) as View[]).map((name) => (
               <button
                 key={name}
@@ -197,7 +228,7 @@ function Rows(props: { study: Study; board: Board }) {
               <th className="text-right font-normal">change</th>
             </tr>
           </thead>
-          {grouped(rows).map((group) => (
+          {grouped(rows, tops, bySteps).map((group) => (
             <tbody key={group.step}>
               <tr>
                 <th
@@ -205,7 +236,10 @@ function Rows(props: { study: Study; board: Board }) {
                   scope="rowgroup"
                   className="border-b border-line pt-2.5 pb-0.5 text-left font-semibold"
                 >
-                  {group.step}
+                  {FAMILY_NAMES[group.step] ?? group.step}
+                  {!bySteps && (
+                    <FamilyCounts board={board} family={group.step} candidates={candidates} />
+                  )}
                 </th>
               </tr>
               {group.rows.map((row) => (
@@ -220,6 +254,7 @@ function Rows(props: { study: Study; board: Board }) {
                   echoes={view === "all" ? NONE : (found.get(rowKey(row)) ?? NONE)}
                   open={unfolded.split(",").includes(rowKey(row))}
                   unfold={unfold}
+                  placed={!bySteps || row.deciding}
                 />
               ))}
             </tbody>
@@ -306,11 +341,50 @@ function BaselineChoice(props: { board: Board; choose: (index: number) => void }
   );
 }
 
-/** What decides stands above all steps, once. */
-function grouped(rows: Row[]) {
-  const decides = rows.filter((row) => row.deciding);
-  const steps = byStep(rows.filter((row) => !row.deciding));
-  return decides.length ? [{ step: "This decides", rows: decides }, ...steps] : steps;
+/** What decides stands above everything else, once; then the families, or the steps. */
+function grouped(rows: Row[], tops: Set<string>, bySteps: boolean) {
+  const decides = rows.filter((row) => onTop(row, tops));
+  const rest = rows.filter((row) => !onTop(row, tops));
+  const groups = bySteps ? byStep(rest) : byFamily(rest);
+  return decides.length ? [{ step: "This decides", rows: decides }, ...groups] : groups;
+}
+
+/** Whether a row decides, or echoes one that does. */
+function onTop(row: Row, tops: Set<string>): boolean {
+  return row.deciding || tops.has([row.echo_of, ...row.stretch].join("~"));
+}
+
+/** Where a row stands among all; rows of one place stay in the order of the session. */
+function placeOf(row: Row, tops: Set<string>, bySteps: boolean): number {
+  if (onTop(row, tops)) return -1;
+  return bySteps ? 0 : FAMILY_ORDER.indexOf(row.family);
+}
+
+/** How many of a family are behind and ahead, by candidate, as on Home. */
+function FamilyCounts(props: { board: Board; family: string; candidates: number[] }) {
+  const { board, family, candidates } = props;
+  return (
+    <span className="float-right flex gap-4 pr-1 text-[12px]">
+      {candidates.map((index) => {
+        const found = board.families.find((one) => one.variant === index && one.family === family);
+        if (!found) return null;
+        const words = `${found.behind} behind, ${found.ahead} ahead, ${found.level} level, ${found.open} open`;
+        return (
+          <span key={index} title={`${board.variants[index]}: ${words}`}>
+            <span className="font-dense" style={{ color: variantColour(index) }}>
+              {board.variants[index]}
+            </span>{" "}
+            <span className="text-behind">{found.behind || ""}</span>
+            <span aria-hidden="true" className="px-0.5 font-normal text-ink-3">
+              |
+            </span>
+            <span className="text-ahead">{found.ahead || ""}</span>
+            <span className="sr-only">{words}</span>
+          </span>
+        );
+      })}
+    </span>
+  );
 }
 
 /** The row to start with: a clear loss, for that is what is overlooked. */
@@ -337,6 +411,8 @@ const MetricRow = memo(function MetricRow(props: {
   echoes: Row[];
   open: boolean;
   unfold: (key: string) => void;
+  /** Whether the step has to be named with it. */
+  placed: boolean;
 }) {
   const { row, board, candidates, scale } = props;
   const choose = () => props.choose(rowKey(row));
@@ -361,9 +437,7 @@ const MetricRow = memo(function MetricRow(props: {
       <td className="py-1 pr-2" style={{ paddingLeft: 12 + depth * 14 }}>
         <button type="button" className="text-left" onClick={choose}>
           {name} {of && <span className="text-ink-3">of {of}</span>}
-          {row.deciding && row.stretch.length > 1 && (
-            <span className="text-ink-3">in {row.stretch[0]}</span>
-          )}
+          {props.placed && inStep(row) && <span className="text-ink-3">in {row.stretch[0]}</span>}
         </button>
         {props.echoes.length > 0 && (
           <EchoFold

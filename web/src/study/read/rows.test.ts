@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Row } from "../../api/client";
-import { byStep, differing, echoes, matters, rowKey, rowName } from "./rows";
+import { byFamily, byStep, differing, echoes, matters, rowKey, rowName } from "./rows";
 
 const row = (metric: string, stretch: string[], verdicts: (string | null)[] = [null]): Row =>
   ({
@@ -61,4 +61,10 @@ test("echoes stand under the metric they follow from, and say when they differ",
   expect([...found.keys()]).toEqual([rowKey(lead)]);
   expect(differing(lead, [same, other], [1, 2])).toEqual([other]);
   expect(differing(lead, [same, other], [1])).toEqual([]);
+});
+
+test("families stand in one order, and only those that were read", () => {
+  const of = (metric: string, family: string) => ({ ...row(metric, ["Go", "go"]), family }) as Row;
+  const rows = [of("peak_memory", "memory"), of("duration", "times"), of("p99_frame", "frames")];
+  expect(byFamily(rows).map((group) => group.step)).toEqual(["times", "frames", "memory"]);
 });

@@ -63,3 +63,29 @@ export function leadOf(rows: Row[], key: string | null): string {
   const row = rows.find((one) => rowKey(one) === key);
   return row?.echo_of ? [row.echo_of, ...row.stretch].join("~") : "";
 }
+
+/** Families in the order in which they are read, and what they are called. */
+export const FAMILY_NAMES: Record<string, string> = {
+  times: "Times",
+  frames: "Frames",
+  latency: "Latency",
+  processor: "Processor and processes",
+  memory: "Memory",
+  size: "Size",
+  reported: "Said by the program",
+};
+export const FAMILY_ORDER = Object.keys(FAMILY_NAMES);
+
+/** Rows by their family; `step` holds its key. */
+export function byFamily(rows: Row[]): Group<Row>[] {
+  return FAMILY_ORDER.map((family) => ({
+    step: family,
+    rows: rows.filter((row) => row.family === family),
+  })).filter((group) => group.rows.length > 0);
+}
+
+/** Whether a row needs its step named: `launch` in the step Launch needs none. */
+export function inStep(row: Named): boolean {
+  const { name, of } = rowName(row);
+  return row.stretch.length > 1 && row.stretch[0]?.toLowerCase() !== (of || name).toLowerCase();
+}
