@@ -40,7 +40,7 @@ def test_a_person_confirms_what_a_script_asks_for(owner):
 
 def test_a_ladder_is_read_level_by_level_and_as_a_whole(owner):
     study = study_id(owner, LONGER)
-    owner.goto(f"/studies/{study}/read")
+    owner.goto(f"/studies/{study}/read?by=steps")
     ladder = owner.get_by_role("region", name="along the ladder")
     expect(ladder.get_by_text(re.compile(r"grows as picks to the power of \d"))).not_to_have_count(
         0
