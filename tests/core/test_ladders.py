@@ -154,6 +154,13 @@ def test_a_ladder_is_read_in_words_with_its_medians():
     assert capacity.sentences[1] == "4.2 is still fluid at the largest level measured."
 
 
+def test_a_ladder_is_read_from_the_compared_rounds_alone():
+    runs = ladder_runs([1.0, 2.0])
+    found = judge(runs, ["4.1", "4.2"], compared_rounds=[0, 1]).ladders
+    assert found == judge([r for r in runs if r.round < 2], ["4.1", "4.2"]).ladders
+    assert found != judge(runs, ["4.1", "4.2"]).ladders
+
+
 def test_equal_growth_is_said_to_show_no_difference():
     (growth,) = ladder_readings(ladder_runs([1.0, 1.0]), ["4.1", "4.2"], 0)
     assert growth.sentences[2].startswith("No difference in growth is shown between 4.2 and 4.1")

@@ -230,3 +230,20 @@ def test_whoever_watches_sees_verdicts_at_looks_only(world):
     assert plan_of(world)["state"] == "ended"
     assert board_of(world)["judged_after"] is None
     assert opening_shown(world)[1]["baseline_runs"] == 8
+
+
+def test_between_looks_neither_drift_nor_ladder_nor_growth_is_read_anew(world, monkeypatch):
+    from yardstick_server.analysis import board, judging
+
+    seen = []
+    monkeypatch.setattr(judging, "drifts", lambda rows: seen.append(rows) or [])
+    monkeypatch.setattr(board, "growing", lambda rows, *about: seen.append(rows) or [])
+    change_plan(world, stop="precise", precision=0.1, cap=8)
+    start(world)
+    measure_rounds(world, 7)  # a cold one and six warm ones
+    seen.clear()
+    judging.judge_study(world.study)
+    rounds = {
+        sample.round for rows in seen for row in rows for side in row.samples for sample in side
+    }
+    assert (len(seen), len(rounds)) == (2, 5)

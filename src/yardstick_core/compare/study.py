@@ -161,7 +161,12 @@ def judge(
     missing = _without_reading(rows, len(variants))
     notes = what_cannot_be_said(runs, variants, baseline, missing)
     headline = _headline(rows, counts, variants, baseline)
-    ladders = tuple(ladder_readings(runs, variants, baseline, alpha))
+    looked_at = [
+        run
+        for run in runs
+        if compared_rounds is None or run.round < 0 or run.round in compared_rounds
+    ]
+    ladders = tuple(ladder_readings(looked_at, variants, baseline, alpha))
     return Judgement(
         tuple(rows),
         headline,

@@ -36,7 +36,7 @@ def board_of(
         "notes": judgement.notes,
         "growing": [
             {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "words": one.words}
-            for one in growing(judgement.rows, names, machine)
+            for one in growing(judgement.at_look().rows, names, machine)
         ],
         "ladders": [asdict(reading) for reading in judgement.ladders],
         "rows": [_row(row, baseline) for row in judgement.rows],

@@ -123,7 +123,7 @@ class Evidence:
 
     @cached_property
     def drifts(self) -> list[Drift]:
-        return drifts(self.compared.rows)
+        return drifts(self.compared.at_look().rows)
 
     @cached_property
     def costs_of_watching(self) -> list[Held]:

@@ -55,7 +55,9 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
         ],
         "claims": judged_claims(study, judgement if baseline == study.baseline else None),
         "over_sessions": over_sessions(study, judgement, baseline),
-        "growing": [one.words for one in growing(judgement.rows, names, machine_mib(study))],
+        "growing": [
+            one.words for one in growing(judgement.at_look().rows, names, machine_mib(study))
+        ],
     }
 
 

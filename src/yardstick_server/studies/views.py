@@ -81,6 +81,7 @@ class StudySummarySerializer(serializers.Serializer):
     baseline = serializers.IntegerField()
     demonstration = serializers.BooleanField()
     headline = serializers.CharField()
+    level = serializers.CharField(help_text="how sure every interval is, in percent")
     answers = AnswerOnRuleSerializer(many=True)
     families = FamilyCountSerializer(many=True)
     state = serializers.ChoiceField(
@@ -189,6 +190,7 @@ def study_summary(study: Study) -> dict[str, Any]:
         "baseline": study.baseline,
         "demonstration": study.demonstration,
         "headline": judged["headline"],
+        "level": judged["level"],
         "answers": [
             {**answer, **_interval_of(answer, judged["rows"])} for answer in judged["answers"]
         ],

@@ -4629,6 +4629,8 @@ export interface components {
             baseline: number;
             demonstration: boolean;
             headline: string;
+            /** @description how sure every interval is, in percent */
+            level: string;
             answers: components["schemas"]["AnswerOnRule"][];
             families: components["schemas"]["FamilyCount"][];
             state: components["schemas"]["StudySummaryStateEnum"];

@@ -4,8 +4,8 @@ import type { Schemas, StudySummary } from "../api/client";
 import { AnswerSentence } from "../parts/Answers";
 import { Verdict } from "../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../parts/variants";
-import { GainMark, RuleGround } from "../rule/marks";
-import { ruleLabels, ruleScale, ruleTicks } from "../rule/scale";
+import { GainMark, RuleGround, RuleLabels } from "../rule/marks";
+import { ruleScale, ruleTicks } from "../rule/scale";
 
 /** One rule through all studies: a third to three times. */
 const REACH = 1.2;
@@ -22,21 +22,10 @@ export function AnswersHead() {
     <div className={`${COLUMNS} rule-head sticky top-0 z-10 px-6 text-[12px]`}>
       <p className="py-2">
         <b>The answer, by what decides</b>{" "}
-        <span className="pl-2 text-ink-2">in brackets: 95 % intervals</span>
+        <span className="pl-2 text-ink-2">in brackets: its interval</span>
       </p>
       <svg width={RULE} height={34} aria-hidden="true" className="block self-end">
-        {ruleLabels(REACH).map((label) => (
-          <text
-            key={label.gain}
-            x={SCALE.x(label.gain)}
-            y={15}
-            fontSize={12}
-            textAnchor="middle"
-            fill="var(--brass-ink)"
-          >
-            {label.text}
-          </text>
-        ))}
+        <RuleLabels scale={SCALE} y={15} fontSize={12} fill="var(--brass-ink)" />
         <text
           x={SCALE.x(0)}
           y={15}
@@ -145,7 +134,10 @@ function CandidateLines(props: { study: StudySummary; candidate: number }) {
         </div>
       ))}
       <div className={COLUMNS}>
-        <p className="truncate pl-[148px] text-[12px] text-ink-2">{tally(families)}</p>
+        <p className="truncate pl-[148px] text-[12px] text-ink-2">
+          {tally(families)}
+          {answers.some((answer) => answer.gain !== null) && ` · intervals of ${study.level}`}
+        </p>
         {ticks.length > 0 ? <Ticks study={study} ticks={ticks} candidate={candidate} /> : <span />}
         <div className="grid grid-cols-6">
           {FAMILIES.map((family) => (

@@ -1,6 +1,32 @@
 /** What every rule of differences is drawn with: its ground, and a gain with its interval. */
 import { type RuleScale, ruleLabels } from "./scale";
 
+/** The labelled factors in words, above a rule. */
+export function RuleLabels(props: {
+  scale: RuleScale;
+  y: number;
+  fontSize?: number;
+  fill?: string;
+}) {
+  const { scale, y, fontSize = 11, fill = "var(--ink-2)" } = props;
+  return (
+    <>
+      {ruleLabels(scale.reach).map((label) => (
+        <text
+          key={label.gain}
+          x={scale.x(label.gain)}
+          y={y}
+          fontSize={fontSize}
+          textAnchor="middle"
+          fill={fill}
+        >
+          {label.text}
+        </text>
+      ))}
+    </>
+  );
+}
+
 /** Lines at the labelled factors, the band of what is too small to matter, the baseline. */
 export function RuleGround(props: {
   scale: RuleScale;

@@ -1,7 +1,7 @@
 /** Weighted gains of several candidates on one rule: baseline in the middle, better to the right. */
 import { variantColour } from "../../parts/variants";
-import { GainMark, RuleGround } from "../../rule/marks";
-import { type RuleScale, ruleLabels } from "../../rule/scale";
+import { GainMark, RuleGround, RuleLabels } from "../../rule/marks";
+import type { RuleScale } from "../../rule/scale";
 
 const LINE = 18;
 const BAND = Math.log(1.03);
@@ -19,18 +19,7 @@ export function GainRule(props: { gains: Gain[]; scale: RuleScale; width: number
   const height = gains.length * LINE + 16;
   return (
     <svg width={width} height={height} role="img" aria-label={props.name} className="block">
-      {ruleLabels(scale.reach).map((label) => (
-        <text
-          key={label.gain}
-          x={scale.x(label.gain)}
-          y={10}
-          fontSize={10.5}
-          textAnchor="middle"
-          fill="var(--ink-2)"
-        >
-          {label.text}
-        </text>
-      ))}
+      <RuleLabels scale={scale} y={10} fontSize={10.5} />
       <RuleGround scale={scale} top={14} height={height} band={BAND} />
       {gains.map(
         (one, place) =>

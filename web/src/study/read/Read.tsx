@@ -1,31 +1,28 @@
 /** Read: every metric on the difference rule, and the evidence of the chosen one. */
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
-import { memo, useCallback, useEffect, useMemo, useRef } from "react";
+import { useCallback, useMemo, useRef } from "react";
 import { useSearchParams } from "react-router";
 import type { Board, Row, Study } from "../../api/client";
 import { useBoard } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
-import { Verdict } from "../../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../../parts/variants";
-import { count, THIN } from "../../parts/words";
-import { type RuleScale, reachFor, ruleScale } from "../../rule/scale";
+import { count } from "../../parts/words";
+import { reachFor, ruleScale } from "../../rule/scale";
 import { Reservation } from "../Reservation";
 import { Evidence } from "./Evidence";
 import { Ladders } from "./Ladders";
-import { LINE, RULE_WIDTH, RuleHead, RuleLines } from "./RuleLines";
+import { MetricRow } from "./MetricRow";
+import { RULE_WIDTH, RuleHead } from "./RuleLines";
 import {
   byFamily,
   byStep,
-  differing,
   echoes,
   FAMILY_NAMES,
   FAMILY_ORDER,
-  inStep,
   leadOf,
   matters,
   rowKey,
-  rowName,
 } from "./rows";
 
 export function Read(props: { study: Study }) {
@@ -399,147 +396,4 @@ function mostTelling(rows: Row[]): Row | undefined {
     )
     .sort((a, b) => b.weight - a.weight)[0];
   return worst && worst.weight > 0 ? worst.row : rows[0];
-}
-
-const MetricRow = memo(function MetricRow(props: {
-  row: Row;
-  board: Board;
-  candidates: number[];
-  scale: RuleScale;
-  chosen: boolean;
-  choose: (key: string) => void;
-  echoes: Row[];
-  open: boolean;
-  unfold: (key: string) => void;
-  /** Whether the step has to be named with it. */
-  placed: boolean;
-}) {
-  const { row, board, candidates, scale } = props;
-  const choose = () => props.choose(rowKey(row));
-  const { name, of, depth: steps } = rowName(row);
-  const depth = row.echo_of ? steps + 1 : steps;
-  const base = row.medians[board.baseline];
-  const element = useRef<HTMLTableRowElement>(null);
-  const first = useRef(true);
-  useEffect(() => {
-    if (props.chosen && !first.current) element.current?.scrollIntoView({ block: "nearest" });
-    first.current = false;
-  }, [props.chosen]);
-  const tone = row.judged ? "" : "text-ink-2";
-  const ground = props.chosen ? "bg-card outline outline-1 outline-brass" : "hover:bg-card";
-  return (
-    <tr
-      ref={element}
-      className={`cursor-pointer border-b border-line-2 ${ground} ${tone}`}
-      onClick={choose}
-      aria-selected={props.chosen}
-    >
-      <td className="py-1 pr-2" style={{ paddingLeft: 12 + depth * 14 }}>
-        <button type="button" className="text-left" onClick={choose}>
-          {name} {of && <span className="text-ink-3">of {of}</span>}
-          {props.placed && inStep(row) && <span className="text-ink-3">in {row.stretch[0]}</span>}
-        </button>
-        {props.echoes.length > 0 && (
-          <EchoFold
-            row={row}
-            echoes={props.echoes}
-            candidates={candidates}
-            open={props.open}
-            unfold={props.unfold}
-          />
-        )}
-      </td>
-      <td className="py-1 text-right whitespace-nowrap">
-        {base ? (
-          <>
-            {base.text} <Unit>{row.unit}</Unit>
-          </>
-        ) : (
-          <span className="text-ink-3">no reading</span>
-        )}
-      </td>
-      <td className="py-1 pl-3">
-        {candidates.map((index) => (
-          <div
-            key={index}
-            className="grid grid-cols-[56px_56px] items-center gap-1"
-            style={{ height: LINE }}
-          >
-            <span
-              className="truncate text-right font-dense text-[12px] font-semibold"
-              style={{ color: variantColour(index) }}
-            >
-              {board.variants[index]}
-            </span>
-            {row.differences[index] && <Verdict of={row.differences[index].verdict} />}
-          </div>
-        ))}
-      </td>
-      <td className="p-0">
-        <RuleLines row={row} candidates={candidates} scale={scale} />
-      </td>
-      <td className="py-1 text-right">
-        {candidates.map((index) => (
-          <div key={index} style={{ height: LINE }}>
-            {row.medians[index]?.text ?? <span className="text-ink-3">none</span>}
-          </div>
-        ))}
-      </td>
-      <td className="py-1 pr-1 pl-3 text-right whitespace-nowrap">
-        {candidates.map((index) => {
-          const difference = row.differences[index];
-          const tone =
-            difference?.verdict === "ahead"
-              ? "text-ahead"
-              : difference?.verdict === "behind"
-                ? "text-behind"
-                : "text-ink-2";
-          return (
-            <div key={index} className={tone} style={{ height: LINE }}>
-              {difference?.change_words || "–"}
-            </div>
-          );
-        })}
-      </td>
-    </tr>
-  );
-});
-
-/** How many metrics say the same fact in another form, and whether all agree; shows them. */
-function EchoFold(props: {
-  row: Row;
-  echoes: Row[];
-  candidates: number[];
-  open: boolean;
-  unfold: (key: string) => void;
-}) {
-  const others = differing(props.row, props.echoes, props.candidates);
-  const number = count(props.echoes.length, "echo", "echoes");
-  const agree = props.echoes.length === 1 ? "agrees" : "agree";
-  const text = others.length
-    ? `${number}, ${others.length} ${others.length === 1 ? "differs" : "differ"}: ${others[0]?.name}`
-    : `${number} ${agree}`;
-  return (
-    <button
-      type="button"
-      aria-expanded={props.open}
-      title="Metrics that follow from this one by definition. The fact is counted once."
-      className={`block text-left text-[12px] ${others.length ? "text-behind" : "text-ink-2"}`}
-      onClick={(event) => {
-        event.stopPropagation();
-        props.unfold(rowKey(props.row));
-      }}
-    >
-      {props.open ? "▾" : "▸"} {text}
-    </button>
-  );
-}
-
-function Unit(props: { children: string }) {
-  return props.children ? (
-    <span className="text-ink-3">
-      {THIN}
-      {props.children}
-    </span>
-  ) : null;
 }

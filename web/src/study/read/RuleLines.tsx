@@ -1,8 +1,8 @@
 /** The differences of one metric on the rule, and the rule's labels above all of them. */
 import type { Row } from "../../api/client";
 import { variantColour } from "../../parts/variants";
-import { GainMark, RuleGround } from "../../rule/marks";
-import { type RuleScale, ruleLabels } from "../../rule/scale";
+import { GainMark, RuleGround, RuleLabels } from "../../rule/marks";
+import type { RuleScale } from "../../rule/scale";
 
 export const RULE_WIDTH = 330;
 /** Height of a candidate's line, px. */
@@ -13,18 +13,7 @@ export function RuleHead(props: { scale: RuleScale }) {
   const { scale } = props;
   return (
     <svg width={RULE_WIDTH} height={18} aria-hidden="true" className="block">
-      {ruleLabels(scale.reach).map((label) => (
-        <text
-          key={label.gain}
-          x={scale.x(label.gain)}
-          y={13}
-          fontSize={11}
-          textAnchor="middle"
-          fill="var(--ink-2)"
-        >
-          {label.text}
-        </text>
-      ))}
+      <RuleLabels scale={scale} y={13} />
       <text x={scale.x(0)} y={13} fontSize={11} textAnchor="middle" fill="var(--ink-2)">
         baseline
       </text>

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Row } from "../../api/client";
-import { byFamily, byStep, differing, echoes, matters, rowKey, rowName } from "./rows";
+import { byFamily, byStep, differing, echoes, echoWords, matters, rowKey, rowName } from "./rows";
 
 const row = (metric: string, stretch: string[], verdicts: (string | null)[] = [null]): Row =>
   ({
@@ -61,6 +61,10 @@ test("echoes stand under the metric they follow from, and say when they differ",
   expect([...found.keys()]).toEqual([rowKey(lead)]);
   expect(differing(lead, [same, other], [1, 2])).toEqual([other]);
   expect(differing(lead, [same, other], [1])).toEqual([]);
+  expect(echoWords([same, other], [other], [1, 2])).toBe("2 echoes, 1 differs: p99 frame");
+  expect(echoWords([same], [], [1, 2])).toBe("1 echo agrees");
+  const unread = made("p999_rate", [null, null, null]);
+  expect(echoWords([same, unread], [], [1, 2])).toBe("2 echoes, 1 not compared");
 });
 
 test("families stand in one order, and only those that were read", () => {

@@ -1,5 +1,6 @@
 /** The board's rows as shown: grouped by step, named so that each can be told from its neighbours. */
 import type { Row } from "../../api/client";
+import { count } from "../../parts/words";
 
 /** A metric of a stretch, whatever else is known of it. */
 export type Named = Pick<Row, "metric" | "stretch" | "name">;
@@ -56,6 +57,16 @@ export function differing(lead: Row, found: Row[], candidates: number[]): Row[] 
       return own !== undefined && own !== lead.differences[index]?.verdict;
     }),
   );
+}
+
+/** How the echoes of a row stand to it: `4 echoes, 2 not compared`, `3 echoes, 1 differs: evenness`. */
+export function echoWords(found: Row[], others: Row[], candidates: number[]): string {
+  const number = count(found.length, "echo", "echoes");
+  if (others.length)
+    return `${number}, ${others.length} ${others.length === 1 ? "differs" : "differ"}: ${others[0]?.name}`;
+  const left = found.filter((row) => !candidates.some((index) => row.differences[index])).length;
+  if (left) return `${number}, ${left} not compared`;
+  return `${number} ${found.length === 1 ? "agrees" : "agree"}`;
 }
 
 /** The key of the row that an echo stands under; empty for any other row, and for none. */
