@@ -13,15 +13,21 @@ from weftwright.fixtures import write_fixture
 from yardstick_agent.cli import measure
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.compare import words
-from yardstick_core.compare.study import JudgedRun, Judgement, judge, label
+from yardstick_core.compare.answer import answers
+from yardstick_core.compare.rows import Row, facts_by_family, placed
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import Judgement, judge
 from yardstick_core.plan import round_order
 from yardstick_core.readings import derive
+from yardstick_core.readings.families import FAMILY_NAMES
 from yardstick_core.record import RunRecord
 from yardstick_core.script import outline, parse
 
 HERE = Path(__file__).parent
 RELEASES = ["4.1", "4.2"]
 ROUNDS = 4
+#: What the little study asks: does a draft open faster?
+DECIDES = ("duration", ("Open draft", "open"))
 WIDTH = 41
 
 
@@ -45,7 +51,9 @@ def main() -> None:
     progress(total, total, "", ROUNDS, started)
     print()
     failed = [run for run in runs if run.outcome != "finished"]
-    judgement = judge(runs, RELEASES)
+    judgement = judge(runs, RELEASES, deciding=[DECIDES])
+    for answer in answers(judgement):
+        print(f"\n{RELEASES[answer.candidate]}: {answer.text}: {answer.verdict}.")
     print_table(judgement)
     print(f"\n{judgement.headline}.")
     print(f"{total} runs in {time.monotonic() - started:.0f} s", end="")
@@ -78,25 +86,36 @@ def progress(done: int, total: int, release: str, number: int, started: float) -
 
 
 def print_table(judgement: Judgement) -> None:
-    """Every judged metric: readings, change with interval, verdict, and its place on the rule."""
-    head = f"{'metric':<34}{RELEASES[0]:>12}{RELEASES[1]:>12}  {'worse  ◂':>20} ▸  better"
-    print(f"\n{head:<103}verdict")
-    step = ""
-    for row in judgement.rows:
-        difference = row.differences[1]
-        if difference is None:
-            continue
-        if row.stretch[0] != step:
-            step = row.stretch[0]
-            print(step)
-        a, b = (words.quantity(row.metric, value or 0) for value in row.medians)
-        of = f" of {row.stretch[-1]}" if row.metric.key == "processor_seconds" else ""
-        name = "  " + label(row) + (of if len(row.stretch) > 1 else "")
-        drawn = rule(difference.gain_low, difference.gain, difference.gain_high)
-        print(
-            f"{name:<34}{a:>12}{b:>12}  {drawn}  {difference.verdict:<7} "
-            f"{difference.percent_words or difference.change_words}"
-        )
+    """Every judged metric, by family: readings, place on the rule, verdict, change.
+
+    Metrics that say one fact in other forms stand indented below it and are not counted.
+    """
+    head = f"{'metric':<38}{RELEASES[0]:>12}{RELEASES[1]:>12}  {'worse  ◂':>20} ▸  better"
+    print(f"\n{head:<107}verdict")
+    for family, facts in facts_by_family(judgement.rows).items():
+        lines = [
+            line
+            for lead, echoes in facts
+            for line in (line_of(lead), *(line_of(echo, "  = ") for echo in echoes))
+            if line
+        ]
+        if lines:
+            print("\n".join([FAMILY_NAMES.get(family, "This decides"), *lines]))
+    print("= says the fact above it in another form, and is not counted")
+
+
+def line_of(row: Row, lead: str = "") -> str:
+    """One metric as a line of the table; empty where it was not compared."""
+    difference = row.differences[1]
+    if difference is None:
+        return ""
+    a, b = (words.quantity(row.metric, value or 0) for value in row.medians)
+    name = f"  {lead}{row.metric.name if lead else placed(row)}"
+    drawn = rule(difference.gain_low, difference.gain, difference.gain_high)
+    return (
+        f"{name:<38}{a:>12}{b:>12}  {drawn}  {difference.verdict:<7} "
+        f"{difference.percent_words or difference.change_words}"
+    )
 
 
 def rule(low: float, gain: float, high: float) -> str:

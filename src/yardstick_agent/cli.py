@@ -13,7 +13,7 @@ import tempfile
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from yardstick_agent import leftovers
 from yardstick_agent.client import Client, ServerAway, ServerRefused
@@ -25,6 +25,9 @@ from yardstick_agent.service import Service
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.record import FINISHED
 from yardstick_core.script import ScriptError, parse
+
+if TYPE_CHECKING:
+    from yardstick_core.readings import Reading
 
 CONFIG = Path("~/.config/noble-yardstick/rig.json").expanduser()
 REFUSED = 3
@@ -239,18 +242,33 @@ def write_record(folder: Path, out: Path) -> None:
 
 
 def print_readings(folder: Path) -> None:
+    """What a run says, by family; what says one fact in another form stands below it, after `=`."""
     # A rig that serves derives nothing: it starts in half the time and memory without these.
-    from yardstick_core.compare.words import quantity
-    from yardstick_core.readings import METRICS, derive
+    from yardstick_core.readings import derive
+    from yardstick_core.readings.families import FAMILY_NAMES, facts, family_of, lead_of
 
-    last: tuple[str, ...] = ()
-    for reading in derive(SpoolReader(folder).run()):
-        if reading.stretch != last:
-            last = reading.stretch
-            print("\n" + " / ".join(last))
-        metric = METRICS[reading.metric]
-        value = quantity(metric, reading.value)
-        more = f" ± {quantity(metric, reading.plus_minus, 2)}" if reading.plus_minus else ""
-        longer = "longer than " if reading.longer_than else ""
-        note = f"   ({reading.warning})" if reading.warning else ""
-        print(f"  {metric.name:<34}{longer}{value}{more}{note}")
+    readings = derive(SpoolReader(folder).run())
+    found = facts(
+        [(one.metric, one.stretch) for one in readings], [lead_of(one.metric) for one in readings]
+    )
+    for family, name in FAMILY_NAMES.items():
+        inside = [fact for fact in found if family_of(readings[fact[0]].metric) == family]
+        if inside:
+            print(f"\n{name}")
+        for lead, echoes in inside:
+            print(_reading_line("  ", readings[lead]))
+            for echo in echoes:
+                print(_reading_line("  = ", readings[echo]))
+
+
+def _reading_line(mark: str, reading: Reading) -> str:
+    from yardstick_core.compare.words import label, placed, quantity
+    from yardstick_core.readings import METRICS
+
+    metric = METRICS[reading.metric]
+    name = mark + placed(label(metric, reading.stretch), reading.stretch)
+    value = quantity(metric, reading.value)
+    more = f" ± {quantity(metric, reading.plus_minus, 2)}" if reading.plus_minus else ""
+    longer = "longer than " if reading.longer_than else ""
+    note = f"   ({reading.warning})" if reading.warning else ""
+    return f"{name:<46} {longer}{value}{more}{note}"

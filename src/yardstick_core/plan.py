@@ -15,9 +15,9 @@ LOOKS = (5, 8, 12, 20)
 #: Pocock 1977: four looks at this level err in 5 of 100 studies overall, and five at the next one
 #: (after 20 rounds and a cap of up to 60; simulated with t tests, docs/calibration.md).
 LOOK_ALPHA, FIVE_LOOKS_ALPHA = 0.0162, 0.0125
-#: Once all looks of a plan are done, its error is spent: rounds that are added beyond them, once or
-#: twice, bring the whole to 5.5 of 100.
-ADDED_ALPHA = 0.004
+#: A look that the plan does not have, after rounds asked for one by one before its last look or
+#: added beyond it, is held to this level: looking after each of 20 rounds errs in 5.3 of 100.
+UNPLANNED_LOOK_ALPHA = 0.004
 BALANCED, ALTERNATING = "balanced", "alternating"
 ORDERS = (BALANCED, ALTERNATING)
 DECIDED, PRECISE, FIXED = "decided", "precise", "fixed"
@@ -67,8 +67,11 @@ class Plan:
         return LOOK_ALPHA if len(self.looks) <= len(LOOKS) else FIVE_LOOKS_ALPHA
 
     def alpha_after(self, rounds: int) -> float:
-        """Level of every interval that rests on so many rounds; less is left beyond the plan's."""
-        return self.alpha if rounds <= self.looks[-1] else ADDED_ALPHA
+        """Level of every interval that rests on so many rounds; stricter where no look is planned.
+
+        None at all, where runs were brought in, is one look.
+        """
+        return self.alpha if rounds in (0, *self.looks) else UNPLANNED_LOOK_ALPHA
 
     @property
     def looks(self) -> tuple[int, ...]:

@@ -70,9 +70,11 @@ def test_what_decides_is_found_among_many():
 
 
 def test_watching_every_run_errs_no_more_than_looking_at_the_looks():
-    looked = rate_of(studies.watched_alarm, Plan(), 20, at_looks=True, repeats=150)
-    peeked = rate_of(studies.watched_alarm, Plan(), 20, at_looks=False, repeats=150)
+    looked = rate_of(studies.watched_alarm, Plan(), 20, studies.AT_LOOKS, repeats=150)
+    peeked = rate_of(studies.watched_alarm, Plan(), 20, studies.PEEKING, repeats=150)
+    one_by_one = rate_of(studies.watched_alarm, Plan(), 20, studies.ONE_BY_ONE, repeats=150)
     assert looked <= 0.10 < peeked
+    assert one_by_one <= 0.11
 
 
 def test_today_is_like_last_time_where_nothing_changed():

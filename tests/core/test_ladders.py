@@ -8,8 +8,9 @@ import pytest
 
 from yardstick_core.compare.ladder_words import ladder_readings
 from yardstick_core.compare.ladders import capacities, growths, level_number
+from yardstick_core.compare.rows import at_level
 from yardstick_core.compare.runs import JudgedRun
-from yardstick_core.compare.study import at_level, judge
+from yardstick_core.compare.study import judge
 from yardstick_core.readings import Reading
 
 LEVELS = (100, 300, 900)

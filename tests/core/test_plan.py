@@ -6,7 +6,7 @@ import pytest
 from core.studies import OPEN, SCROLL, judged, runs_of
 from core.test_decision import near
 from yardstick_core.compare.study import judge
-from yardstick_core.plan import ADDED_ALPHA, LOOK_ALPHA, Plan, next_step, round_order
+from yardstick_core.plan import LOOK_ALPHA, UNPLANNED_LOOK_ALPHA, Plan, next_step, round_order
 
 CLEAR = [{(OPEN, "duration"): near(2, 12, 1)}, {(OPEN, "duration"): near(1, 12, 2)}]
 NOISY = [
@@ -19,7 +19,9 @@ def test_looks_take_their_level_and_a_fixed_number_its_own():
     assert Plan(stop="fixed").alpha == 0.05
     assert Plan(cap=60).alpha < LOOK_ALPHA
     assert Plan(stop="fixed", rounds=8).alpha_after(8) == 0.05
-    assert Plan(stop="fixed", rounds=8).alpha_after(9) == ADDED_ALPHA
+    assert Plan(stop="fixed", rounds=8).alpha_after(9) == UNPLANNED_LOOK_ALPHA
+    assert Plan().alpha_after(4) == UNPLANNED_LOOK_ALPHA
+    assert Plan().alpha_after(0) == Plan().alpha_after(5) == LOOK_ALPHA
     assert Plan().looks == (5, 8, 12, 20)
     assert Plan(cap=10).looks == (5, 8, 10)
     assert Plan(cap=3).looks == (3,)

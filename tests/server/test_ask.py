@@ -265,6 +265,31 @@ def test_what_decides_is_named_answers_everywhere_and_is_said_when_named_late(me
     assert [row["stretch"] for row in board["rows"] if row["deciding"]] == [OPEN]
 
 
+def test_another_form_of_a_fact_leads_or_is_counted_as_well(measured):
+    scroll = {"stretch": ["Scroll", "scroll"]}
+
+    def counted(standing, metric):
+        board = send(measured, "put", "terms", {**scroll, "metric": metric, "standing": standing})
+        rows = [row for row in board.json()["rows"] if row["stretch"] == scroll["stretch"]]
+        return {row["metric"]: row["echo_of"] for row in rows}, board.json()["notes"]
+
+    echoes, notes = counted("lead", "p99_frame")
+    assert echoes["p99_frame"] == ""
+    assert echoes["one_percent_low"] == echoes["p99_rate"] == "p99_frame"
+    assert any("was chosen to be counted in place of the others" in note for note in notes)
+    echoes, notes = counted("lead", "p99_rate")
+    assert echoes["p99_frame"] == echoes["one_percent_low"] == "p99_rate"
+    assert [term.metric for term in measured.study.study_terms.all()] == ["p99_rate"]
+    echoes, notes = counted("apart", "p99_rate")
+    assert (echoes["p99_rate"], echoes["p99_frame"]) == ("", "one_percent_low")
+    assert any("counted beside the others that say the same" in note for note in notes)
+    echoes, notes = counted("", "p99_rate")
+    assert (echoes["one_percent_low"], echoes["p99_frame"]) == ("", "one_percent_low")
+    assert measured.study.study_terms.count() == 0
+    bad = send(measured, "put", "terms", {**scroll, "metric": "p99_rate", "standing": "first"})
+    assert bad.status_code == 400
+
+
 def test_what_decides_may_be_named_before_anything_is_measured(world):
     place = {"metric": "duration", "stretch": OPEN}
     assert send(world, "put", "terms", {**place, "decides": True}).status_code == 200

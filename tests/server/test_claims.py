@@ -27,7 +27,7 @@ def test_a_claim_is_judged_as_soon_as_it_is_put_up(measured):
     body = answer.json()
     assert body["judgement"] == "borne out"
     assert body["statement"].startswith("open is at least 20")
-    assert "98.4\u00a0% interval" in body["because"]
+    assert "99.6\u00a0% interval" in body["because"]
     assert put_up(measured, amount=-50).json()["judgement"] == "contradicted"
     listed = measured.owner.get(f"/api/studies/{measured.study.pk}/claims").json()
     assert [claim["judgement"] for claim in listed] == ["borne out", "contradicted"]

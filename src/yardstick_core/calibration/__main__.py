@@ -66,16 +66,18 @@ def rates_of_studies(pool: Executor, repeats: int) -> list[Rate]:
         what = f"10 % more time of what decides, noise 3 %, {rounds} rounds, among all: found"
         found = studies.share(pool, studies.deciding_found, repeats, rounds)
         rates.append(Rate(what, found, least=0.9 if rounds >= 5 else None))
-    watched = "watched after every run, verdicts at looks, "
-    count(watched + "the usual plan: any alarm", 0.055, studies.watched_alarm, Plan(), 20,
-          at_looks=True)  # fmt: skip
-    count(watched + "a cap of 60: any alarm", 0.055, studies.watched_alarm, Plan(cap=60), 60,
-          at_looks=True)  # fmt: skip
     fixed = Plan(stop="fixed", rounds=8)
-    count(watched + "8 fixed rounds and 4 added: any alarm", 0.055, studies.watched_alarm, fixed,
-          12, at_looks=True)  # fmt: skip
-    found = studies.share(pool, studies.watched_alarm, repeats, Plan(), 20, at_looks=False)
-    rates.append(Rate("the same with a verdict after every run at 95 % (not how it is)", found))
+    for what, plan, rounds, watching in (
+        ("verdicts at looks, the usual plan", Plan(), 20, studies.AT_LOOKS),
+        ("verdicts at looks, a cap of 60", Plan(cap=60), 60, studies.AT_LOOKS),
+        ("verdicts at looks, 8 fixed rounds and 4 added", fixed, 12, studies.AT_LOOKS),
+        ("rounds asked for one by one, the usual plan", Plan(), 20, studies.ONE_BY_ONE),
+        ("rounds asked for one by one, 8 fixed and 2 added", fixed, 10, studies.ONE_BY_ONE),
+    ):
+        named = f"watched after every round, {what}: any alarm"
+        count(named, 0.055, studies.watched_alarm, plan, rounds, watching)
+    found = studies.share(pool, studies.watched_alarm, repeats, Plan(), 20, studies.PEEKING)
+    rates.append(Rate("the same with a verdict after every round at 95 % (not how it is)", found))
     count("today is said not to be like last time", 0.055, studies.repeat_alarm)
     count("places say something else than the verdicts", 0.055, studies.places_disagree)
     count("a day is said to drift, rounds having states of their own", 0.055, studies.drift_alarm)

@@ -100,8 +100,13 @@ def deciding_found(seed: int, rounds: int) -> bool:
     return difference is not None and difference.verdict == BEHIND
 
 
-def watched_alarm(seed: int, plan: Plan, rounds: int, *, at_looks: bool) -> bool:
-    """Whether somebody who looks after every run of one metric ever sees an alarm."""
+#: How somebody watches: verdicts at the plan's looks alone, after each of rounds that were asked
+#: for one by one, or after each at the level of a single look.
+AT_LOOKS, ONE_BY_ONE, PEEKING = "at_looks", "one_by_one", "peeking"
+
+
+def watched_alarm(seed: int, plan: Plan, rounds: int, watching: str) -> bool:
+    """Whether somebody who looks after every round of one metric ever sees an alarm."""
     rng = np.random.default_rng([seed, rounds, plan.cap])
     a, b = (
         [Sample(2 * n + side, n, float(100 * np.exp(rng.normal(0, 0.08)))) for n in range(rounds)]
@@ -110,11 +115,11 @@ def watched_alarm(seed: int, plan: Plan, rounds: int, *, at_looks: bool) -> bool
     seen = set()
     for done in range(2, rounds + 1):
         added = done == rounds and rounds > plan.looks[-1]
-        look = done if added or not at_looks else plan.last_look(done)
+        look = plan.last_look(done) if watching == AT_LOOKS and not added else done
         if look < 2 or look in seen:
             continue
         seen.add(look)
-        alpha = plan.alpha_after(look) if at_looks else 0.05
+        alpha = 0.05 if watching == PEEKING else plan.alpha_after(look)
         if compare(RATE, a[:look], b[:look], in_rounds=True, alpha=alpha).p < alpha:
             return True
     return False

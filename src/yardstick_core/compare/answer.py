@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import NO_INTERVAL, Difference
-from yardstick_core.compare.study import Judgement, Row, placed
+from yardstick_core.compare.rows import Row, placed
+from yardstick_core.compare.study import Judgement
 from yardstick_core.compare.verdict import LEVEL, OPEN
 from yardstick_core.readings.families import TIMES
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from yardstick_core.compare import words
 from yardstick_core.compare.difference import NO_INTERVAL, Difference
-from yardstick_core.compare.study import Row, placed
+from yardstick_core.compare.rows import Row, placed
 from yardstick_core.readings.metric import Metric
 
 BORNE_OUT, CONTRADICTED, NOT_SHOWN = "borne out", "contradicted", "not shown"

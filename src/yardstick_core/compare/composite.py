@@ -17,7 +17,7 @@ from yardstick_core.compare import words
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate, Sample, estimates
 from yardstick_core.compare.intervals import Interval
-from yardstick_core.compare.study import Row
+from yardstick_core.compare.rows import Row
 from yardstick_core.readings.metric import Metric
 
 FEWEST_SESSIONS = 3

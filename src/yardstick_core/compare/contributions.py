@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yardstick_core.compare.intervals import paired, welch
-from yardstick_core.compare.study import Row
+from yardstick_core.compare.rows import Row
 from yardstick_core.readings.derive import WHOLE
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_core.readings.frames import AVERAGE_RATE, BUSY_RATE, QUIET_RATE

@@ -10,7 +10,8 @@ from yardstick_core.compare.contributions import Breakdown, breakdowns
 from yardstick_core.compare.estimate import NO_EVENTS, Estimate
 from yardstick_core.compare.profiles import Advice, Profile, advise
 from yardstick_core.compare.ranking import Ranking, ranking
-from yardstick_core.compare.study import Judgement, Row, is_held
+from yardstick_core.compare.rows import Row
+from yardstick_core.compare.study import Judgement, is_held
 from yardstick_core.compare.tradeoff import TradeOff, trade_offs
 from yardstick_core.compare.verdict import OPEN
 

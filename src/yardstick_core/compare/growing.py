@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yardstick_core.compare import words
-from yardstick_core.compare.study import Row
+from yardstick_core.compare.rows import Row
 from yardstick_core.readings.growth import (
     FIRST_HALF,
     GROWS,

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from yardstick_core.compare.composite import Part, in_words, together
 from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.estimate import NO_EVENTS, Estimate
-from yardstick_core.compare.study import Judgement, Row, is_held, placed
+from yardstick_core.compare.rows import Row, placed
+from yardstick_core.compare.study import Judgement, is_held
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN, decide, runs_to_decide
 
 KEPT, BROKEN, UNKNOWN = "kept", "broken", "not known"

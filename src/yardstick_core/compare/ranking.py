@@ -11,7 +11,8 @@ from itertools import combinations
 
 from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.estimate import NO_EVENTS, Estimate, estimates
-from yardstick_core.compare.study import Row, is_held
+from yardstick_core.compare.rows import Row
+from yardstick_core.compare.study import is_held
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
-from math import isfinite
-from operator import attrgetter
 from typing import Protocol
 
 from yardstick_core.compare import words
@@ -20,19 +18,14 @@ from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.ladder_words import LadderReading, ladder_readings
 from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, DifferenceTest, stands
 from yardstick_core.compare.notes import held_back, same_start, what_cannot_be_said
+from yardstick_core.compare.rows import Row, gather_rows, label, median, placed, with_standing
 from yardstick_core.compare.runs import JudgedRun
-from yardstick_core.compare.terms import Terms
+from yardstick_core.compare.terms import Place, Terms
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
-from yardstick_core.readings.derive import WHOLE
-from yardstick_core.readings.families import family_of, lead_of
-from yardstick_core.readings.metric import SAID, Metric
-from yardstick_core.record import FINISHED
+from yardstick_core.readings.metric import Metric
 
 ONLY_BY_CORRECTION = "clear by itself, but not after allowing for how many metrics were looked at"
-NO_NUMBER = "a reading that is no number is left out"
 CANNOT_BE_JUDGED = "cannot_be_judged"
-#: A metric of one stretch.
-Place = tuple[str, tuple[str, ...]]
 
 
 class Beside(Protocol):
@@ -45,39 +38,6 @@ class Beside(Protocol):
     def grave(self) -> bool: ...
 
     def concerns(self, candidate: int, metric: str) -> bool: ...
-
-
-@dataclass(frozen=True, slots=True)
-class Row:
-    """One metric of one stretch: samples per variant in the order taken, and the differences.
-
-    `cold` and `left_out` hold, per variant, the readings of runs that are shown and not compared.
-    """
-
-    stretch: tuple[str, ...]
-    metric: Metric
-    samples: tuple[tuple[Sample, ...], ...]
-    medians: tuple[float | None, ...]
-    differences: tuple[Difference | None, ...]
-    sentence: str
-    warnings: tuple[str, ...] = ()
-    cold: tuple[tuple[Sample, ...], ...] = ()
-    left_out: tuple[tuple[Sample, ...], ...] = ()
-    #: For each variant, whether the median is only known to be exceeded.
-    longer: tuple[bool, ...] = ()
-    #: The metric of the same stretch that this one follows from by definition; it is counted there.
-    echo_of: str = ""
-    #: Whether the study's question is about it: tested first, at the whole level.
-    deciding: bool = False
-
-    @property
-    def family(self) -> str:
-        return family_of(self.metric.key)
-
-    @property
-    def counted(self) -> bool:
-        """Whether it counts in what a variant is ahead or behind on."""
-        return self.metric.judged and not self.echo_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,7 +92,8 @@ def judge(
     Differences rest on `compared_rounds` alone where these are given: between two looks of a plan
     nothing new is concluded. Runs of no round are always compared.
     """
-    rows = _with_places(_rows(runs, len(variants), terms or Terms()), deciding)
+    terms = terms or Terms()
+    rows = with_standing(gather_rows(runs, len(variants), terms), terms, deciding)
     held = held_back(runs, variants, baseline)
     doubts = same_start(runs, variants, baseline)
     compared = {
@@ -177,117 +138,6 @@ def judge(
         ladders,
         None if compared_rounds is None else tuple(compared_rounds),
     )
-
-
-def _with_places(rows: list[Row], deciding: Collection[Place]) -> list[Row]:
-    """The rows with what decides and what echoes another marked; what decides is counted itself."""
-    there = {
-        (row.metric.key, row.stretch) for row in rows if row.metric.judged and any(row.samples)
-    }
-    wanted = set(deciding) & there
-    found = []
-    for row in rows:
-        decides = (row.metric.key, row.stretch) in wanted
-        lead = lead_of(row.metric.key)
-        echo = lead if (lead, row.stretch) in there and not decides else ""
-        found.append(replace(row, echo_of=echo, deciding=decides) if echo or decides else row)
-    return found
-
-
-def at_level(stretch: tuple[str, ...], level: str) -> tuple[str, ...]:
-    """What a stretch is called at a level of a ladder: `Open draft · ends 400`."""
-    return (f"{stretch[0]} · {level}", *stretch[1:]) if level else stretch
-
-
-#: How a run counts: compared, cold, or left out by a person.
-PARTS = WARM, COLD, LEFT_OUT = range(3)
-
-
-class _Gathered:
-    """What was read of one metric of one stretch, by how its runs count and by variant."""
-
-    __slots__ = ("parts", "warnings")
-
-    def __init__(self, variants: int) -> None:
-        self.parts: list[list[list[Sample]]] = [[[] for _ in range(variants)] for _ in PARTS]
-        self.warnings: dict[str, None] = {}
-
-
-def _rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
-    """What was read, by stretch in the order of the session, then by metric; nothing compared."""
-    found: dict[tuple[str, ...], dict[str, _Gathered]] = {}
-    new = tuple.__new__
-    for run in runs:
-        number, turn, rig, variant = run.run, run.round, run.rig, run.variant
-        part = LEFT_OUT if run.left_out else COLD if run.cold else WARM
-        finished, by_hand, level = run.outcome == FINISHED, run.by_hand, run.level
-        stretch, metrics = None, {}
-        for reading in run.readings:
-            if reading.stretch is not stretch:
-                stretch = reading.stretch
-                metrics = found.setdefault(at_level(stretch, level) if level else stretch, {})
-            gathered = metrics.get(reading.metric)
-            if gathered is None:
-                gathered = metrics[reading.metric] = _Gathered(variants)
-            value, longer = reading.value, reading.longer_than
-            if not isfinite(value):
-                gathered.warnings.setdefault(NO_NUMBER)
-            elif finished or longer:
-                unsure = reading.plus_minus if by_hand else 0.0
-                # tuple.__new__ makes the same Sample, and there may be very many
-                sample = new(Sample, (number, turn, value, longer, rig, unsure))
-                gathered.parts[part][variant].append(sample)
-                if reading.warning:
-                    gathered.warnings.setdefault(reading.warning)
-    for stretch in [stretch for stretch in found if stretch[0].startswith(WHOLE)]:
-        found[stretch] = found.pop(stretch)
-    return [
-        _row(terms.metric(key, stretch), stretch, gathered)
-        for stretch, metrics in found.items()
-        for key, gathered in metrics.items()
-    ]
-
-
-def _row(metric: Metric, stretch: tuple[str, ...], gathered: _Gathered) -> Row:
-    warm, cold, left_out = gathered.parts
-    medians = [_median(side) for side in warm]
-    return Row(
-        stretch,
-        metric,
-        _frozen(warm),
-        tuple(value for value, _ in medians),
-        (None,) * len(warm),
-        "",
-        tuple(gathered.warnings),
-        _frozen(cold),
-        _frozen(left_out),
-        tuple(longer for _, longer in medians),
-    )
-
-
-def _frozen(sides: list[list[Sample]]) -> tuple[tuple[Sample, ...], ...]:
-    return tuple(tuple(side) for side in sides)
-
-
-VALUE, LONGER_THAN = attrgetter("value"), attrgetter("longer_than")
-
-
-def _median(side: Sequence[Sample]) -> tuple[float | None, bool]:
-    """Median of a side, and whether all that is known of it is that it is longer than that."""
-    if not side:
-        return None, False
-    if not any(map(LONGER_THAN, side)):
-        values = sorted(map(VALUE, side))
-        middle = len(values) // 2
-        if len(values) % 2:
-            return values[middle], False
-        return (values[middle - 1] + values[middle]) / 2, False
-    ordered = sorted(side, key=lambda sample: (sample.longer_than, sample.value))
-    middle = len(ordered) // 2
-    if len(ordered) % 2:
-        return ordered[middle].value, ordered[middle].longer_than
-    left, right = ordered[middle - 1], ordered[middle]
-    return (left.value + right.value) / 2, right.longer_than
 
 
 def _compared(
@@ -353,8 +203,8 @@ def _cannot_be_judged(
     return Difference(
         metric.key,
         OPEN,
-        _median(a)[0] or 0.0,
-        _median(b)[0] or 0.0,
+        median(a)[0] or 0.0,
+        median(b)[0] or 0.0,
         len(a),
         len(b),
         reservations=(f"these readings cannot be judged: {problem}",),
@@ -461,18 +311,6 @@ def standout(rows: list[Row], index: int, verdict: str) -> Row | None:
     ]
     best = max(found, key=lambda pair: (pair[0].metric.primary, abs(pair[1].gain)), default=None)
     return best[0] if best else None
-
-
-def label(row: Row) -> str:
-    """What a row is called by itself: `open` for a timing, `1 % low` for other metrics."""
-    if row.metric.key == "duration" or row.metric.key.startswith(SAID):
-        return row.stretch[-1]
-    return row.metric.name
-
-
-def placed(row: Row) -> str:
-    """What a row is called among those of other steps: `1 % low in Scroll cloth`."""
-    return words.placed(label(row), row.stretch)
 
 
 def _sentence(row: Row, variants: list[str], baseline: int) -> str:

@@ -7,13 +7,20 @@ from dataclasses import dataclass, replace
 
 from yardstick_core.readings.metric import METRICS, Metric
 
+#: A metric of one stretch.
+Place = tuple[str, tuple[str, ...]]
+#: How a person has a metric stand among those that say one fact: as their lead, or by itself.
+LEAD, APART = "lead", "apart"
+STANDINGS = (LEAD, APART)
+
 
 @dataclass(frozen=True, slots=True)
 class Term:
     """A study's own word on one metric: of one stretch, or of all where `stretch` is empty.
 
     `share` (of 1) and `amount` (in the metric's unit) take the place of the metric's own
-    materiality; None leaves it. What does not `count` is shown and not judged.
+    materiality; None leaves it. What does not `count` is shown and not judged. `standing` is one of
+    `STANDINGS`, or empty for what follows from the definitions.
     """
 
     metric: str
@@ -21,6 +28,7 @@ class Term:
     share: float | None = None
     amount: float | None = None
     counts: bool = True
+    standing: str = ""
 
 
 class Terms:
@@ -36,6 +44,11 @@ class Terms:
         if place not in self._known:
             self._known[place] = self._worked_out(key, stretch)
         return self._known[place]
+
+    def standing(self, key: str, stretch: tuple[str, ...]) -> str:
+        """How a metric stands among those that say the same fact, where a person has said so."""
+        found = (self._terms.get(place) for place in ((key, stretch), (key, ())))
+        return next((term.standing for term in found if term and term.standing), "")
 
     def _worked_out(self, key: str, stretch: tuple[str, ...]) -> Metric:
         metric = METRICS[key]

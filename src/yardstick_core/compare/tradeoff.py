@@ -13,7 +13,7 @@ import numpy as np
 from scipy import special
 
 from yardstick_core.compare import words
-from yardstick_core.compare.study import Row
+from yardstick_core.compare.rows import Row
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings.derive import WHOLE
 from yardstick_core.readings.durations import DURATION, STEP_TIME

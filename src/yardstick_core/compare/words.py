@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from yardstick_core.readings.families import MEMORY, PROCESSOR, SIZE, family_of
-from yardstick_core.readings.metric import Metric
+from yardstick_core.readings.metric import SAID, Metric
 
 #: A space that no line breaks at, so that a number and its unit stay together. In our faces it is
 #: hardly wider than a thin one; the narrow one without breaks is too narrow there.
@@ -166,6 +166,17 @@ def _signed_percent(ratio: float) -> str:
 def level(alpha: float) -> str:
     """How sure an interval of this level is, in percent: `95 %`, `98.4 %`."""
     return f"{100 * (1 - alpha):.3g}{THIN}%"
+
+
+def label(metric: Metric, stretch: Sequence[str]) -> str:
+    """What a metric of a stretch is called by itself: `open` for a timing, else its name.
+
+    Processor time is read of every timing: it is called by it, `processor time of open`.
+    """
+    if metric.key == "duration" or metric.key.startswith(SAID):
+        return stretch[-1]
+    of_timing = metric.key == "processor_seconds" and stretch[-1].lower() != stretch[0].lower()
+    return f"{metric.name} of {stretch[-1]}" if of_timing else metric.name
 
 
 def placed(name: str, stretch: Sequence[str]) -> str:

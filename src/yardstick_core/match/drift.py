@@ -10,7 +10,7 @@ import numpy as np
 from scipy import stats
 
 from yardstick_core.compare.multiplicity import benjamini_hochberg
-from yardstick_core.compare.study import Row, label, placed
+from yardstick_core.compare.rows import Row, label, placed
 from yardstick_core.compare.words import quantity
 
 FEWEST_RUNS = 8

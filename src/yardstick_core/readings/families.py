@@ -6,12 +6,23 @@ percentile is 1000 over its time. A fact is counted once, by its lead.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from yardstick_core.readings.metric import METRICS, SAID
 
 TIMES, FRAMES, LATENCY = "times", "frames", "latency"
 PROCESSOR, MEMORY, SIZE, REPORTED = "processor", "memory", "size", "reported"
-#: In the order in which they are read.
-FAMILIES = (TIMES, FRAMES, LATENCY, PROCESSOR, MEMORY, SIZE, REPORTED)
+#: In the order in which they are read, and what they are called.
+FAMILY_NAMES = {
+    TIMES: "Times",
+    FRAMES: "Frames",
+    LATENCY: "Latency",
+    PROCESSOR: "Processor and processes",
+    MEMORY: "Memory",
+    SIZE: "Size",
+    REPORTED: "Said by the program",
+}
+FAMILIES = tuple(FAMILY_NAMES)
 
 #: By family, each lead with its echoes.
 _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
@@ -74,3 +85,22 @@ def lead_of(key: str) -> str:
     'one_percent_low'
     """
     return _LEAD.get(key, "")
+
+
+def facts(
+    places: Sequence[tuple[str, tuple[str, ...]]], echo_of: Sequence[str]
+) -> list[tuple[int, list[int]]]:
+    """The metrics at `places` (key and stretch) as facts: of each lead its index and its echoes'.
+
+    `echo_of` holds the key of the lead of the same stretch for each, or nothing. An echo whose lead
+    is not there stands by itself, so that each index stands once.
+    """
+    known = set(places)
+    echoes: dict[tuple[str, tuple[str, ...]], list[int]] = {}
+    leads = []
+    for index, ((_, stretch), lead) in enumerate(zip(places, echo_of, strict=True)):
+        if lead and (lead, stretch) in known:
+            echoes.setdefault((lead, stretch), []).append(index)
+        else:
+            leads.append(index)
+    return [(index, echoes.get(places[index], [])) for index in leads]

@@ -12,10 +12,11 @@ from yardstick_core.compare.answer import answers
 from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.growing import growing
-from yardstick_core.compare.study import Judgement, Row, label, placed, standout
+from yardstick_core.compare.rows import Row, label, placed
+from yardstick_core.compare.study import Judgement, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
 from yardstick_core.readings import METRICS
-from yardstick_core.readings.families import FAMILIES
+from yardstick_core.readings.families import FAMILIES, lead_of
 
 
 def board_of(
@@ -109,6 +110,7 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "primary": row.metric.primary,
         "family": row.family,
         "echo_of": row.echo_of,
+        "follows_from": lead_of(row.metric.key),
         "counted": row.counted,
         "deciding": row.deciding,
         "in_percent": row.metric.on_logs,

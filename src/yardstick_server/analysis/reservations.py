@@ -5,6 +5,7 @@ what was said to matter once it could be known whom that would help.
 from __future__ import annotations
 
 from yardstick_core.compare import words
+from yardstick_core.compare.terms import LEAD
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION
 from yardstick_core.script import parse, unequal_work
@@ -34,6 +35,9 @@ def _late(term: StudyTerm) -> str:
         what = f"{name} was named as what decides"
     elif not term.counts:
         what = f"{name} was set aside"
+    elif term.standing:
+        place = "in place of" if term.standing == LEAD else "beside"
+        what = f"{name} was chosen to be counted {place} the others that say the same"
     return f"{what} by {term.by} when {runs} had been read already"
 
 

@@ -74,7 +74,11 @@ class RowSerializer(serializers.Serializer):
     primary = serializers.BooleanField()
     family = serializers.ChoiceField(choices=list(FAMILIES))
     echo_of = serializers.CharField(
-        help_text="the metric of the same stretch that it follows from by definition, or empty"
+        help_text="the metric of the same stretch that is counted for it, or empty"
+    )
+    follows_from = serializers.CharField(
+        help_text="the metric that says the same by definition and is counted unless a person says "
+        "otherwise, or empty"
     )
     counted = serializers.BooleanField(help_text="in what a variant is ahead or behind on")
     deciding = serializers.BooleanField(help_text="the question is about it")

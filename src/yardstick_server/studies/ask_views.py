@@ -10,7 +10,9 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.compare.terms import LEAD, STANDINGS
 from yardstick_core.readings import METRICS
+from yardstick_core.readings.families import lead_of
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.analysis.views import BoardSerializer, board
 from yardstick_server.inventory.models import Rig
@@ -37,6 +39,10 @@ class NewVariantSerializer(serializers.Serializer):
     variant = serializers.IntegerField(help_text="id of a variant of the subject")
 
 
+#: What a term says that leaves everything as it is.
+NOTHING_SAID = (None, None, True, False, "")
+
+
 class TagsSerializer(serializers.Serializer):
     tags = serializers.ListField(
         child=serializers.CharField(max_length=60), max_length=40,
@@ -58,6 +64,11 @@ class TermSerializer(PlaceSerializer):
     amount = serializers.FloatField(min_value=0, allow_null=True, required=False)
     counts = serializers.BooleanField(required=False)
     decides = serializers.BooleanField(required=False, help_text="the question is about it")
+    standing = serializers.ChoiceField(
+        choices=STANDINGS, allow_blank=True, required=False,
+        help_text="lead: of the metrics that say this fact it is the one that is counted; "
+        "apart: counted by itself; empty: as the definitions have it",
+    )  # fmt: skip
 
     def validate(self, values: dict) -> dict:
         metric, amount = METRICS[values["metric"]], values.get("amount")
@@ -175,6 +186,17 @@ class StudyVariantView(ChangeStudy):
         return self.answer(found)
 
 
+def _let_lead(study: Study, metric: str, stretch: list[str]) -> None:
+    """Of the metrics that say one fact only one is the lead: whichever was, is it no more."""
+    fact = lead_of(metric) or metric
+    for term in study.study_terms.filter(standing=LEAD, stretch=stretch).exclude(metric=metric):
+        if (lead_of(term.metric) or term.metric) == fact:
+            term.standing = ""
+            term.save()
+            if term.said == NOTHING_SAID:
+                term.delete()
+
+
 class TermsView(StudyView):
     @extend_schema(
         request=TermSerializer,
@@ -191,18 +213,21 @@ class TermsView(StudyView):
             term, _ = found.study_terms.get_or_create(
                 metric=values["metric"], stretch=values["stretch"]
             )
-            before = (term.share, term.amount, term.counts, term.decides)
+            before = term.said
             if "share" in values:
                 term.share = None if values["share"] is None else values["share"] / 100
             term.amount = values.get("amount", term.amount)
             term.counts = values.get("counts", term.counts)
             term.decides = values.get("decides", term.decides) and term.counts
-            if (term.share, term.amount, term.counts, term.decides) != before:
+            term.standing = values.get("standing", term.standing)
+            if term.said != before:
                 term.by = request.user.get_username()
                 term.after = found.runs.filter(state="read").count()
             term.save()
-            if term.share is None and term.amount is None and term.counts and not term.decides:
+            if term.said == NOTHING_SAID:
                 term.delete()
+            if values.get("standing") == LEAD:
+                _let_lead(found, values["metric"], values["stretch"])
         judge_study(found)
         notify(self.workspace.pk, "board", study=study)
         return Response(BoardSerializer(board(found)).data)

@@ -13,7 +13,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.compare import claims as core
-from yardstick_core.compare.study import Judgement, Row
+from yardstick_core.compare.rows import Row
+from yardstick_core.compare.study import Judgement
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.expected import expected
 from yardstick_core.script import outline, parse

@@ -11,7 +11,8 @@ from yardstick_core.compare.decision import Decision, decide_study
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
-from yardstick_core.compare.study import Judgement, Row, is_held, placed
+from yardstick_core.compare.rows import Row, placed
+from yardstick_core.compare.study import Judgement, is_held
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME

@@ -10,8 +10,7 @@ from django.db.models import Max, Min
 from yardstick_core import plan as core_plan
 from yardstick_core.compare import profiles as core_profiles
 from yardstick_core.compare.claims import SIDES
-from yardstick_core.compare.study import Place
-from yardstick_core.compare.terms import Term, Terms
+from yardstick_core.compare.terms import Place, Term, Terms
 from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
 from yardstick_core.script.starting_points import StartingPoint, compose
@@ -114,7 +113,14 @@ class Study(Shelved):
     @property
     def terms(self) -> Terms:
         return Terms(
-            Term(term.metric, tuple(term.stretch), term.share, term.amount, term.counts)
+            Term(
+                term.metric,
+                tuple(term.stretch),
+                term.share,
+                term.amount,
+                term.counts,
+                term.standing,
+            )
             for term in self.study_terms.all()
         )
 
@@ -242,6 +248,9 @@ class StudyTerm(models.Model):
     amount = models.FloatField(null=True)
     counts = models.BooleanField(default=True)
     decides = models.BooleanField(default=False, help_text="the question is about it")
+    standing = models.CharField(
+        max_length=8, blank=True, help_text="among the metrics that say the same fact"
+    )
     by = models.CharField(max_length=150, blank=True)
     after = models.PositiveIntegerField(
         default=0, help_text="runs that had been read when it was last changed"
@@ -251,6 +260,11 @@ class StudyTerm(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["study", "metric", "stretch"], name="term_once")
         ]
+
+    @property
+    def said(self) -> tuple[float | None, float | None, bool, bool, str]:
+        """What a person has said by it."""
+        return self.share, self.amount, self.counts, self.decides, self.standing
 
 
 class StudyProfile(Shelved):

@@ -4031,8 +4031,10 @@ export interface components {
             can_count: boolean;
             primary: boolean;
             family: components["schemas"]["FamilyEnum"];
-            /** @description the metric of the same stretch that it follows from by definition, or empty */
+            /** @description the metric of the same stretch that is counted for it, or empty */
             echo_of: string;
+            /** @description the metric that says the same by definition and is counted unless a person says otherwise, or empty */
+            follows_from: string;
             /** @description in what a variant is ahead or behind on */
             counted: boolean;
             /** @description the question is about it */
@@ -4446,6 +4448,12 @@ export interface components {
             /** Format: double */
             high: number | null;
         };
+        /**
+         * @description * `lead` - lead
+         *     * `apart` - apart
+         * @enum {string}
+         */
+        StandingEnum: "lead" | "apart";
         Standout: {
             variant: number;
             verdict: components["schemas"]["VerdictEnum"];
@@ -4710,6 +4718,13 @@ export interface components {
             counts?: boolean;
             /** @description the question is about it */
             decides?: boolean;
+            /**
+             * @description lead: of the metrics that say this fact it is the one that is counted; apart: counted by itself; empty: as the definitions have it
+             *
+             *     * `lead` - lead
+             *     * `apart` - apart
+             */
+            standing?: components["schemas"]["StandingEnum"] | components["schemas"]["BlankEnum"];
         };
         Tick: {
             variant: number;

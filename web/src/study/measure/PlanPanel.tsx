@@ -266,7 +266,9 @@ function Coming(props: { study: Study; plan: Plan }) {
 function allowance(plan: Plan): string {
   const last = plan.looks_at.at(-1) ?? 0;
   if (plan.rounds_done > last)
-    return `Rounds were added beyond the last look, where the plan's error is spent: intervals hold ${plan.level}.`;
+    return `More rounds than the plan allows for: verdicts are stricter, intervals hold ${plan.level}.`;
+  if (plan.rounds_done && !plan.looks_at.includes(plan.rounds_done))
+    return `The plan judges after ${plan.looks_at.join(", ")} rounds; between these verdicts are stricter: intervals hold ${plan.level}.`;
   return plan.stop === "fixed"
     ? `One look at the end: intervals hold ${plan.level}.`
     : `Verdicts are given at looks only, not run by run. Several looks are allowed for: intervals hold ${plan.level} each, 95 % over all.`;

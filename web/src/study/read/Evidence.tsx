@@ -11,6 +11,7 @@ import { VariantName, variantColour } from "../../parts/variants";
 import { count, significant, THIN } from "../../parts/words";
 import { Reservation } from "../Reservation";
 import { RunsInOrder } from "./RunsInOrder";
+import { standsByChoice, whyCounted } from "./rows";
 
 const OF_FRAMES = /rate|frame|low|stutter|spikes|evenness|on_target|steadiness/;
 
@@ -38,19 +39,7 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
           ) : null;
         })}
       </div>
-      {row.echo_of && (
-        <p className="mt-2 text-ink-2">
-          An echo of {board.rows.find((one) => one.metric === row.echo_of)?.name ?? row.echo_of}: it
-          follows from that by definition, so the fact is counted there and not once more here.
-        </p>
-      )}
-      {!row.judged && (
-        <p className="mt-2 text-ink-2">
-          {row.can_count
-            ? "Set aside in this study: read, and not judged."
-            : "Says something about the session or the machine; it is read, and not judged."}
-        </p>
-      )}
+      <Counted study={study} board={board} row={row} />
       {row.metric.startsWith("memory_growth") &&
         board.growing
           .filter((one) => one.stretch.join("~") === row.stretch.join("~"))
@@ -99,6 +88,49 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
         ))}
       </dl>
     </>
+  );
+}
+
+/** Whether this counts, and why; which form of the fact leads can be chosen. */
+function Counted(props: { study: Study; board: Board; row: Row }) {
+  const { row, board } = props;
+  const mayChange = useMayChange();
+  const term = useTerm(props.study.id);
+  const stand = (standing: "lead" | "apart" | "") =>
+    term.mutate({
+      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
+      stretch: row.stretch,
+      standing,
+    });
+  return (
+    <p className="mt-2 text-ink-2">
+      {whyCounted(row, board.rows)}
+      {mayChange && row.echo_of && (
+        <>
+          {" "}
+          <button type="button" className="act" onClick={() => stand("lead")}>
+            count this form instead
+          </button>
+          {" · "}
+          <button type="button" className="act" onClick={() => stand("apart")}>
+            count it as well
+          </button>
+        </>
+      )}
+      {mayChange && standsByChoice(row, board.rows) && (
+        <>
+          {" "}
+          <button type="button" className="act" onClick={() => stand("")}>
+            count as usual
+          </button>
+        </>
+      )}
+      {term.error && (
+        <span role="alert" className="block text-behind">
+          {term.error.message}
+        </span>
+      )}
+    </p>
   );
 }
 

@@ -1,6 +1,17 @@
 import { expect, test } from "vitest";
 import type { Row } from "../../api/client";
-import { byFamily, byStep, differing, echoes, echoWords, matters, rowKey, rowName } from "./rows";
+import {
+  byFamily,
+  byStep,
+  differing,
+  echoes,
+  echoWords,
+  matters,
+  rowKey,
+  rowName,
+  standsByChoice,
+  whyCounted,
+} from "./rows";
 
 const row = (metric: string, stretch: string[], verdicts: (string | null)[] = [null]): Row =>
   ({
@@ -71,4 +82,42 @@ test("families stand in one order, and only those that were read", () => {
   const of = (metric: string, family: string) => ({ ...row(metric, ["Go", "go"]), family }) as Row;
   const rows = [of("peak_memory", "memory"), of("duration", "times"), of("p99_frame", "frames")];
   expect(byFamily(rows).map((group) => group.step)).toEqual(["times", "frames", "memory"]);
+});
+
+test("each metric says whether it is counted, and why", () => {
+  const made = (metric: string, more: Partial<Row>) => ({
+    ...row(metric, ["Scroll", "scroll"]),
+    judged: true,
+    can_count: true,
+    deciding: false,
+    echo_of: "",
+    follows_from: "",
+    counted: true,
+    ...more,
+  });
+  const lead = made("one_percent_low", {});
+  const echo = made("p99_rate", {
+    follows_from: "one_percent_low",
+    echo_of: "one_percent_low",
+    counted: false,
+  });
+  const apart = made("p99_frame", { follows_from: "one_percent_low" });
+  const alone = made("average_rate", {});
+  const rows = [lead, echo, apart, alone];
+  expect(whyCounted(lead, rows)).toBe(
+    "Counted once, for 2 metrics that say the same in different forms.",
+  );
+  expect(whyCounted(echo, rows)).toBe(
+    "Not counted: it says what one percent low says, in another form.",
+  );
+  expect(whyCounted(apart, rows)).toContain("somebody here chose so");
+  expect(whyCounted(alone, rows)).toBe("Counted: no other metric of this step says the same.");
+  expect([apart, lead, echo, alone].map((one) => standsByChoice(one, rows))).toEqual([
+    true,
+    false,
+    false,
+    false,
+  ]);
+  expect(whyCounted({ ...alone, judged: false }, rows)).toContain("Set aside in this study");
+  expect(whyCounted({ ...alone, deciding: true }, rows)).toContain("the question is about it");
 });

@@ -75,6 +75,45 @@ export function leadOf(rows: Row[], key: string | null): string {
   return row?.echo_of ? [row.echo_of, ...row.stretch].join("~") : "";
 }
 
+/** Whether a metric that would be counted under another is counted by itself. */
+export function standsByChoice(row: Row, rows: Row[]): boolean {
+  return (
+    row.counted &&
+    !row.deciding &&
+    row.follows_from !== "" &&
+    rows.some((one) => sameFact(row, one) && one !== row)
+  );
+}
+
+/** Whether two metrics of one stretch say the same fact. */
+function sameFact(one: Row, other: Row): boolean {
+  return (
+    one.judged &&
+    other.judged &&
+    one.stretch.join("~") === other.stretch.join("~") &&
+    (one.follows_from || one.metric) === (other.follows_from || other.metric)
+  );
+}
+
+/** In a sentence: whether a metric counts in what a variant is ahead or behind on, and why. */
+export function whyCounted(row: Row, rows: Row[]): string {
+  if (!row.judged)
+    return row.can_count
+      ? "Set aside in this study: shown, and not judged."
+      : "Says something about the session or the machine: shown, and not judged.";
+  const others = rows.filter((one) => one !== row && sameFact(row, one));
+  if (row.deciding) return "Counted: the question is about it.";
+  if (row.echo_of) {
+    const lead = others.find((one) => one.metric === row.echo_of);
+    return `Not counted: it says what ${lead?.name ?? row.echo_of} says, in another form.`;
+  }
+  const folded = others.filter((one) => one.echo_of === row.metric);
+  if (folded.length)
+    return `Counted once, for ${count(folded.length + 1, "metric")} that say the same in different forms.`;
+  if (standsByChoice(row, rows)) return "Counted by itself, for somebody here chose so.";
+  return "Counted: no other metric of this step says the same.";
+}
+
 /** Families in the order in which they are read, and what they are called. */
 export const FAMILY_NAMES: Record<string, string> = {
   times: "Times",
