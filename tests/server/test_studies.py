@@ -3,6 +3,7 @@
 import pytest
 
 from server.conftest import SCRIPT, deliver, measure_all, recorded_streams
+from yardstick_server.analysis.judging import judge_study
 from yardstick_server.analysis.tasks import read_run
 from yardstick_server.runs.models import Run
 
@@ -208,3 +209,40 @@ def test_a_script_is_laid_out_by_the_server(world):
     }
     refused = laid_out('session "S')
     assert (refused.status_code, refused.json()["problems"][0]["line"]) == (400, 1)
+
+
+def test_the_list_of_studies_asks_no_more_for_many_than_for_one(
+    world, django_assert_max_num_queries
+):
+    world.study.add_rounds(3)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    world.owner.get("/api/studies")
+    with django_assert_max_num_queries(9):
+        assert len(world.owner.get("/api/studies").json()) == 1
+    for number in range(6):
+        world.study.another(f"And again? {number}")
+    world.owner.get("/api/studies")
+    with django_assert_max_num_queries(9):
+        assert len(world.owner.get("/api/studies").json()) == 7
+
+
+def test_the_list_says_what_an_answer_was_and_since_when_it_is_not(world):
+    def home():
+        (study,) = world.owner.get("/api/studies").json()
+        return study
+
+    assert home()["changed"] is None
+    world.study.add_rounds(4)
+    measure_all(world, {0: 2.0, 1: 1.4})
+    (answer,) = home()["answers"]
+    assert (answer["verdict"], answer["before"]["verdict"]) == ("ahead", "")
+    since = home()["changed"]
+    assert answer["before"]["until"] == since
+    judge_study(world.study)
+    assert home()["changed"] == since
+    place = {"metric": "duration", "stretch": ["Open", "open"], "share": 900}
+    url = f"/api/studies/{world.study.pk}/terms"
+    world.owner.put(url, place, content_type="application/json")
+    (answer,) = home()["answers"]
+    assert (answer["verdict"], answer["before"]["verdict"]) == ("level", "ahead")
+    assert home()["changed"] > since

@@ -44,6 +44,40 @@ def board_of(
     }
 
 
+def in_short(board: dict[str, Any]) -> dict[str, Any]:
+    """What of a board stands where many studies are shown: answers, families, a tick a metric."""
+    names = ("headline", "level", "families", "match", "standouts")
+    return {
+        **{name: board[name] for name in names},
+        "answers": [
+            {**answer, **_interval_of(answer, board["rows"])} for answer in board["answers"]
+        ],
+        "ticks": [
+            {
+                "variant": index,
+                "label": row["label"],
+                "gain": difference["gain"],
+                "band": difference["band"],
+                "verdict": difference["verdict"],
+            }
+            for row in board["rows"]
+            for index, difference in enumerate(row["differences"])
+            if row["counted"] and difference and difference["gain"] is not None
+        ],
+    }
+
+
+def _interval_of(answer: dict[str, Any], rows: list[dict[str, Any]]) -> dict[str, Any]:
+    """Where the difference that an answer rests on lies on the rule; None without an interval."""
+    difference = next(
+        row["differences"][answer["candidate"]]
+        for row in rows
+        if row["metric"] == answer["metric"] and list(row["stretch"]) == list(answer["stretch"])
+    )
+    names = ("gain", "gain_low", "gain_high", "band")
+    return {name: difference[name] if difference else None for name in names}
+
+
 def _families(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
     """How many metrics of each family got each verdict, by candidate; echoes are not counted."""
     found = []

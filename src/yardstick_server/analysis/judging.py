@@ -10,6 +10,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet, TextField
 from django.db.models.functions import Cast
+from django.utils import timezone
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare.runs import JudgedRun
@@ -19,7 +20,7 @@ from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
 from yardstick_core.match.touching import Touch, held_back, touches
 from yardstick_core.readings import METRICS, Reading
-from yardstick_server.analysis.board import board_of
+from yardstick_server.analysis.board import board_of, in_short
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import settled, sheet_of, standing
 from yardstick_server.analysis.reservations import reservations
@@ -216,7 +217,32 @@ def judge_study(study: Study) -> Judgement:
     with transaction.atomic():
         study = Study.objects.select_for_update().get(pk=study.pk)
         evidence = Evidence(study)
-        StudyJudgement.objects.update_or_create(
-            study=study, defaults={"board": evidence.board, "core_version": CORE_VERSION}
+        board = evidence.board
+        kept, _ = StudyJudgement.objects.defer("board").get_or_create(
+            study=study, defaults={"board": {}, "core_version": CORE_VERSION}
         )
+        short = in_short(board)
+        _note_changes(kept, short["answers"])
+        kept.board, kept.summary, kept.core_version = board, short, CORE_VERSION
+        kept.save()
     return evidence.judgement
+
+
+def answer_key(answer: dict[str, Any]) -> str:
+    """Names an answer among those of a study, whenever it was given."""
+    return "~".join((str(answer["candidate"]), answer["metric"], *answer["stretch"]))
+
+
+def _note_changes(kept: StudyJudgement, answers: list[dict[str, Any]]) -> None:
+    """Keep of each answer what it was before it last changed, and when that was."""
+    old = {answer_key(one): one["verdict"] for one in kept.summary.get("answers", ())}
+    now = timezone.now()
+    before = {}
+    for answer in answers:
+        key = answer_key(answer)
+        if old.get(key) != answer["verdict"]:
+            before[key] = {"verdict": old.get(key, ""), "until": now.isoformat()}
+            kept.verdicts_changed = now
+        elif key in kept.verdicts_before:
+            before[key] = kept.verdicts_before[key]
+    kept.verdicts_before = before

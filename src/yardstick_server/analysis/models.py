@@ -19,9 +19,16 @@ class RunReading(models.Model):
 
 
 class StudyJudgement(models.Model):
-    """The board of a study as last judged."""
+    """The board of a study as last judged, and what its answers were before."""
 
     study = models.OneToOneField("studies.Study", models.CASCADE, related_name="judgement")
     board = models.JSONField()
+    summary = models.JSONField(default=dict, help_text="what of the board stands in short")
+    verdicts_before = models.JSONField(
+        default=dict, help_text="of each answer, its verdict before it last changed, and when"
+    )
+    verdicts_changed = models.DateTimeField(
+        null=True, help_text="when a verdict on what decides last changed"
+    )
     core_version = models.CharField(max_length=20)
     made = models.DateTimeField(auto_now=True)

@@ -18,7 +18,7 @@ from yardstick_server.analysis.parity import standing
 from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.beside import TodaySerializer, WatchingSerializer, today, watching
 from yardstick_server.studies.models import Settlement, Study
-from yardstick_server.studies.views import AlikeSerializer
+from yardstick_server.studies.summaries import AlikeSerializer
 
 
 class FoundSerializer(serializers.Serializer):

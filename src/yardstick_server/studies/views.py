@@ -18,9 +18,7 @@ from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.views import (
-    VERDICTS,
     AnswerSerializer,
-    FamilyCountSerializer,
     board,
 )
 from yardstick_server.inventory.models import PreparedState, rig_of
@@ -31,71 +29,13 @@ from yardstick_server.shelf import SHELF_STATES, active
 from yardstick_server.studies.base import StudyView
 from yardstick_server.studies.models import Study, StudyVariant
 from yardstick_server.studies.script_views import ScriptSerializer, script_body
-
-
-class TickSerializer(serializers.Serializer):
-    variant = serializers.IntegerField()
-    label = serializers.CharField()
-    gain = serializers.FloatField()
-    band = serializers.FloatField()
-    verdict = serializers.ChoiceField(choices=VERDICTS)
-
-
-class StandoutSerializer(serializers.Serializer):
-    variant = serializers.IntegerField()
-    verdict = serializers.ChoiceField(choices=VERDICTS)
-    label = serializers.CharField()
-    words = serializers.CharField()
-
-
-class AlikeSerializer(serializers.Serializer):
-    runs = serializers.IntegerField()
-    found = serializers.IntegerField()
-    unsettled = serializers.IntegerField()
-    grave = serializers.IntegerField(help_text="of the unsettled, those that hold verdicts back")
-    settled = serializers.IntegerField()
-
-
-class NamedPlaceSerializer(serializers.Serializer):
-    """A metric of a stretch and what it is called."""
-
-    metric = serializers.CharField()
-    stretch = serializers.ListField(child=serializers.CharField())
-    name = serializers.CharField()
-
-
-class AnswerOnRuleSerializer(AnswerSerializer):
-    """An answer with its interval on the rule."""
-
-    gain = serializers.FloatField(allow_null=True)
-    gain_low = serializers.FloatField(allow_null=True)
-    gain_high = serializers.FloatField(allow_null=True)
-    band = serializers.FloatField(allow_null=True)
-
-
-class StudySummarySerializer(serializers.Serializer):
-    id = serializers.IntegerField()
-    question = serializers.CharField()
-    subject = serializers.CharField()
-    variants = serializers.ListField(child=serializers.CharField())
-    baseline = serializers.IntegerField()
-    demonstration = serializers.BooleanField()
-    headline = serializers.CharField()
-    level = serializers.CharField(help_text="how sure every interval is, in percent")
-    answers = AnswerOnRuleSerializer(many=True)
-    families = FamilyCountSerializer(many=True)
-    state = serializers.ChoiceField(
-        choices=["not measured", "running", "waiting for a rig", "measured"]
-    )
-    runs_done = serializers.IntegerField()
-    runs_total = serializers.IntegerField()
-    troubles = serializers.IntegerField(help_text="runs that did not finish")
-    match = AlikeSerializer(help_text="what was not alike in its runs")
-    rigs = serializers.ListField(child=serializers.CharField())
-    ticks = TickSerializer(many=True)
-    standouts = StandoutSerializer(
-        many=True, help_text="where each candidate is furthest ahead and behind"
-    )
+from yardstick_server.studies.summaries import (
+    AlikeSerializer,
+    NamedPlaceSerializer,
+    StudySummarySerializer,
+    study_state,
+    summaries,
+)
 
 
 class StartStateSerializer(serializers.Serializer):
@@ -163,74 +103,9 @@ class StudySerializer(serializers.Serializer):
     runs = RunSummarySerializer(many=True)
 
 
-def study_state(runs: list[Run]) -> str:
-    """How far a study is, in words."""
-    if not runs:
-        return "not measured"
-    if any(run.state == "running" for run in runs):
-        return "running"
-    if any(run.state == "queued" for run in runs):
-        return "waiting for a rig"
-    return "measured"
-
-
-def study_summary(study: Study) -> dict[str, Any]:
-    runs = [
-        run
-        for run in study.runs.select_related("rig", "variant").order_by("round", "place")
-        if run.state != "withdrawn"
-    ]
-    judged = board(study)
-    done = [run for run in runs if run.state in ("measured", "read")]
-    return {
-        "id": study.pk,
-        "question": study.question,
-        "subject": study.subject.name,
-        "variants": [part.variant.name for part in study.variants],
-        "baseline": study.baseline,
-        "demonstration": study.demonstration,
-        "headline": judged["headline"],
-        "level": judged["level"],
-        "answers": [
-            {**answer, **_interval_of(answer, judged["rows"])} for answer in judged["answers"]
-        ],
-        "families": judged["families"],
-        "state": study_state(runs),
-        "runs_done": len(done),
-        "runs_total": len(runs),
-        "troubles": sum(run.outcome not in ("", "finished") for run in runs),
-        "match": judged["match"],
-        "rigs": sorted({run.rig.name for run in runs if run.rig}),
-        "standouts": judged.get("standouts", []),
-        "ticks": [
-            {
-                "variant": index,
-                "label": row["label"],
-                "gain": difference["gain"],
-                "band": difference["band"],
-                "verdict": difference["verdict"],
-            }
-            for row in judged["rows"]
-            for index, difference in enumerate(row["differences"])
-            if row["counted"] and difference and difference["gain"] is not None
-        ],
-    }
-
-
 def _named_place(metric: str, stretch: Sequence[str]) -> dict[str, Any]:
     name = METRICS[metric].name if metric in METRICS else metric
     return {"metric": metric, "stretch": list(stretch), "name": name}
-
-
-def _interval_of(answer: dict[str, Any], rows: list[dict[str, Any]]) -> dict[str, Any]:
-    """Where the difference that an answer rests on lies on the rule; None without an interval."""
-    difference = next(
-        row["differences"][answer["candidate"]]
-        for row in rows
-        if row["metric"] == answer["metric"] and list(row["stretch"]) == list(answer["stretch"])
-    )
-    names = ("gain", "gain_low", "gain_high", "band")
-    return {name: difference[name] if difference else None for name in names}
 
 
 class NewStudySerializer(serializers.Serializer):
@@ -244,8 +119,7 @@ class StudyList(MemberView):
     @extend_schema(responses=StudySummarySerializer(many=True), summary="All studies, newest first")
     def get(self, request: Request) -> Response:
         studies = Study.objects.filter(workspace=self.workspace, **active())
-        studies = studies.select_related("subject")
-        body = [study_summary(study) for study in studies.order_by("-created")]
+        body = summaries(studies.select_related("subject").order_by("-created"))
         return Response(StudySummarySerializer(body, many=True).data)
 
     @extend_schema(
@@ -262,7 +136,7 @@ class StudyList(MemberView):
         else:
             found = get_object_or_404(Study, pk=like, workspace=self.workspace)
             study = found.another(question)
-        return Response(StudySummarySerializer(study_summary(study)).data, status=201)
+        return Response(StudySummarySerializer(summaries([study])[0]).data, status=201)
 
 
 def study_body(found: Study) -> dict[str, Any]:
@@ -284,7 +158,7 @@ def study_body(found: Study) -> dict[str, Any]:
         "factor": found.factor,
         "baseline": found.baseline,
         "created": found.created,
-        "state": study_state(runs),
+        "state": study_state(run.state for run in runs),
         "headline": judged["headline"],
         "answers": judged["answers"],
         "deciding": [_named_place(metric, stretch) for metric, stretch in found.deciding],

@@ -2568,7 +2568,7 @@ export interface components {
             why: string;
             text: string;
         };
-        /** @description An answer with its interval on the rule. */
+        /** @description An answer with its interval on the rule, and what it was before. */
         AnswerOnRule: {
             candidate: number;
             metric: string;
@@ -2582,6 +2582,8 @@ export interface components {
             /** @description why there is no number, or empty */
             why: string;
             text: string;
+            /** @description null where it never changed */
+            before: components["schemas"]["Before"] | null;
             /** Format: double */
             gain: number | null;
             /** Format: double */
@@ -2640,6 +2642,12 @@ export interface components {
             sent: {
                 [key: string]: unknown;
             };
+        };
+        Before: {
+            /** @description empty where there was none */
+            verdict: string;
+            /** Format: date-time */
+            until: string;
         };
         /** @enum {unknown} */
         BlankEnum: "";
@@ -4632,6 +4640,13 @@ export interface components {
         StudySummary: {
             id: number;
             question: string;
+            /** Format: date-time */
+            created: string;
+            /**
+             * Format: date-time
+             * @description when a verdict on what decides last changed
+             */
+            changed: string | null;
             subject: string;
             variants: string[];
             baseline: number;

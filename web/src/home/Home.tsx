@@ -1,6 +1,6 @@
 /** All studies, each as one small rule, and what the rigs do now. */
-import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useMemo, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { useDemonstration } from "../api/asking";
 import type { StudySummary } from "../api/client";
 import { useMayChange } from "../api/people";
@@ -11,14 +11,24 @@ import { Trouble, Waiting } from "../parts/Trouble";
 import { useOfferUndo } from "../parts/Undo";
 import { count, countWord } from "../parts/words";
 import { Begin } from "./Begin";
+import { inOrder, nextOrder, ORDERS, type Order, orderOf } from "./order";
 import { Rigs } from "./Rigs";
 import { AnswersHead, StudyAnswers } from "./StudyAnswers";
+
+/** From so many studies on each takes as few lines as its answers; the chosen one shows all. */
+const MANY = 12;
 
 export function Home() {
   const studies = useStudies();
   const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
   const [chosen, setChosen] = useState(0);
-  const list = studies.data ?? [];
+  const order = orderOf(search.get("order"));
+  const list = useMemo(() => inOrder(studies.data ?? [], order), [studies.data, order]);
+  const setOrder = (name: Order) => {
+    setSearch(name === "new" ? {} : { order: name }, { replace: true });
+    setChosen(0);
+  };
   const step = (by: number) => setChosen((now) => Math.max(0, Math.min(list.length - 1, now + by)));
   const open = () => {
     const study = list[chosen];
@@ -28,6 +38,11 @@ export function Home() {
     { keys: "j", does: "next study", act: () => step(1) },
     { keys: "k", does: "previous study", act: () => step(-1) },
     { keys: "Enter", does: "open the study", act: open },
+    {
+      keys: "s",
+      does: "sort: newest first, what needs a person, what changed last",
+      act: () => setOrder(nextOrder(order)),
+    },
   ]);
   const mayChange = useMayChange();
   if (studies.data?.length === 0) return <Begin empty />;
@@ -42,6 +57,7 @@ export function Home() {
         <main className="flex-1">
           <div className="flex items-baseline gap-4 px-6 pt-5 pb-3">
             <h1 className="text-2xl font-semibold">{countWord(list.length, "study", "studies")}</h1>
+            {list.length > 1 && <Sorting order={order} choose={setOrder} />}
             <span className="flex-1" />
             <nav aria-label="Workshop" className="flex gap-4">
               {["Subjects", "Rigs", "Fixtures", "People", "Put away"].map((name) => (
@@ -59,7 +75,12 @@ export function Home() {
           {list.length > 0 && <AnswersHead />}
           <ul>
             {list.map((study, place) => (
-              <StudyAnswers key={study.id} study={study} chosen={place === chosen} />
+              <StudyAnswers
+                key={study.id}
+                study={study}
+                chosen={place === chosen}
+                compact={list.length > MANY}
+              />
             ))}
           </ul>
           {list.some((study) => study.demonstration) && mayChange && <Demonstration />}
@@ -67,6 +88,30 @@ export function Home() {
         </main>
       )}
     </div>
+  );
+}
+
+/** In which order the studies stand. */
+function Sorting(props: { order: Order; choose: (order: Order) => void }) {
+  return (
+    <fieldset className="flex gap-3">
+      <legend className="sr-only">order of the studies</legend>
+      {(Object.keys(ORDERS) as Order[]).map((name) => (
+        <button
+          key={name}
+          type="button"
+          aria-pressed={props.order === name}
+          className={
+            props.order === name
+              ? "border-b-2 border-brass font-semibold"
+              : "border-b-2 border-transparent text-brass"
+          }
+          onClick={() => props.choose(name)}
+        >
+          {ORDERS[name]}
+        </button>
+      ))}
+    </fieldset>
   );
 }
 

@@ -1,9 +1,11 @@
 /** A study on Home: its question, what decides it in sentences on one rule, and what else differs. */
+import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Schemas, StudySummary } from "../api/client";
 import { AnswerSentence } from "../parts/Answers";
 import { Verdict } from "../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../parts/variants";
+import { moment } from "../parts/words";
 import { GainMark, RuleGround, RuleLabels } from "../rule/marks";
 import { ruleScale, ruleTicks } from "../rule/scale";
 
@@ -58,15 +60,30 @@ export function AnswersHead() {
   );
 }
 
-export function StudyAnswers(props: { study: StudySummary; chosen: boolean }) {
+export function StudyAnswers(props: {
+  study: StudySummary;
+  chosen: boolean;
+  /** Whether there are so many that each takes as few lines as its answers. */
+  compact: boolean;
+}) {
   const { study } = props;
+  const element = useRef<HTMLLIElement>(null);
+  const first = useRef(true);
+  useEffect(() => {
+    if (props.chosen && !first.current) element.current?.scrollIntoView({ block: "nearest" });
+    first.current = false;
+  }, [props.chosen]);
   const candidates = study.variants.map((_, index) => index).filter((n) => n !== study.baseline);
   return (
     <li
-      className={`border-b border-line ${props.chosen ? "bg-card" : ""} ${study.demonstration ? "demonstration" : ""}`}
+      ref={element}
+      className={`study-row border-b border-line ${props.chosen ? "bg-card" : ""} ${study.demonstration ? "demonstration" : ""}`}
     >
       <Looks baseline={study.baseline}>
-        <Link to={`/studies/${study.id}`} className="block px-6 pt-3 pb-2.5">
+        <Link
+          to={`/studies/${study.id}`}
+          className={`block px-6 ${props.compact ? "py-1.5" : "pt-3 pb-2.5"}`}
+        >
           <div className="flex items-baseline gap-2.5">
             <span className="text-[15px] font-semibold">{study.question}</span>
             <span className="min-w-0 flex-1 text-[12px] text-ink-2">
@@ -81,7 +98,12 @@ export function StudyAnswers(props: { study: StudySummary; chosen: boolean }) {
             <State study={study} />
           </div>
           {candidates.map((index) => (
-            <CandidateLines key={index} study={study} candidate={index} />
+            <CandidateLines
+              key={index}
+              study={study}
+              candidate={index}
+              compact={props.compact && !props.chosen}
+            />
           ))}
           {study.answers.length === 0 && (
             <p className="mt-1 text-ink-2">
@@ -111,8 +133,8 @@ function State(props: { study: StudySummary }) {
 }
 
 /** What decides of one candidate, a line each, then a tick for every metric and the families. */
-function CandidateLines(props: { study: StudySummary; candidate: number }) {
-  const { study, candidate } = props;
+function CandidateLines(props: { study: StudySummary; candidate: number; compact: boolean }) {
+  const { study, candidate, compact } = props;
   const answers = study.answers.filter((answer) => answer.candidate === candidate);
   const ticks = study.ticks.filter((tick) => tick.variant === candidate);
   const families = study.families.filter((one) => one.variant === candidate);
@@ -127,29 +149,60 @@ function CandidateLines(props: { study: StudySummary; candidate: number }) {
               {place === 0 && <VariantName index={candidate} name={name} />}
             </span>
             <Verdict of={answer.verdict} />
-            <AnswerSentence answer={answer} />
+            <span>
+              <AnswerSentence answer={answer} />
+              <WasBefore answer={answer} />
+            </span>
           </p>
           <AnswerOnRule answer={answer} />
-          <span />
+          {compact && place === 0 ? <FamilyRules name={name} families={families} /> : <span />}
         </div>
       ))}
-      <div className={COLUMNS}>
-        <p className="truncate pl-[148px] text-[12px] text-ink-2">
-          {tally(families)}
-          {answers.some((answer) => answer.gain !== null) && ` · intervals of ${study.level}`}
-        </p>
-        {ticks.length > 0 ? <Ticks study={study} ticks={ticks} candidate={candidate} /> : <span />}
-        <div className="grid grid-cols-6">
-          {FAMILIES.map((family) => (
-            <FamilyRule
-              key={family}
-              name={name}
-              family={family}
-              found={families.find((one) => one.family === family)}
-            />
-          ))}
+      {!(compact && answers.length > 0) && (
+        <div className={COLUMNS}>
+          <p className="truncate pl-[148px] text-[12px] text-ink-2">
+            {tally(families)}
+            {answers.some((answer) => answer.gain !== null) && ` · intervals of ${study.level}`}
+          </p>
+          {ticks.length > 0 ? (
+            <Ticks study={study} ticks={ticks} candidate={candidate} />
+          ) : (
+            <span />
+          )}
+          <FamilyRules name={name} families={families} />
         </div>
-      </div>
+      )}
+    </div>
+  );
+}
+
+/** How long an answer's change stays worth a word, days. */
+const NEWS_DAYS = 7;
+
+/** What an answer was until lately, where its verdict has changed. */
+function WasBefore(props: { answer: Schemas["AnswerOnRule"] }) {
+  const { before } = props.answer;
+  if (!before?.verdict || Date.now() - Date.parse(before.until) > NEWS_DAYS * 86_400_000)
+    return null;
+  return (
+    <span className="ml-1.5 whitespace-nowrap text-[12px] text-brass">
+      {before.verdict} until {moment(before.until)}
+    </span>
+  );
+}
+
+/** A candidate's tally by family, on one line. */
+function FamilyRules(props: { name: string; families: Schemas["FamilyCount"][] }) {
+  return (
+    <div className="grid grid-cols-6">
+      {FAMILIES.map((family) => (
+        <FamilyRule
+          key={family}
+          name={props.name}
+          family={family}
+          found={props.families.find((one) => one.family === family)}
+        />
+      ))}
     </div>
   );
 }
