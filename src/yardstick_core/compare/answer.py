@@ -38,6 +38,8 @@ class Answer:
     change: str = ""
     detail: str = ""
     why: str = ""
+    #: About how many rounds in all would decide it; None where it is decided or that is not known.
+    rounds_to_decide: int | None = None
 
     @property
     def text(self) -> str:
@@ -84,6 +86,7 @@ def _answer(row: Row, candidate: int) -> Answer:
     return Answer(
         *place, difference.verdict, lead, f"{placed(row)} {verb}", _change(row, difference),
         _detail(difference) if row.metric.on_logs else _own_limits(row, difference),
+        rounds_to_decide=difference.runs_to_decide if difference.verdict == OPEN else None,
     )  # fmt: skip
 
 

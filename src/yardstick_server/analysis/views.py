@@ -136,6 +136,10 @@ class AnswerSerializer(serializers.Serializer):
     change = serializers.CharField()
     detail = serializers.CharField()
     why = serializers.CharField(help_text="why there is no number, or empty")
+    rounds_to_decide = serializers.IntegerField(
+        allow_null=True, required=False,
+        help_text="about so many rounds in all would decide it; null where it is or nobody knows",
+    )  # fmt: skip
     text = serializers.CharField()
 
 

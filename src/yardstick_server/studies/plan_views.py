@@ -85,6 +85,12 @@ class RoundsAddedSerializer(serializers.Serializer):
     rounds = serializers.ListField(child=serializers.IntegerField())
 
 
+class StopSerializer(serializers.Serializer):
+    let_run_end = serializers.BooleanField(
+        default=False, help_text="whether the run under way plays to its end"
+    )
+
+
 class StoppedSerializer(serializers.Serializer):
     withdrawn = serializers.IntegerField()
     aborting = serializers.IntegerField()
@@ -182,13 +188,15 @@ class StopView(StudyView):
     for_builds = True
 
     @extend_schema(
-        request=None,
+        request=StopSerializer,
         responses=StoppedSerializer,
-        summary="Withdraw the runs that wait, abort the one under way, stop the plan",
+        summary="Withdraw the runs that wait, stop the plan, abort the run under way or let it end",
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        stopped = planning.stop_by_hand(found)
+        body = StopSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        stopped = planning.stop_by_hand(found, let_run_end=body.validated_data["let_run_end"])
         judge_study(found)  # what is complete is judged: no look is waited for any more
         notify(self.workspace.pk, "run", study=study)
         notify(self.workspace.pk, "board", study=study)

@@ -161,14 +161,15 @@ def _go_beyond(study: Study, plan: StudyPlan) -> None:
         plan.looks.append({"rounds": done, "open": 0, "of": 0, "at": timezone.now().isoformat()})
 
 
-def stop_by_hand(study: Study) -> dict[str, int]:
-    """Withdraw the runs that wait, abort the one under way, stop the plan."""
+def stop_by_hand(study: Study, *, let_run_end: bool = False) -> dict[str, int]:
+    """Withdraw the runs that wait, stop the plan, and abort the run under way or let it end."""
     with transaction.atomic():
         plan = StudyPlan.objects.select_for_update().get(pk=study.plan.pk)
         if plan.state == "running":
             plan.state, plan.reason = "stopped", "stopped by hand"
             plan.save()
-        runs = study.runs.select_for_update().filter(state__in=("queued", "running"))
+        stopped = ("queued",) if let_run_end else ("queued", "running")
+        runs = study.runs.select_for_update().filter(state__in=stopped)
         states = [run.state for run in runs]
         for run in runs:
             end_early(run)

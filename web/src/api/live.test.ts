@@ -48,11 +48,31 @@ test("a word without progress changes nothing", () => {
   expect(follow(null, { kind: "run", run: 1 }, { current: null })).toBeNull();
 });
 
-test("memory is kept for the whole run, thinned, with its newest sample", () => {
+test("the course is kept for the whole run, thinned, with its newest sample", () => {
   const many = Array.from({ length: 900 }, (_, number) => told(number + 1, []));
   const now = all(many);
-  expect(now.memory.length).toBeLessThanOrEqual(400);
-  expect(now.memory.length).toBeGreaterThan(150);
-  expect(now.memory.at(-1)?.at).toBe(900);
-  expect(now.memory[0]?.at).toBeLessThan(10);
+  expect(now.course.length).toBeLessThanOrEqual(400);
+  expect(now.course.length).toBeGreaterThan(150);
+  expect(now.course.at(-1)?.at).toBe(900);
+  expect(now.course[0]?.at).toBeLessThan(10);
+});
+
+test("the course of a run keeps its longest frames however long it is", () => {
+  const words = Array.from({ length: 1500 }, (_, n) =>
+    told(n + 1, [[20 * n, 3, n === 700 ? 900 : 16]], n / 2),
+  );
+  const now = all(words);
+  expect(now.course.length).toBeLessThanOrEqual(400);
+  expect(Math.max(...now.course.map((one) => one.longest ?? 0))).toBe(900);
+  expect(now.course.at(-1)?.at).toBe(1500);
+  expect(now.course.at(-1)?.cores).toBe(0.5);
+});
+
+test("steps are kept with the moment each began", () => {
+  const words = [told(1, []), told(2, []), told(3, [])];
+  if (words[2]) words[2].progress.step = "Scroll";
+  expect(all(words).steps).toEqual([
+    { name: "Open", at: 1 },
+    { name: "Scroll", at: 3 },
+  ]);
 });

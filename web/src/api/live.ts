@@ -16,8 +16,10 @@ export interface Progress {
   beats: Beat[];
   /** Processor use in cores at instants, seconds since the run's start. */
   cores: { at: number; value: number }[];
-  /** Resident memory, bytes, since somebody looks: of a long run every so many samples. */
-  memory: { at: number; value: number }[];
+  /** The run since somebody looks, coarser the longer it is. */
+  course: CourseSample[];
+  /** The steps that began since somebody looks, and when, s since the run's start. */
+  steps: { name: string; at: number }[];
   /** Laps done. */
   laps: number;
 }
@@ -27,6 +29,16 @@ export interface Beat {
   at: number;
   frames: number;
   longest: number;
+}
+
+/** What was seen of a run up to an instant, s since its start, from the sample before it on. */
+export interface CourseSample {
+  at: number;
+  /** The longest frame, ms; null where no picture came. */
+  longest: number | null;
+  cores: number | null;
+  /** Resident memory, bytes. */
+  resident: number;
 }
 
 export const BEAT_SECONDS = 0.05;
@@ -58,7 +70,7 @@ export interface Live {
 export const CALM_MS = 5_000;
 
 const KEEP_SECONDS = 30;
-const MOST_MEMORY_SAMPLES = 400;
+const MOST_COURSE_SAMPLES = 400;
 
 interface Sample {
   at: number;
@@ -83,13 +95,17 @@ export function follow(
     .map(([number, frames, longest]) => ({ at: number * BEAT_SECONDS, frames, longest }))
     .filter((beat) => beat.at > newest + BEAT_SECONDS / 2)
     .sort((a, b) => a.at - b.at);
-  const cores = same ? [...before.cores] : [];
   const seconds = said.processor_seconds ?? 0;
-  if (last.current && at > last.current.at)
-    cores.push({
-      at,
-      value: Math.max(0, (seconds - last.current.seconds) / (at - last.current.at)),
-    });
+  const used =
+    last.current && at > last.current.at
+      ? Math.max(0, (seconds - last.current.seconds) / (at - last.current.at))
+      : null;
+  const cores = same ? [...before.cores] : [];
+  if (used !== null) cores.push({ at, value: used });
+  const longest = fresh.length ? Math.max(...fresh.map((beat) => beat.longest)) : null;
+  const sample = { at, longest, cores: used, resident: said.resident ?? 0 };
+  const steps = same ? before.steps : [];
+  const begins = said.step && steps.at(-1)?.name !== said.step;
   last.current = { at, seconds };
   return {
     run: told.run,
@@ -100,16 +116,23 @@ export function follow(
     operations: said.operations ?? 0,
     resident: said.resident ?? 0,
     laps: said.laps ?? 0,
-    memory: thinned([...(same ? before.memory : []), { at, value: said.resident ?? 0 }]),
+    course: thinned([...(same ? before.course : []), sample]),
+    steps: begins ? [...steps, { name: said.step ?? "", at }] : steps,
     beats: [...known, ...fresh].filter((beat) => beat.at > at - KEEP_SECONDS),
     cores: cores.filter((c) => c.at > at - KEEP_SECONDS),
   };
 }
 
-/** All samples, or every other one where there are too many; the newest always. */
-function thinned<T>(samples: T[]): T[] {
-  if (samples.length <= MOST_MEMORY_SAMPLES) return samples;
-  return samples.filter((_, place) => (samples.length - 1 - place) % 2 === 0);
+/** All samples, or two in one where there are too many; none of their long frames is lost. */
+function thinned(samples: CourseSample[]): CourseSample[] {
+  if (samples.length <= MOST_COURSE_SAMPLES) return samples;
+  const odd = samples.length % 2;
+  return samples.slice(odd).flatMap((sample, place, all) => {
+    const next = all[place + 1];
+    if (place % 2 || !next) return [];
+    const longest = Math.max(sample.longest ?? -1, next.longest ?? -1);
+    return [{ ...next, longest: longest < 0 ? null : longest, cores: next.cores ?? sample.cores }];
+  });
 }
 
 export const LiveContext = createContext<Live>({ connected: false, progress: null, calm: false });

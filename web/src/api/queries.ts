@@ -134,8 +134,13 @@ export function useMeasure(study: number) {
 }
 
 export function useStop(study: number) {
-  return useChange(study, () =>
-    got(api.POST("/api/studies/{study}/stop", { params: { path: { study } } })),
+  return useChange(study, (letRunEnd: boolean) =>
+    got(
+      api.POST("/api/studies/{study}/stop", {
+        params: { path: { study } },
+        body: { let_run_end: letRunEnd },
+      }),
+    ),
   );
 }
 

@@ -10,8 +10,8 @@ export function runQuery(id: number) {
   };
 }
 
-export function useRun(id: number) {
-  return useQuery(runQuery(id));
+export function useRun(id: number, wanted = true) {
+  return useQuery({ ...runQuery(id), enabled: wanted });
 }
 
 /** A part of a run's trace as it is drawn. */

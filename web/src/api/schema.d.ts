@@ -2240,7 +2240,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Withdraw the runs that wait, abort the one under way, stop the plan
+         * Withdraw the runs that wait, stop the plan, abort the run under way or let it end
          * @description A view of one study of the workspace.
          */
         post: operations["studies_stop_create"];
@@ -2566,6 +2566,8 @@ export interface components {
             detail: string;
             /** @description why there is no number, or empty */
             why: string;
+            /** @description about so many rounds in all would decide it; null where it is or nobody knows */
+            rounds_to_decide?: number | null;
             text: string;
         };
         /** @description An answer with its interval on the rule, and what it was before. */
@@ -2581,6 +2583,8 @@ export interface components {
             detail: string;
             /** @description why there is no number, or empty */
             why: string;
+            /** @description about so many rounds in all would decide it; null where it is or nobody knows */
+            rounds_to_decide?: number | null;
             text: string;
             /** @description null where it never changed */
             before: components["schemas"]["Before"] | null;
@@ -4530,6 +4534,13 @@ export interface components {
             parts: string[];
             file: string;
             by_keys: boolean;
+        };
+        Stop: {
+            /**
+             * @description whether the run under way plays to its end
+             * @default false
+             */
+            let_run_end: boolean;
         };
         StopAsked: {
             stop: boolean;
@@ -7713,7 +7724,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Stop"];
+            };
+        };
         responses: {
             200: {
                 headers: {

@@ -13,7 +13,7 @@ export function Header(props: { children?: React.ReactNode }) {
     <header className="flex h-11 shrink-0 items-center gap-4 bg-head px-5 text-head-ink">
       <Link to="/" className="flex items-center gap-2 font-semibold">
         <img src="/yardstick.svg" alt="" width={26} height={18} />
-        Noble Yardstick
+        <span className="max-sm:sr-only">Noble Yardstick</span>
       </Link>
       <div className="min-w-0 flex-1 truncate text-head-ink-2">{props.children}</div>
       {guest && <span className="text-[12px] text-head-ink-2">shared with you, to be read</span>}
@@ -56,7 +56,9 @@ export function RigLight(props: { rig: Rig }) {
       <svg width="9" height="9" aria-hidden="true">
         <circle cx="4.5" cy="4.5" r="4" fill={LIGHTS[rig.state]} />
       </svg>
-      {rig.name} <span className="text-head-ink-2">{words}</span>
+      <span className="max-sm:sr-only">
+        {rig.name} <span className="text-head-ink-2">{words}</span>
+      </span>
     </>
   );
   return rig.run ? (

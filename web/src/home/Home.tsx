@@ -7,11 +7,13 @@ import { useMayChange } from "../api/people";
 import { useStudies } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
+import { useNarrow } from "../parts/narrow";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { useOfferUndo } from "../parts/Undo";
 import { count, countWord } from "../parts/words";
 import { Begin } from "./Begin";
 import { inOrder, nextOrder, ORDERS, type Order, orderOf } from "./order";
+import { PhoneHome } from "./PhoneHome";
 import { Rigs } from "./Rigs";
 import { AnswersHead, StudyAnswers } from "./StudyAnswers";
 
@@ -45,6 +47,7 @@ export function Home() {
     },
   ]);
   const mayChange = useMayChange();
+  const narrow = useNarrow();
   if (studies.data?.length === 0) return <Begin empty />;
   return (
     <div className="flex min-h-full flex-col">
@@ -53,7 +56,8 @@ export function Home() {
       {studies.error && (
         <Trouble what="The list of studies" error={studies.error} again={() => studies.refetch()} />
       )}
-      {studies.data && (
+      {studies.data && narrow && <PhoneHome studies={list} />}
+      {studies.data && !narrow && (
         <main className="flex-1">
           <div className="flex items-baseline gap-4 px-6 pt-5 pb-3">
             <h1 className="text-2xl font-semibold">{countWord(list.length, "study", "studies")}</h1>

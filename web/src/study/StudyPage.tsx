@@ -6,6 +6,7 @@ import { useStudy } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { NotchRule } from "../parts/NotchRule";
+import { useNarrow } from "../parts/narrow";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { Looks } from "../parts/variants";
 import { count } from "../parts/words";
@@ -15,6 +16,7 @@ import { Decide } from "./decide/Decide";
 import { Match } from "./match/Match";
 import { inShort } from "./match/standing";
 import { Measure } from "./measure/Measure";
+import { PhoneLive } from "./measure/PhoneLive";
 import { Read } from "./read/Read";
 
 // The editor is large and most visits do not need it.
@@ -95,6 +97,13 @@ export function StudyPage() {
     })),
     { keys: "Escape", does: "back to all studies", act: () => navigate("/") },
   ]);
+  const narrow = useNarrow();
+  if (narrow && study.data && notch?.id === "measure")
+    return (
+      <Looks baseline={study.data.baseline}>
+        <PhoneLive study={study.data} />
+      </Looks>
+    );
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Header>

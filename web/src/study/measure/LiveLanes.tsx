@@ -67,10 +67,10 @@ export function LiveLanes(props: { progress: Progress; variant: number }) {
 
 /** Memory since the run began, or since somebody looks: what a soak is about. */
 function Memory(props: { progress: Progress; colour: string }) {
-  const { memory, resident, laps } = props.progress;
-  const [first, last] = [memory[0], memory.at(-1)];
+  const { course, resident, laps } = props.progress;
+  const [first, last] = [course[0], course.at(-1)];
   if (!first || !last || last.at <= first.at) return null;
-  const top = roundedUp(Math.max(...memory.map((sample) => sample.value)) / MIB);
+  const top = roundedUp(Math.max(...course.map((sample) => sample.resident)) / MIB);
   const x = (at: number) => ((at - first.at) / (last.at - first.at)) * WIDTH;
   return (
     <>
@@ -84,8 +84,11 @@ function Memory(props: { progress: Progress; colour: string }) {
           fill="none"
           stroke={props.colour}
           strokeWidth={1.5}
-          points={memory
-            .map(({ at, value }) => `${x(at)},${HEIGHT - 1 - (value / MIB / top) * (HEIGHT - 14)}`)
+          points={course
+            .map(
+              ({ at, resident }) =>
+                `${x(at)},${HEIGHT - 1 - (resident / MIB / top) * (HEIGHT - 14)}`,
+            )
             .join(" ")}
         />
       </svg>
@@ -98,7 +101,7 @@ function Memory(props: { progress: Progress; colour: string }) {
 }
 
 /** The next of 1, 2 or 5 times a power of ten. */
-function roundedUp(value: number): number {
+export function roundedUp(value: number): number {
   const power = 10 ** Math.floor(Math.log10(Math.max(1, value)));
   return [1, 2, 5, 10].map((part) => part * power).find((top) => top >= value) ?? value;
 }

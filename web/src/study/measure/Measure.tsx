@@ -23,7 +23,7 @@ import { LiveLanes } from "./LiveLanes";
 import { coldRoundsOf, roundName } from "./looks";
 import { PlanPanel } from "./PlanPanel";
 import { Rounds } from "./Rounds";
-import { runsLeft, typicalSeconds } from "./remaining";
+import { roundSeconds, runsLeft, stillNeeded, typicalSeconds, wholeRounds } from "./remaining";
 
 export function Measure(props: { study: Study }) {
   const { study } = props;
@@ -52,7 +52,7 @@ export function Measure(props: { study: Study }) {
           <h1 className="flex-1 text-[17px] font-semibold">{heading(study, left.length)}</h1>
           {(left.length > 0 || plan.data?.state === "running") && (
             <Acts>
-              <button type="button" className="button-quiet" onClick={() => stop.mutate(undefined)}>
+              <button type="button" className="button-quiet" onClick={() => stop.mutate(false)}>
                 Stop all
               </button>
             </Acts>
@@ -100,8 +100,8 @@ export function Measure(props: { study: Study }) {
         </Acts>
         {known ? (
           <>
+            <SoFar study={study} looks={plan.data?.looks_at ?? []} />
             <PlanPanel study={study} />
-            <SoFar study={study} />
             <Rounds study={study} />
           </>
         ) : (
@@ -119,32 +119,39 @@ export function Measure(props: { study: Study }) {
 }
 
 function heading(study: Study, left: number): string {
-  const rounds = Map.groupBy(
-    study.runs.filter((run) => run.state === "read" && !run.cold && run.round >= 0),
-    (run) => run.round,
-  );
-  const open = new Set(study.runs.filter((run) => run.ended === null).map((run) => run.round));
-  const whole = [...rounds.keys()].filter((round) => !open.has(round));
-  const done = `${count(whole.length, "warm round")} measured`;
+  const done = `${count(wholeRounds(study), "warm round")} measured`;
   return left ? `${done}, ${count(left, "run")} to go` : done;
 }
 
-/** What the rounds measured so far say, on one small rule that follows each run. */
-function SoFar(props: { study: Study }) {
-  const summary = useStudies().data?.find((study) => study.id === props.study.id);
-  if (!summary?.ticks.length) return null;
+/** What decides: how it stands, what it still needs; then all metrics on one small rule. */
+function SoFar(props: { study: Study; looks: number[] }) {
+  const { study } = props;
+  const summary = useStudies().data?.find((one) => one.id === study.id);
+  const needed = stillNeeded(
+    summary?.answers ?? [],
+    wholeRounds(study),
+    props.looks,
+    roundSeconds(study.runs, study.variants.length),
+  );
+  if (!summary || (!needed && !summary.ticks.length)) return null;
   return (
-    <section className="mt-3 flex items-center gap-6">
-      <div>
-        <h2 className="mb-1 font-semibold">Known so far</h2>
-        <SmallRule ticks={summary.ticks} variants={summary.variants} baseline={summary.baseline} />
-      </div>
+    <section aria-label="What decides" className="mt-3 flex items-start gap-6">
       <div className="flex-1">
+        <p className="mb-1 font-semibold">{needed}</p>
         <Answers small answers={summary.answers} variants={summary.variants} />
-        <Link className="plain" to={`/studies/${props.study.id}/read`}>
-          Read the differences
-        </Link>
       </div>
+      {summary.ticks.length > 0 && (
+        <div className="text-right">
+          <SmallRule
+            ticks={summary.ticks}
+            variants={summary.variants}
+            baseline={summary.baseline}
+          />
+          <Link className="plain" to={`/studies/${study.id}/read`}>
+            Read all {summary.ticks.length} differences
+          </Link>
+        </div>
+      )}
     </section>
   );
 }
@@ -248,9 +255,7 @@ function Idle(props: { study: Study }) {
   const last = [...study.runs]
     .filter((run) => run.ended)
     .sort((a, b) => Date.parse(b.ended ?? "") - Date.parse(a.ended ?? ""))[0];
-  const round = study.variants.map((v) => typicalSeconds(study.runs, v.position));
-  const known = round.every((seconds) => seconds !== null);
-  const seconds = round.reduce<number>((sum, value) => sum + (value ?? 0), 0);
+  const seconds = roundSeconds(study.runs, study.variants.length);
   return (
     <>
       <p className="text-[12px] font-semibold text-brass">now</p>
@@ -261,7 +266,9 @@ function Idle(props: { study: Study }) {
           {last.rig && ` on ${last.rig}`}.
         </p>
       )}
-      {known && <p className="mt-1 text-ink-2">A round takes about {duration(seconds)}.</p>}
+      {seconds !== null && (
+        <p className="mt-1 text-ink-2">A round takes about {duration(seconds)}.</p>
+      )}
       {study.headline && <p className="mt-4 text-ink-2">{study.headline}.</p>}
       {study.metrics > 0 && (
         <p className="mt-3">

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { RunSummary } from "../../api/client";
-import { runsLeft, typicalSeconds } from "./remaining";
+import { roundSeconds, runsLeft, stillNeeded, typicalSeconds } from "./remaining";
 
 const run = (variant: number, seconds: number | null, outcome = "finished"): RunSummary =>
   ({
@@ -19,4 +19,36 @@ test("a typical run is the median of those that finished", () => {
 
 test("what waits or runs is left", () => {
   expect(runsLeft([run(0, 10), run(1, null)])).toHaveLength(1);
+});
+
+test("a round takes as long as one run of each variant", () => {
+  expect(roundSeconds([run(0, 10), run(1, 14)], 2)).toBe(24);
+  expect(roundSeconds([run(0, 10)], 2)).toBeNull();
+});
+
+const LOOKS = [5, 8, 12, 20];
+const open = (rounds: number | null) => ({ verdict: "open", rounds_to_decide: rounds });
+
+test("before the first look it is said when that is, and how long it takes", () => {
+  expect(stillNeeded([], 2, LOOKS, 20)).toBe(
+    "What decides is first judged after 5 rounds: 3 more, about 1 min.",
+  );
+});
+
+test("what is open names the rounds up to the look that should decide it", () => {
+  expect(stillNeeded([open(7), { verdict: "ahead" }], 5, LOOKS, 60)).toBe(
+    "3 more rounds should decide what is open, about 3 min.",
+  );
+  expect(stillNeeded([open(7), open(11)], 5, LOOKS, null)).toBe(
+    "7 more rounds should decide the 2 that are open.",
+  );
+  expect(stillNeeded([open(30)], 20, LOOKS, null)).toBe(
+    "10 more rounds should decide what is open.",
+  );
+});
+
+test("what is known needs nothing, and what nobody can know says so", () => {
+  expect(stillNeeded([{ verdict: "level" }], 8, LOOKS, 20)).toContain("no more rounds are needed");
+  expect(stillNeeded([open(null)], 8, LOOKS, 20)).toContain("nobody can say how many");
+  expect(stillNeeded([], 8, LOOKS, 20)).toBe("");
 });

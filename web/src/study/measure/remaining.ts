@@ -1,5 +1,6 @@
 /** How long runs take, from those that finished. */
-import type { RunSummary } from "../../api/client";
+import type { RunSummary, Study } from "../../api/client";
+import { count, duration } from "../../parts/words";
 
 /** Runs that wait or are under way. */
 export function runsLeft(runs: RunSummary[]): RunSummary[] {
@@ -15,4 +16,58 @@ export function typicalSeconds(runs: RunSummary[], variant: number): number | nu
     )
     .sort((a, b) => a - b);
   return lengths[Math.floor(lengths.length / 2)] ?? null;
+}
+
+/** Warm rounds of which every run has ended. */
+export function wholeRounds(study: Study): number {
+  const toCome = (run: RunSummary) => run.state !== "read" && run.state !== "withdrawn";
+  const open = new Set(study.runs.filter(toCome).map((run) => run.round));
+  const read = study.runs.filter((run) => run.state === "read" && !run.cold && run.round >= 0);
+  return [...new Set(read.map((run) => run.round))].filter((round) => !open.has(round)).length;
+}
+
+/** Seconds that a round of all variants takes; null where one was never measured. */
+export function roundSeconds(runs: RunSummary[], variants: number): number | null {
+  let all = 0;
+  for (let variant = 0; variant < variants; variant += 1) {
+    const seconds = typicalSeconds(runs, variant);
+    if (seconds === null) return null;
+    all += seconds;
+  }
+  return variants ? all : null;
+}
+
+/** What an answer waits for: its verdict, and about how many rounds in all would decide it. */
+export interface Awaited {
+  verdict: string;
+  rounds_to_decide?: number | null;
+}
+
+/**
+ * In a sentence: how many more rounds what decides needs, and how long they take.
+ *
+ * `done` warm rounds are complete; a plan looks after `looks` rounds, and concludes nothing between.
+ */
+export function stillNeeded(
+  answers: Awaited[],
+  done: number,
+  looks: number[],
+  seconds: number | null,
+): string {
+  const first = looks[0] ?? 0;
+  const takes = (rounds: number) =>
+    seconds === null ? "" : `, about ${duration(rounds * seconds)}`;
+  if (done < first && !answers.some((one) => one.verdict === "ahead" || one.verdict === "behind"))
+    return `What decides is first judged after ${count(first, "round")}: ${first - done} more${takes(first - done)}.`;
+  if (!answers.length) return "";
+  const open = answers.filter((one) => one.verdict === "open");
+  if (!open.length) return "What decides is known: no more rounds are needed for it.";
+  const known = open.flatMap((one) => (one.rounds_to_decide ? [one.rounds_to_decide] : []));
+  if (!known.length)
+    return `${open.length === 1 ? "One answer is" : `${open.length} answers are`} still open, and nobody can say how many rounds that takes.`;
+  const wanted = Math.max(...known);
+  const look =
+    looks.find((rounds) => rounds >= wanted && rounds > done) ?? Math.max(wanted, done + 1);
+  const more = look - done;
+  return `${count(more, "more round")} should decide ${open.length === 1 ? "what is open" : `the ${known.length} that are open`}${takes(more)}.`;
 }
