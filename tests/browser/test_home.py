@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from browser.conftest import axe_violations
+from browser.conftest import axe_violations, study_id
 from yardstick_command import up
 
 pytestmark = pytest.mark.browser
@@ -85,3 +85,40 @@ def test_fifty_studies_are_not_fifty_times_the_work(keeper, owner):
     pairs = [(fetched(keeper), fetched(owner)) for _ in range(9)]
     ratios = sorted(many / few for many, few in pairs)
     assert ratios[4] < 8
+
+
+def test_everything_in_a_study_is_found_and_acts_are_done_from_anywhere(owner):
+    study = study_id(owner, "Is memory given back when a draft is closed?")
+    owner.goto(f"/studies/{study}/decide")
+    owner.get_by_role("heading").first.wait_for()
+
+    def find(text: str):
+        owner.keyboard.press("/")
+        line = owner.get_by_role("combobox", name=re.compile("^Find"))
+        line.fill(text)
+        return line, owner.get_by_role("option")
+
+    line, found = find("peak memory metric")
+    expect(found.first).to_contain_text("peak memory")
+    assert axe_violations(owner) == []
+    line.press("Enter")
+    expect(owner).to_have_url(re.compile("/read.row=peak_memory"))
+    side = owner.get_by_role("complementary")
+    expect(side).to_contain_text(re.compile("counted", re.I))
+
+    line, found = find("ctrl+f4")
+    expect(found.first).to_contain_text("script line")
+    line.press("Enter")
+    expect(owner).to_have_url(re.compile(r"/script.line=\d+"))
+
+    line, found = find("harbour")
+    expect(found.filter(has_text="fixture").first).to_be_visible()
+    line.press("Escape")
+
+    line, found = find("measure another")
+    expect(found.first).to_contain_text("act")
+    with owner.expect_response(re.compile(r"/rounds$")) as answered:
+        line.press("Enter")
+    assert answered.value.status == 201
+    token = next(c["value"] for c in owner.context.cookies() if c["name"] == "csrftoken")
+    owner.request.post(f"/api/studies/{study}/stop", headers={"X-CSRFToken": token})

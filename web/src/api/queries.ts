@@ -78,17 +78,19 @@ export function useStudies() {
   return useQuery({ queryKey: keys.studies, queryFn: () => got(api.GET("/api/studies")) });
 }
 
-export function useStudy(id: number) {
+export function useStudy(id: number, wanted = true) {
   return useQuery({
     queryKey: keys.study(id),
+    enabled: wanted,
     queryFn: () => got(api.GET("/api/studies/{study}", { params: { path: { study: id } } })),
   });
 }
 
 /** The board against a variant; against the study's own baseline where none is named. */
-export function useBoard(id: number, baseline?: number) {
+export function useBoard(id: number, baseline?: number, wanted = true) {
   return useQuery({
     queryKey: [...keys.board(id), "against", baseline],
+    enabled: wanted,
     queryFn: () =>
       got(
         api.GET("/api/studies/{study}/board", {
@@ -169,9 +171,10 @@ export function useRepeat(study: number) {
 }
 
 /** The plan belongs to the study: whatever changes its runs moves it on. */
-export function usePlan(study: number) {
+export function usePlan(study: number, wanted = true) {
   return useQuery({
     queryKey: [...keys.study(study), "plan"],
+    enabled: wanted,
     queryFn: () => got(api.GET("/api/studies/{study}/plan", { params: { path: { study } } })),
     placeholderData: keepPreviousData,
   });

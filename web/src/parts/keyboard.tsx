@@ -79,6 +79,11 @@ export function useKeys(group: string, keys: Key[]): void {
   useEffect(() => registry?.add(group, () => latest.current), [registry, group]);
 }
 
+/** What the keys of everything shown do now, the newest page first. */
+export function useShownKeys(): { group: string; keys: Key[] }[] {
+  return useContext(KeysContext)?.groups() ?? [];
+}
+
 function KeyList(props: { groups: { group: string; keys: Key[] }[]; close: () => void }) {
   return (
     <aside

@@ -1,6 +1,6 @@
 /** Fixtures: the files that sessions work on, each known by its content. */
 import { useRef } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { useMove } from "../api/asking";
 import { useMayChange } from "../api/people";
 import { useFixtures, useKeepFixture, useRenameFixture, useThrowFixture } from "../api/workshop";
@@ -16,6 +16,7 @@ export function Fixtures() {
   const rename = useRenameFixture();
   const offer = useOfferUndo();
   const mayChange = useMayChange();
+  const asked = useSearchParams()[0].get("file");
   if (fixtures.isPending) return <Waiting what="the fixtures" />;
   if (fixtures.error)
     return <Trouble what="The fixtures" error={fixtures.error} again={() => fixtures.refetch()} />;
@@ -39,7 +40,10 @@ export function Fixtures() {
         </thead>
         <tbody>
           {fixtures.data.map((fixture) => (
-            <tr key={fixture.name} className="border-b border-line-2 align-baseline">
+            <tr
+              key={fixture.name}
+              className={`border-b border-line-2 align-baseline ${fixture.name === asked ? "bg-card outline outline-1 outline-brass" : ""}`}
+            >
               <td className="py-1.5">
                 <a
                   className="plain font-mono text-[12px]"

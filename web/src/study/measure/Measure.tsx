@@ -1,6 +1,6 @@
 /** Measure: the rounds as they run, what happens now, and the button for another round. */
 import { Link } from "react-router";
-import type { RunSummary, Study } from "../../api/client";
+import type { Plan, RunSummary, Study } from "../../api/client";
 import { useLive } from "../../api/live";
 import { useMayChange } from "../../api/people";
 import {
@@ -100,7 +100,7 @@ export function Measure(props: { study: Study }) {
         </Acts>
         {known ? (
           <>
-            <SoFar study={study} looks={plan.data?.looks_at ?? []} />
+            {plan.data && <SoFar study={study} plan={plan.data} />}
             <PlanPanel study={study} />
             <Rounds study={study} />
           </>
@@ -124,13 +124,13 @@ function heading(study: Study, left: number): string {
 }
 
 /** What decides: how it stands, what it still needs; then all metrics on one small rule. */
-function SoFar(props: { study: Study; looks: number[] }) {
+function SoFar(props: { study: Study; plan: Plan }) {
   const { study } = props;
   const summary = useStudies().data?.find((one) => one.id === study.id);
   const needed = stillNeeded(
     summary?.answers ?? [],
-    wholeRounds(study),
-    props.looks,
+    props.plan.rounds_done,
+    props.plan.looks_at,
     roundSeconds(study.runs, study.variants.length),
   );
   if (!summary || (!needed && !summary.ticks.length)) return null;
@@ -269,7 +269,6 @@ function Idle(props: { study: Study }) {
       {seconds !== null && (
         <p className="mt-1 text-ink-2">A round takes about {duration(seconds)}.</p>
       )}
-      {study.headline && <p className="mt-4 text-ink-2">{study.headline}.</p>}
       {study.metrics > 0 && (
         <p className="mt-3">
           <Link className="plain" to={`/studies/${study.id}/read`}>

@@ -14,7 +14,7 @@ import { GainMark, RuleGround } from "../../rule/marks";
 import { reachFor, ruleScale } from "../../rule/scale";
 import { roundedUp } from "./LiveLanes";
 import { coldRoundsOf, roundName } from "./looks";
-import { roundSeconds, runsLeft, stillNeeded, typicalSeconds, wholeRounds } from "./remaining";
+import { roundSeconds, runsLeft, stillNeeded, typicalSeconds } from "./remaining";
 
 const MIB = 2 ** 20;
 
@@ -454,7 +454,7 @@ function SoFar(props: { study: Study }) {
   if (!summary) return null;
   const needed = stillNeeded(
     summary.answers,
-    wholeRounds(study),
+    plan.data?.rounds_done ?? 0,
     plan.data?.looks_at ?? [],
     roundSeconds(study.runs, study.variants.length),
   );

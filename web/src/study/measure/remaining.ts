@@ -18,10 +18,9 @@ export function typicalSeconds(runs: RunSummary[], variant: number): number | nu
   return lengths[Math.floor(lengths.length / 2)] ?? null;
 }
 
-/** Warm rounds of which every run has ended. */
+/** Warm rounds of which every run was measured to an end. */
 export function wholeRounds(study: Study): number {
-  const toCome = (run: RunSummary) => run.state !== "read" && run.state !== "withdrawn";
-  const open = new Set(study.runs.filter(toCome).map((run) => run.round));
+  const open = new Set(study.runs.filter((run) => run.ended === null).map((run) => run.round));
   const read = study.runs.filter((run) => run.state === "read" && !run.cold && run.round >= 0);
   return [...new Set(read.map((run) => run.round))].filter((round) => !open.has(round)).length;
 }

@@ -179,8 +179,7 @@ function Rows(props: { study: Study; board: Board }) {
             <BaselineChoice board={board} choose={setBaseline} />
           </h1>
           <span className="min-w-0 flex-1 truncate text-ink-2">
-            {folded > 0 && view !== "all" && `${count(folded, "echo", "echoes")} folded · `}
-            better to the right · grey: too small to matter
+            {folded > 0 && view !== "all" && `${count(folded, "echo", "echoes")} folded`}
           </span>
           <fieldset className="flex gap-3">
             <legend className="sr-only">which metrics are shown</legend>

@@ -17,6 +17,12 @@ export function RuleHead(props: { scale: RuleScale }) {
       <text x={scale.x(0)} y={13} fontSize={11} textAnchor="middle" fill="var(--ink-2)">
         baseline
       </text>
+      <text x={2} y={13} fontSize={11} fill="var(--ink-2)">
+        worse
+      </text>
+      <text x={RULE_WIDTH - 2} y={13} fontSize={11} textAnchor="end" fill="var(--ink-2)">
+        better
+      </text>
     </svg>
   );
 }

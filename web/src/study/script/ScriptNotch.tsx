@@ -1,5 +1,6 @@
 /** Script: the session as it is played, changed where it stands, and what will be timed. */
 import { useEffect, useState } from "react";
+import { useSearchParams } from "react-router";
 import { useTries } from "../../api/asking";
 import type { Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
@@ -18,7 +19,10 @@ import { Rehearsal } from "./Rehearsal";
 
 export function ScriptNotch(props: { study: Study }) {
   const { script, runs } = props.study;
-  const [lit, setLit] = useState<number | null>(null);
+  const [search] = useSearchParams();
+  const asked = Number(search.get("line")) || null;
+  const [lit, setLit] = useState<number | null>(asked);
+  useEffect(() => setLit(asked), [asked]);
   const measured = runs.filter((run) => run.outcome !== "").length;
   const [text, setText] = useState(script.text);
   const [mistakes, setMistakes] = useState(0);
