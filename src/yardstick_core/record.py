@@ -42,6 +42,8 @@ class StretchRecord:
     plus_minus_ns: int = 0
     longer_than: bool = False
     unanswered: bool = False
+    #: The rate that a frame stretch should keep, where its script names one.
+    hertz: float | None = None
 
     @property
     def name(self) -> str:
@@ -111,6 +113,7 @@ def from_journal(
             int(entry.get("plus_minus", 0)),
             bool(entry.get("longer_than", False)),
             bool(entry.get("unanswered", False)),
+            float(entry["hertz"]) if entry.get("hertz") else None,
         )
         for entry in journal
         if entry["kind"] in ("step", "time", "frames", "lap")

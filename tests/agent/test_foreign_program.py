@@ -11,6 +11,7 @@ from sessions import prepared
 from yardstick_agent.cli import measure
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.readings import derive
+from yardstick_core.readings.latency import ONLY_ANSWERS
 
 pytestmark = pytest.mark.screen
 
@@ -32,6 +33,10 @@ step "Type"
   frames scrolling
     repeat 20 every 50ms
       press Ctrl+V
+  press Ctrl+Home
+  frames paging at 59.94 Hz
+    repeat 8 every 400ms
+      press Ctrl+V
   time rest
     press Home
     until picture is steady for 1s, within 10s
@@ -52,4 +57,9 @@ def test_a_strange_editor_is_driven_and_measured(tmp_path):
     # A picture for nearly every word typed, each soon after its key.
     assert found["typing", "average_rate"] > 10
     assert found["typing", "key_to_picture"] < 50
+    # Pages are there at once and rest until the next: how often was asked is no rate of it.
+    pages = {r.metric: r for r in derive(run) if r.stretch[-1] == "paging"}
+    assert pages["average_rate"].warning == ONLY_ANSWERS
+    assert pages["key_to_picture"].value <= pages["key_to_rest"].value < 200
+    assert "on_rate.59.94" in pages
     assert found["Whole session", "peak_memory"] > 2

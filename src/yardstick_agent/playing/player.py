@@ -65,6 +65,7 @@ class _Open:
     start_ns: int
     input_seen: bool = False
     end: CameTrue | None = None
+    hertz: float | None = None
 
 
 @dataclass
@@ -199,6 +200,8 @@ class Player:
                 self._before_step = self.scene.screen.raw()
             self._last_ns = now_ns()
         self._open.append(_Open(kind, operation.path, self._last_ns))
+        if isinstance(operation.statement, Frames):
+            self._open[-1].hertz = operation.statement.hertz
         self._stay_alert()
         self.spool.journal("opened", now_ns(), path=operation.path, stretch=kind)
 
@@ -243,6 +246,7 @@ class Player:
             plus_minus=plus_minus_ns,
             longer_than=longer_than,
             **({"unanswered": True} if unanswered else {}),
+            **({"hertz": stretch.hertz} if stretch.hertz else {}),
         )
 
     def _break_off(self, end: SessionEnded) -> None:

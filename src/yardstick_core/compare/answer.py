@@ -18,7 +18,7 @@ NOT_KNOWN, UNNOTICED, WITHHELD = (
 #: Beyond these a factor is easier to picture than a percentage.
 SMALLEST_PERCENT, LARGEST_PERCENT = 1 / 4, 2.0
 #: Metrics that may decide where a study names none, of the first stretch that has one.
-ANSWERING = ("duration", "lap_time", "average_rate")
+ANSWERING = ("duration", "lap_time", "average_rate", "key_to_rest")
 
 
 @dataclass(frozen=True, slots=True)

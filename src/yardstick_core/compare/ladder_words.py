@@ -58,11 +58,13 @@ def ladder_readings(
         medians = _medians(durations[growth.stretch], levels)
         sentences = _growth_words(growth, names, baseline, ladder, level)
         found.append(LadderReading("growth", growth.stretch, ladder, levels, medians, sentences))
-    for capacity in capacities(runs, len(names), FLUID, alpha):
+    for capacity in capacities(runs, len(names), alpha):
         medians = _medians(rates[capacity.stretch], levels)
         sentences = _capacity_words(capacity, names, ladder, level)
         found.append(
-            LadderReading("capacity", capacity.stretch, ladder, levels, medians, sentences, FLUID)
+            LadderReading(
+                "capacity", capacity.stretch, ladder, levels, medians, sentences, capacity.line
+            )
         )
     return found
 
@@ -119,17 +121,21 @@ def _capacity_words(
     capacity: Capacity, names: list[str], ladder: str, level: str
 ) -> tuple[str, ...]:
     sentences = []
+    holds, fails = "is still fluid", "is not fluid"
+    if capacity.hertz:
+        holds = f"still holds {capacity.hertz:g}{words.THIN}Hz"
+        fails = f"does not hold {capacity.hertz:g}{words.THIN}Hz"
     for index, known in enumerate(capacity.variants):
-        fluid = f"at {FLUID:g} pictures a second"
+        fluid = f"at {capacity.hertz or FLUID:g} pictures a second"
         if known is not None:
             sentences.append(
                 f"{names[index]} carries {_short(known.value)} {ladder} {fluid}"
                 f"{_range(known, level, _short)}."
             )
         elif capacity.beyond[index]:
-            sentences.append(f"{names[index]} is still fluid at the largest level measured.")
+            sentences.append(f"{names[index]} {holds} at the largest level measured.")
         elif capacity.below[index]:
-            sentences.append(f"{names[index]} is not fluid even at the smallest level measured.")
+            sentences.append(f"{names[index]} {fails} even at the smallest level measured.")
     return tuple(sentences)
 
 

@@ -14,6 +14,8 @@ import numpy as np
 
 from yardstick_core.compare.intervals import paired
 from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.readings.frames import TOLERANCE
+from yardstick_core.readings.metric import rate_of
 from yardstick_core.record import FINISHED
 
 FEWEST_ROUNDS = 2
@@ -62,6 +64,9 @@ class Capacity:
     variants: tuple[Known | None, ...]
     beyond: tuple[int, ...]
     below: tuple[int, ...]
+    #: Pictures a second that count as fluid, and the rate of the script's own that it stands for.
+    line: float = FLUID
+    hertz: float | None = None
 
 
 def level_number(level: str) -> float | None:
@@ -109,16 +114,17 @@ def growths(
     return found
 
 
-def capacities(
-    runs: Sequence[JudgedRun], variants: int, line: float = FLUID, alpha: float = 0.05
-) -> list[Capacity]:
+def capacities(runs: Sequence[JudgedRun], variants: int, alpha: float = 0.05) -> list[Capacity]:
     """Capacity of every frame stretch that was read at two levels or more."""
     found = []
+    rates = _own_rates(runs)
     for stretch, sides in by_level(runs, variants, "average_rate", unended=0.0).items():
         if not any(len(points) > 1 for side in sides for points in side.values()):
             continue
         known: list[Known | None] = []
         beyond, below = [], []
+        hertz = rates.get(stretch)
+        line = FLUID if hertz is None else hertz / TOLERANCE
         for side in sides:
             read = [_carried(points, line) for points in side.values()]
             inner = [math.log(value) for value in read if 0 < value < math.inf]
@@ -127,8 +133,18 @@ def capacities(
             whole = len(inner) == len(read)
             logs = _known(inner, alpha) if whole and inner else None
             known.append(logs and _exp(logs))
-        found.append(Capacity(stretch, tuple(known), tuple(beyond), tuple(below)))
+        found.append(Capacity(stretch, tuple(known), tuple(beyond), tuple(below), line, hertz))
     return found
+
+
+def _own_rates(runs: Sequence[JudgedRun]) -> dict[tuple[str, ...], float]:
+    """The rate that the script names for each frame stretch that has one."""
+    return {
+        reading.stretch: rate
+        for run in runs
+        for reading in run.readings
+        if (rate := rate_of(reading.metric)) is not None
+    }
 
 
 Points = dict[float, float]

@@ -13,7 +13,15 @@ from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.terms import APART, LEAD, Place, Terms
 from yardstick_core.readings.derive import WHOLE
-from yardstick_core.readings.families import FAMILIES, facts, family_of, lead_of
+from yardstick_core.readings.families import (
+    FAMILIES,
+    FRAMES,
+    facts,
+    family_of,
+    lead_of,
+    leads_by_itself,
+)
+from yardstick_core.readings.latency import ONLY_ANSWERS
 from yardstick_core.readings.metric import Metric
 from yardstick_core.record import FINISHED
 
@@ -42,6 +50,8 @@ class Row:
     echo_of: str = ""
     #: Whether the study's question is about it: tested first, at the whole level.
     deciding: bool = False
+    #: Why it is not judged here though it is elsewhere.
+    not_judged: str = ""
 
     @property
     def family(self) -> str:
@@ -79,6 +89,9 @@ def with_standing(rows: list[Row], terms: Terms, deciding: Collection[Place]) ->
         key = row.metric.key
         if (key, row.stretch) in there and terms.standing(key, row.stretch) == LEAD:
             chosen.setdefault((lead_of(key) or key, row.stretch), key)
+    for key, stretch in there:
+        if leads_by_itself(key):
+            chosen.setdefault((lead_of(key), stretch), key)
     found = []
     for row in rows:
         key, place = row.metric.key, (row.metric.key, row.stretch)
@@ -160,6 +173,11 @@ def gather_rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]
 
 def _row(metric: Metric, stretch: tuple[str, ...], gathered: _Gathered) -> Row:
     warm, cold, left_out = gathered.parts
+    answers = ONLY_ANSWERS in gathered.warnings and family_of(metric.key) == FRAMES
+    if answers:
+        # in one of the variants at least: then the others are no more comparable
+        metric = replace(metric, judged=False)
+        del gathered.warnings[ONLY_ANSWERS]
     medians = [median(side) for side in warm]
     return Row(
         stretch,
@@ -172,6 +190,7 @@ def _row(metric: Metric, stretch: tuple[str, ...], gathered: _Gathered) -> Row:
         _frozen(cold),
         _frozen(left_out),
         tuple(longer for _, longer in medians),
+        not_judged=ONLY_ANSWERS if answers else "",
     )
 
 

@@ -20,9 +20,11 @@ from yardstick_core.readings.frames import (
     all_frame_readings,
     average_rate,
     busy_and_quiet,
+    drops,
+    on_target,
 )
 from yardstick_core.readings.idle import Worked, cut_idle, frame_times, with_freezes
-from yardstick_core.readings.metric import said
+from yardstick_core.readings.metric import DROPPED_AT, ON_RATE, at_rate, said
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
 from yardstick_core.streams.chunk import Values
@@ -184,6 +186,10 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
     frozen = bool(len(ends)) and _is_no_picture(run, int(ends[-1]))
     if len(times) < FEWEST_FRAMES:
         return _few_frames(stretch, times)
+    asked = _asking_instants(run, stretch)
+    answers = stretch.kind == "frames" and latency.only_answers(
+        asked, run.frames_ns, stretch.start_ns, stretch.end_ns
+    )
     short = len(times) < FEWEST_FOR_ONE_PERCENT
     few = "fewer than 1,000 frames: lows are flattered" if short else ""
     end = "no picture came any more at the end: the last frame took at least until then"
@@ -192,10 +198,20 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
             stretch.path,
             key,
             value,
-            warning=end if frozen else few if key in (ONE_PERCENT_LOW.key, P99.key) else "",
+            warning=latency.ONLY_ANSWERS
+            if answers
+            else end
+            if frozen
+            else few
+            if key in (ONE_PERCENT_LOW.key, P99.key)
+            else "",
         )
         for key, value in all_frame_readings(times, worked.spikes).items()
     ]
+    if stretch.hertz:
+        share, dropped = on_target(times, stretch.hertz), drops(times, stretch.hertz)
+        found.append(Reading(stretch.path, at_rate(ON_RATE, stretch.hertz), share))
+        found.append(Reading(stretch.path, at_rate(DROPPED_AT, stretch.hertz), dropped))
     busy, quiet = busy_and_quiet(ends, times, _input_instants(run, stretch))
     found.append(Reading(stretch.path, BUSY_RATE.key, busy))
     found.append(Reading(stretch.path, QUIET_RATE.key, quiet))
@@ -252,9 +268,7 @@ def _input_instants(
 
 def _latency(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     """Key to picture; an input that saw none within the limit waited longer than that."""
-    asking = [i for i in run.inputs if i.what != POINTER_MOVE]
-    instants = np.array([i.at_ns for i in asking], np.int64)
-    instants = instants[(instants >= stretch.start_ns) & (instants <= stretch.end_ns)]
+    instants = _asking_instants(run, stretch)
     if len(instants) < FEWEST_INPUTS:
         return []
     delays = latency.latencies_ms(instants, run.frames_ns)
@@ -268,7 +282,32 @@ def _latency(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     for metric, share in ((latency.LATENCY_MEDIAN, 0.5), (latency.LATENCY_P95, 0.95)):
         value, censored = censored_percentile(delays.tolist(), unanswered.tolist(), share)
         found.append(Reading(stretch.path, metric.key, value, 0.3, censored, warning))
-    return found
+    return found + _rest(run, stretch, instants)
+
+
+def _rest(
+    run: RunRecord, stretch: StretchRecord, instants: np.ndarray[tuple[int], np.dtype[np.int64]]
+) -> list[Reading]:
+    """Key to rest, where most inputs came to rest before the next one."""
+    rests, cut_short = latency.rests_ms(instants, run.frames_ns, stretch.end_ns)
+    known = ~np.isnan(rests)
+    rests, cut_short = rests[known], cut_short[known]
+    if len(rests) < FEWEST_INPUTS:
+        return []
+    value, censored = censored_percentile(rests.tolist(), cut_short.tolist(), 0.5)
+    if censored:
+        return []  # it never rests between these inputs: there is nothing to tell
+    missed = int(cut_short.sum())
+    warning = f"{missed} of {len(rests)} had not come to rest when the next came" if missed else ""
+    return [Reading(stretch.path, latency.KEY_TO_REST.key, value, 0.3, False, warning)]
+
+
+def _asking_instants(
+    run: RunRecord, stretch: StretchRecord
+) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+    """Inputs of a stretch that ask for a picture."""
+    instants = np.array([i.at_ns for i in run.inputs if i.what != POINTER_MOVE], np.int64)
+    return instants[(instants >= stretch.start_ns) & (instants <= stretch.end_ns)]
 
 
 def _processor(run: RunRecord, stretch: StretchRecord, *, with_cores: bool) -> list[Reading]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from yardstick_core.readings.metric import METRICS, SAID
+from yardstick_core.readings.metric import METRICS, ON_RATE, SAID, rate_of
 
 TIMES, FRAMES, LATENCY = "times", "frames", "latency"
 PROCESSOR, MEMORY, SIZE, REPORTED = "processor", "memory", "size", "reported"
@@ -35,7 +35,7 @@ _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
         "stutter_share": ("spikes", "evenness", "steadiness"),
         "on_target_60": ("on_target_120", "on_target_144", "drops_60"),
     },
-    LATENCY: {"key_to_picture": ("key_to_picture_p95",)},
+    LATENCY: {"key_to_rest": (), "key_to_picture": ("key_to_picture_p95",)},
     PROCESSOR: {
         "processor_seconds": ("processor_cores", "processor_share", "processor_spent"),
         "companions_processor": (),
@@ -56,6 +56,8 @@ _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
     },
     SIZE: {"installed": ("installed_files",), "disk_read": (), "disk_written": ()},
 }  # fmt: skip
+#: The lead of all that is said of a rate to keep.
+_TARGET = "on_target_60"
 _FAMILY = {
     key: family
     for family, leads in _LEADS.items()
@@ -75,6 +77,8 @@ def family_of(key: str) -> str:
     """
     if key.startswith(SAID):
         return TIMES if METRICS[key].unit in ("s", "ms") else REPORTED
+    if rate_of(key):
+        return FRAMES
     return _FAMILY[key]
 
 
@@ -84,7 +88,14 @@ def lead_of(key: str) -> str:
     >>> lead_of("p99_rate")
     'one_percent_low'
     """
+    if rate_of(key):
+        return _TARGET
     return _LEAD.get(key, "")
+
+
+def leads_by_itself(key: str) -> bool:
+    """Whether a metric takes the place of its lead where it was read: a script's own rate does."""
+    return key.startswith(ON_RATE)
 
 
 def facts(

@@ -21,6 +21,8 @@ _BLOCK = 32
 #: So many suspects are looked at together, so that memory stays small.
 _SUSPECTS = 50_000
 TARGETS_HZ = (60, 120, 144)
+#: A frame is on target up to this many times the time between two refreshes.
+TOLERANCE = 1.05
 FEWEST_FRAMES, FEWEST_FOR_ONE_PERCENT, FEWEST_FOR_TENTH = 3, 1000, 30_000
 
 AVERAGE_RATE = define(
@@ -231,7 +233,7 @@ def busy_and_quiet(
 
 def on_target(times_ms: FrameTimes, hertz: float) -> float:
     total = float(times_ms.sum())
-    late = times_ms[times_ms > 1.05 * 1000 / hertz]
+    late = times_ms[times_ms > TOLERANCE * 1000 / hertz]
     return 100 * (total - float(late.sum())) / total
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 
@@ -37,13 +38,17 @@ class Metric:
 
 
 SAID = "said"
+#: Heads of the keys of what a frame stretch shows at the rate that its script names.
+ON_RATE, DROPPED_AT = "on_rate", "dropped_at"
 
 
 class _Metrics(dict[str, Metric]):
-    """All metrics by key; those a program says itself are made as they are asked for."""
+    """All metrics by key; those of a unit or a rate of a script's own are made when asked for."""
 
     def __missing__(self, key: str) -> Metric:
         head, _, rest = key.partition(".")
+        if head in (ON_RATE, DROPPED_AT):
+            return _at_rate(key, head, rest)
         sense, _, unit = rest.partition(".")
         if head != SAID or sense not in ("higher", "lower") or not unit:
             raise KeyError(key)
@@ -61,12 +66,48 @@ class _Metrics(dict[str, Metric]):
         return True
 
 
+def _at_rate(key: str, head: str, rate: str) -> Metric:
+    if not _is_rate(rate):
+        raise KeyError(key)
+    if head == ON_RATE:
+        return Metric(
+            key, f"on {rate} Hz", "%", True,
+            f"share of the time in frames no longer than 1.05 × 1/{rate} s, the rate that the "
+            "script names for this stretch",
+            material_amount=2, on_logs=False, primary=True, bound=100,
+        )  # fmt: skip
+    return Metric(
+        key, f"pictures dropped at {rate} Hz", "", False,
+        f"refreshes at {rate} Hz, the rate that the script names, counted from the start of the "
+        "stretch, to which no new picture came",
+        material_amount=2, on_logs=False,
+    )  # fmt: skip
+
+
+def _is_rate(text: str) -> bool:
+    try:
+        return math.isfinite(float(text)) and float(text) > 0 and f"{float(text):g}" == text
+    except ValueError:
+        return False
+
+
 METRICS: dict[str, Metric] = _Metrics()
 
 
 def said(unit: str, *, higher_is_better: bool) -> str:
     """Key of the metric of a number with that unit that a program says itself."""
     return f"{SAID}.{'higher' if higher_is_better else 'lower'}.{unit}"
+
+
+def at_rate(head: str, hertz: float) -> str:
+    """Key of what a frame stretch shows at a rate of its own; `head`: ON_RATE or DROPPED_AT."""
+    return f"{head}.{hertz:g}"
+
+
+def rate_of(key: str) -> float | None:
+    """The rate that a metric of this key is about; None for one of no rate of a script's own."""
+    head, _, rate = key.partition(".")
+    return float(rate) if head in (ON_RATE, DROPPED_AT) and _is_rate(rate) else None
 
 
 def define(

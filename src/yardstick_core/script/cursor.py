@@ -9,6 +9,9 @@ from typing import NoReturn
 from yardstick_core.script.lexer import Line, Token, duration_ns, unquote
 from yardstick_core.script.model import ScriptProblem
 
+#: Rates that a frame stretch may be held to.
+LOWEST_HZ, HIGHEST_HZ = 1, 1000
+
 
 def one_of(words: tuple[str, ...]) -> str:
     return "one of " + ", ".join(words) if len(words) > 1 else f"“{words[0]}”"
@@ -119,6 +122,25 @@ class Cursor:
         if not parts:
             self.fail(expected)
         return " ".join(parts)
+
+    @property
+    def ends_with_rate(self) -> bool:
+        """Whether the line ends in `at N Hz`."""
+        if len(self.line.tokens) < self.position + 3:
+            return False
+        at, number, unit = self.line.tokens[-3:]
+        return (at.text, number.kind, unit.text) == ("at", "number", "Hz")
+
+    def rate(self) -> float:
+        """`at N Hz`: pictures a second of a screen, a film or a promise."""
+        self.words("at")
+        expected = f"a rate from {LOWEST_HZ} to {HIGHEST_HZ} Hz"
+        token = self.take("number", expected)
+        if not LOWEST_HZ <= float(token.text) <= HIGHEST_HZ:
+            self.position -= 1
+            self.fail(expected)
+        self.words("Hz")
+        return float(token.text)
 
     def end(self) -> None:
         if self.token is not None:

@@ -210,10 +210,14 @@ class _Reader:
                 )
             word = cursor.take("word", one_of(STEP_WORDS), STEP_WORDS).text
             if word in ("time", "frames"):
-                name = cursor.name(f"a name after `{word}`")
+                rate = word == "frames" and cursor.ends_with_rate
+                name = cursor.name(f"a name after `{word}`", ("at",) if rate else ())
+                hertz = cursor.rate() if rate else None
                 cursor.end()
                 body = self.block(line, level + 1, f"`{word}`")
-                return (Timing if word == "time" else Frames)(line.number, name, body)
+                if word == "time":
+                    return Timing(line.number, name, body)
+                return Frames(line.number, name, body, hertz)
             if word == "repeat":
                 count = cursor.whole("how many times, a whole number")
                 every = cursor.duration() if cursor.maybe("every") else None

@@ -262,10 +262,14 @@ class Timing(Statement):
 
 @dataclass(frozen=True, slots=True)
 class Frames(Statement):
-    """`frames NAME`: a stretch in which every gap between pictures counts as a frame."""
+    """`frames NAME [at N Hz]`: a stretch in which every gap between pictures counts as a frame.
+
+    `hertz` is the rate that it should keep, where the script names one.
+    """
 
     name: str
     body: tuple[Statement, ...]
+    hertz: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -144,6 +144,7 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "primary": row.metric.primary,
         "family": row.family,
         "echo_of": row.echo_of,
+        "not_judged": row.not_judged,
         "follows_from": lead_of(row.metric.key),
         "counted": row.counted,
         "deciding": row.deciding,

@@ -76,6 +76,9 @@ class RowSerializer(serializers.Serializer):
     echo_of = serializers.CharField(
         help_text="the metric of the same stretch that is counted for it, or empty"
     )
+    not_judged = serializers.CharField(
+        help_text="why it is not judged here though it is elsewhere, or empty"
+    )
     follows_from = serializers.CharField(
         help_text="the metric that says the same by definition and is counted unless a person says "
         "otherwise, or empty"

@@ -51,8 +51,13 @@ class TagsSerializer(serializers.Serializer):
 
 
 class PlaceSerializer(serializers.Serializer):
-    metric = serializers.ChoiceField(choices=sorted(METRICS))
+    metric = serializers.CharField(max_length=40)
     stretch = serializers.ListField(child=serializers.CharField(max_length=200), max_length=12)
+
+    def validate_metric(self, key: str) -> str:
+        if key not in METRICS:
+            raise serializers.ValidationError(f"no metric has the key “{key}”")
+        return key
 
 
 class TermSerializer(PlaceSerializer):

@@ -3277,7 +3277,7 @@ export interface components {
             outlook: components["schemas"]["Outlook"] | null;
         };
         Limit: {
-            metric: components["schemas"]["MetricEnum"];
+            metric: string;
             stretch: string[];
             /**
              * Format: double
@@ -3404,64 +3404,6 @@ export interface components {
          * @enum {string}
          */
         MemberRoleEnum: "owner" | "tester" | "reader";
-        /**
-         * @description * `average_rate` - average_rate
-         *     * `busy_rate` - busy_rate
-         *     * `companions_memory` - companions_memory
-         *     * `companions_processor` - companions_processor
-         *     * `cores_busy` - cores_busy
-         *     * `disk_read` - disk_read
-         *     * `disk_written` - disk_written
-         *     * `drops_60` - drops_60
-         *     * `duration` - duration
-         *     * `end_memory` - end_memory
-         *     * `evenness` - evenness
-         *     * `foreign_memory` - foreign_memory
-         *     * `foreign_share` - foreign_share
-         *     * `handles` - handles
-         *     * `installed` - installed
-         *     * `installed_files` - installed_files
-         *     * `key_to_picture` - key_to_picture
-         *     * `key_to_picture_p95` - key_to_picture_p95
-         *     * `lap_slowing` - lap_slowing
-         *     * `lap_time` - lap_time
-         *     * `median_frame` - median_frame
-         *     * `memory_growth` - memory_growth
-         *     * `memory_growth_first` - memory_growth_first
-         *     * `memory_growth_last` - memory_growth_last
-         *     * `memory_growth_per_lap` - memory_growth_per_lap
-         *     * `on_target_120` - on_target_120
-         *     * `on_target_144` - on_target_144
-         *     * `on_target_60` - on_target_60
-         *     * `one_percent_low` - one_percent_low
-         *     * `p95_frame` - p95_frame
-         *     * `p999_frame` - p999_frame
-         *     * `p999_rate` - p999_rate
-         *     * `p99_frame` - p99_frame
-         *     * `p99_rate` - p99_rate
-         *     * `peak_memory` - peak_memory
-         *     * `processes` - processes
-         *     * `processor_cores` - processor_cores
-         *     * `processor_seconds` - processor_seconds
-         *     * `processor_share` - processor_share
-         *     * `processor_spent` - processor_spent
-         *     * `proportional_memory` - proportional_memory
-         *     * `quiet_rate` - quiet_rate
-         *     * `settled_memory` - settled_memory
-         *     * `spikes` - spikes
-         *     * `start_handles` - start_handles
-         *     * `start_processes` - start_processes
-         *     * `start_threads` - start_threads
-         *     * `steadiness` - steadiness
-         *     * `step_processor` - step_processor
-         *     * `step_time` - step_time
-         *     * `stutter_share` - stutter_share
-         *     * `tenth_percent_low` - tenth_percent_low
-         *     * `threads` - threads
-         *     * `unique_memory` - unique_memory
-         * @enum {string}
-         */
-        MetricEnum: "average_rate" | "busy_rate" | "companions_memory" | "companions_processor" | "cores_busy" | "disk_read" | "disk_written" | "drops_60" | "duration" | "end_memory" | "evenness" | "foreign_memory" | "foreign_share" | "handles" | "installed" | "installed_files" | "key_to_picture" | "key_to_picture_p95" | "lap_slowing" | "lap_time" | "median_frame" | "memory_growth" | "memory_growth_first" | "memory_growth_last" | "memory_growth_per_lap" | "on_target_120" | "on_target_144" | "on_target_60" | "one_percent_low" | "p95_frame" | "p999_frame" | "p999_rate" | "p99_frame" | "p99_rate" | "peak_memory" | "processes" | "processor_cores" | "processor_seconds" | "processor_share" | "processor_spent" | "proportional_memory" | "quiet_rate" | "settled_memory" | "spikes" | "start_handles" | "start_processes" | "start_threads" | "steadiness" | "step_processor" | "step_time" | "stutter_share" | "tenth_percent_low" | "threads" | "unique_memory";
         /** @description A metric of a stretch and what it is called. */
         NamedPlace: {
             metric: string;
@@ -4045,6 +3987,8 @@ export interface components {
             family: components["schemas"]["FamilyEnum"];
             /** @description the metric of the same stretch that is counted for it, or empty */
             echo_of: string;
+            /** @description why it is not judged here though it is elsewhere, or empty */
+            not_judged: string;
             /** @description the metric that says the same by definition and is counted unless a person says otherwise, or empty */
             follows_from: string;
             /** @description in what a variant is ahead or behind on */
@@ -4732,7 +4676,7 @@ export interface components {
         };
         /** @description What is not given stays; null takes the metric's own materiality again. */
         Term: {
-            metric: components["schemas"]["MetricEnum"];
+            metric: string;
             stretch: string[];
             /**
              * Format: double
@@ -4924,7 +4868,7 @@ export interface components {
          */
         WayEnum: "up" | "down" | "left" | "right";
         Weight: {
-            metric: components["schemas"]["MetricEnum"];
+            metric: string;
             stretch: string[];
             /** Format: double */
             weight: number;

@@ -59,7 +59,7 @@ function MetricTerms(props: { study: number; rows: Row[] }) {
   const counts = props.rows.some((one) => one.judged);
   const keep = (change: { share?: number | null; amount?: number | null; counts?: boolean }) =>
     term.mutate({
-      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
+      metric: row.metric,
       stretch: [],
       ...change,
     });

@@ -15,7 +15,7 @@ export function Decides(props: { study: Study }) {
   const rest = (claimable.data ?? []).filter((row) => !taken.has(rowKey(row)));
   const say = (row: { metric: string; stretch: string[] }, decides: boolean) =>
     term.mutate({
-      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
+      metric: row.metric,
       stretch: row.stretch,
       decides,
     });

@@ -98,7 +98,7 @@ function Counted(props: { study: Study; board: Board; row: Row }) {
   const term = useTerm(props.study.id);
   const stand = (standing: "lead" | "apart" | "") =>
     term.mutate({
-      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
+      metric: row.metric,
       stretch: row.stretch,
       standing,
     });
@@ -146,7 +146,7 @@ function Material(props: { study: Study; row: Row }) {
     decides?: boolean;
   }) =>
     term.mutate({
-      metric: row.metric as Parameters<typeof term.mutate>[0]["metric"],
+      metric: row.metric,
       stretch: row.stretch,
       ...change,
     });

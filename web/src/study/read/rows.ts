@@ -97,6 +97,7 @@ function sameFact(one: Row, other: Row): boolean {
 
 /** In a sentence: whether a metric counts in what a variant is ahead or behind on, and why. */
 export function whyCounted(row: Row, rows: Row[]): string {
+  if (row.not_judged) return `Not judged: ${row.not_judged}.`;
   if (!row.judged)
     return row.can_count
       ? "Set aside in this study: shown, and not judged."

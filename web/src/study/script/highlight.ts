@@ -6,7 +6,7 @@ export interface Piece {
 }
 
 const WORDS = new Set(
-  "session fixture set place fact region step time frames start stop press type click move drag scroll wait mark if variant has lacks until expect repeat every laps as within window picture file log cpu below equals is steady shown gone written exited for at to over times ladder run settle clear cache keep require confirm take from log of looks like except with in network power mains battery on off display cores memory disk higher lower better".split(
+  "session fixture set place fact region step time frames start stop press type click move drag scroll wait mark if variant has lacks until expect repeat every laps as within window picture file log cpu below equals is steady shown gone written exited for at to over times ladder run settle clear cache keep require confirm take from log of looks like except with in network power mains battery on off display cores memory disk higher lower better Hz".split(
     " ",
   ),
 );
@@ -22,9 +22,11 @@ export function pieces(line: string): Piece[] {
   let end = 0;
   // What follows `time`, `frames` or `mark` is a name, whatever its words are.
   let named = false;
+  const rate = /\bat \d+(?:\.\d+)? Hz\s*(?:#.*)?$/.exec(line)?.index ?? Number.POSITIVE_INFINITY;
   for (const match of line.matchAll(PIECES)) {
     if (match.index > end) found.push({ text: line.slice(end, match.index), kind: "plain" });
     const [text, comment, quoted, number, word] = match;
+    if (match.index >= rate) named = false;
     const kind = comment
       ? "comment"
       : quoted

@@ -111,8 +111,8 @@ export const STATEMENTS: Word[] = [
   },
   {
     word: "frames",
-    use: "frames NAME",
-    says: "a stretch in which every gap between two pictures counts as a frame",
+    use: "frames NAME [at N Hz]",
+    says: "a stretch in which every gap between two pictures counts as a frame; held to a rate of your own",
   },
 ];
 
