@@ -199,7 +199,7 @@ def answered_run(delays_ms):
     inputs = [InputRecord(n * 2 * S, 0, "press x") for n in range(len(delays_ms))]
     pictures = [n * 2 * S + int(ms * MS) for n, ms in enumerate(delays_ms) if ms is not None]
     return RunRecord(
-        stretches=(StretchRecord("frames", ("Type", "type"), 0, 2 * len(inputs) * S),),
+        stretches=(StretchRecord("frames", ("Type", "type"), -MS, 2 * len(inputs) * S),),
         inputs=tuple(inputs),
         frames_ns=np.array(pictures, np.int64),
     )

@@ -246,3 +246,12 @@ def test_the_list_says_what_an_answer_was_and_since_when_it_is_not(world):
     (answer,) = home()["answers"]
     assert (answer["verdict"], answer["before"]["verdict"]) == ("level", "ahead")
     assert home()["changed"] > since
+
+
+def test_a_study_is_stopped_after_the_run_under_way(world):
+    world.study.add_rounds(1)
+    run = world.rig.post("/api/agent/runs/take").json()["run"]
+    answer = world.owner.post(f"/api/studies/{world.study.pk}/stop?let_run_end=true")
+    assert answer.json() == {"withdrawn": 3, "aborting": 0}
+    deliver(world, run, recorded_streams())
+    assert Run.objects.get(pk=run).outcome == "finished"

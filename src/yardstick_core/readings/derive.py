@@ -305,9 +305,13 @@ def _rest(
 def _asking_instants(
     run: RunRecord, stretch: StretchRecord
 ) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
-    """Inputs of a stretch that ask for a picture."""
+    """Inputs of a stretch that ask for a picture.
+
+    A frame stretch begins with the last input before it, which is none of its own.
+    """
     instants = np.array([i.at_ns for i in run.inputs if i.what != POINTER_MOVE], np.int64)
-    return instants[(instants >= stretch.start_ns) & (instants <= stretch.end_ns)]
+    start = stretch.start_ns + (stretch.kind == "frames")
+    return instants[(instants >= start) & (instants <= stretch.end_ns)]
 
 
 def _processor(run: RunRecord, stretch: StretchRecord, *, with_cores: bool) -> list[Reading]:

@@ -112,6 +112,6 @@ def only_answers(
     if not len(inputs_ns) or len(inside) > MOST_PICTURES_PER_INPUT * len(inputs_ns):
         return False
     busy, cut_short = rests_ms(inputs_ns, frames_ns, end_ns)
-    if np.mean(np.isnan(busy) | cut_short) > 0.1:
+    if np.sum(np.isnan(busy) | cut_short) > max(1, len(busy) // 10):
         return False
     return float(np.nansum(busy)) <= (1 - LEAST_REST) * (end_ns - start_ns) / 1e6

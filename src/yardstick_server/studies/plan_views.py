@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
@@ -83,12 +83,6 @@ class RoundsSerializer(serializers.Serializer):
 
 class RoundsAddedSerializer(serializers.Serializer):
     rounds = serializers.ListField(child=serializers.IntegerField())
-
-
-class StopSerializer(serializers.Serializer):
-    let_run_end = serializers.BooleanField(
-        default=False, help_text="whether the run under way plays to its end"
-    )
 
 
 class StoppedSerializer(serializers.Serializer):
@@ -188,15 +182,19 @@ class StopView(StudyView):
     for_builds = True
 
     @extend_schema(
-        request=StopSerializer,
+        parameters=[
+            OpenApiParameter(
+                "let_run_end", bool, description="whether the run under way plays to its end"
+            )
+        ],
+        request=None,
         responses=StoppedSerializer,
         summary="Withdraw the runs that wait, stop the plan, abort the run under way or let it end",
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = StopSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        stopped = planning.stop_by_hand(found, let_run_end=body.validated_data["let_run_end"])
+        let_run_end = request.query_params.get("let_run_end") == "true"
+        stopped = planning.stop_by_hand(found, let_run_end=let_run_end)
         judge_study(found)  # what is complete is judged: no look is waited for any more
         notify(self.workspace.pk, "run", study=study)
         notify(self.workspace.pk, "board", study=study)

@@ -139,8 +139,7 @@ export function useStop(study: number) {
   return useChange(study, (letRunEnd: boolean) =>
     got(
       api.POST("/api/studies/{study}/stop", {
-        params: { path: { study } },
-        body: { let_run_end: letRunEnd },
+        params: { path: { study }, query: { let_run_end: letRunEnd } },
       }),
     ),
   );

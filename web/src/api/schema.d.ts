@@ -4479,13 +4479,6 @@ export interface components {
             file: string;
             by_keys: boolean;
         };
-        Stop: {
-            /**
-             * @description whether the run under way plays to its end
-             * @default false
-             */
-            let_run_end: boolean;
-        };
         StopAsked: {
             stop: boolean;
             /** @description hand over the home that it leaves */
@@ -7661,18 +7654,17 @@ export interface operations {
     };
     studies_stop_create: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description whether the run under way plays to its end */
+                let_run_end?: boolean;
+            };
             header?: never;
             path: {
                 study: number;
             };
             cookie?: never;
         };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["Stop"];
-            };
-        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {
