@@ -55,6 +55,7 @@ from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
 from yardstick_server.runs.by_hand import ByHandView
 from yardstick_server.runs.errands import EndErrand, TakeErrand
 from yardstick_server.runs.findings import FindingPictureView, FindingsView, FindingView
+from yardstick_server.runs.latest import LatestRuns
 from yardstick_server.runs.pictures import PutRunPicture, RunPictureView
 from yardstick_server.runs.rehearsals import (
     HandsView,
@@ -188,6 +189,7 @@ api = [
     path("rehearsals/<int:rehearsal>/keep-state", KeepStateView.as_view()),
     path("rehearsals/<int:rehearsal>/hands", HandsView.as_view()),
     path("rehearsals/<int:rehearsal>/picture", RehearsalPicture.as_view()),
+    path("runs", LatestRuns.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
     path("runs/<int:run>/abort", AbortRun.as_view()),
     path("runs/<int:run>/left-out", LeaveOutView.as_view()),

@@ -100,6 +100,8 @@ def test_separator_and_decimal_comma_are_found(tmp_path, separator):
         ("frame rate", "rate", "fps"),
         ("shed count", "other", ""),
         ("loom temperature (s)", "other", "s"),
+        ("frame_ms", "frame time", "ms"),
+        ("frames (us)", "frame time", "µs"),
     ],
 )
 def test_names_say_what_a_column_is_and_its_unit(tmp_path, name, role, unit):

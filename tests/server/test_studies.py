@@ -255,3 +255,16 @@ def test_a_study_is_stopped_after_the_run_under_way(world):
     assert answer.json() == {"withdrawn": 3, "aborting": 0}
     deliver(world, run, recorded_streams())
     assert Run.objects.get(pk=run).outcome == "finished"
+
+
+def test_the_runs_measured_last_are_listed_over_all_studies(world, others):
+    world.study.add_rounds(1)
+    run = world.rig.post("/api/agent/runs/take").json()["run"]
+    deliver(world, run, recorded_streams())
+    (last,) = world.reader.get("/api/runs").json()
+    assert (last["id"], last["variant_name"], last["outcome"]) == (run, "4.1", "finished")
+    assert last["question"] == "Is it faster?"
+    assert world.reader.get("/api/runs?rig=nowhere").json() == []
+    assert len(world.reader.get(f"/api/runs?subject={world.study.subject_id}").json()) == 1
+    assert world.reader.get("/api/runs?subject=x").status_code == 400
+    assert others.owner.get("/api/runs").json() == []

@@ -36,7 +36,11 @@ _FEW_MARKERS = 20
 
 #: What names say, the more telling first.
 _NAMES = (
-    (FRAME_TIME, r"frame.?time|frame.?(?:duration|length|interval)|between.?(?:frames|presents?)"),
+    (
+        FRAME_TIME,
+        r"frame.?time|frame.?(?:duration|length|interval)|between.?(?:frames|presents?)"
+        r"|^frames?[ _.\[(-]*(?:[mnu\u00b5\u03bc]?s(?:ec)?)[\])]?$",
+    ),
     (RATE, r"\bfps\b|frame.?rate|frames?.?per.?s"),
     (PROCESSOR, r"\bcpu\b|processor"),
     (MEMORY, r"\bmem(?:ory)?\b|\brss\b|resident|working.?set"),

@@ -97,3 +97,11 @@ export function useWithdrawFinding(run: number) {
     onSettled: () => queries.invalidateQueries({ queryKey: [...keys.run(run), "findings"] }),
   });
 }
+
+/** The runs measured last over all studies, of one rig or one program. */
+export function useLatestRuns(of: { rig?: string; subject?: number }) {
+  return useQuery({
+    queryKey: [...keys.studies, "latest", of.rig, of.subject],
+    queryFn: () => got(api.GET("/api/runs", { params: { query: of } })),
+  });
+}

@@ -1070,6 +1070,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The runs measured last, over all studies, those under way first
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["runs_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}": {
         parameters: {
             query?: never;
@@ -3275,6 +3300,22 @@ export interface components {
         Laps: {
             laps: components["schemas"]["Lap"][];
             outlook: components["schemas"]["Outlook"] | null;
+        };
+        LatestRun: {
+            id: number;
+            study: number;
+            question: string;
+            variant: number;
+            variant_name: string;
+            baseline: number;
+            /** @default  */
+            rig: string;
+            state: string;
+            outcome: string;
+            /** Format: date-time */
+            started: string | null;
+            /** Format: date-time */
+            ended: string | null;
         };
         Limit: {
             metric: string;
@@ -6194,6 +6235,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Errand"];
+                };
+            };
+        };
+    };
+    runs_list: {
+        parameters: {
+            query?: {
+                /** @description its name; runs of all rigs otherwise */
+                rig?: string;
+                /** @description runs of one program under test */
+                subject?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestRun"][];
                 };
             };
         };

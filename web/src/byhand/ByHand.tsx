@@ -82,8 +82,43 @@ function Body(props: { study: Study; hand: HandTiming }) {
           </button>
         </p>
       )}
+      {!spread && <Coming {...props} />}
       <Done {...props} />
     </>
+  );
+}
+
+/** The session as it will be timed: whose turn it is, and which presses end which steps. */
+function Coming(props: { study: Study; hand: HandTiming }) {
+  const { study, hand } = props;
+  const steps = hand.steps.map((step) => step.name);
+  return (
+    <section aria-label="the session" className="mt-6 max-w-[760px]">
+      <h2 className="font-semibold">
+        What you will time, on{" "}
+        <VariantName
+          index={hand.turn.variant}
+          name={study.variants[hand.turn.variant]?.name ?? ""}
+        />{" "}
+        first
+      </h2>
+      <ol className="mt-1">
+        {steps.map((step, n) => (
+          <li key={step} className="grid grid-cols-[24px_220px_1fr] border-b border-line-2 py-1">
+            <span className="text-ink-3">{n + 1}</span>
+            <span>{step}</span>
+            <span className="text-ink-2">
+              {n === 0 ? "press once as it begins, then " : ""}press when it is done
+            </span>
+          </li>
+        ))}
+      </ol>
+      <p className="mt-2 text-ink-2">
+        {count(steps.length + 1, "press", "presses")} a session. A wrong press is taken back with{" "}
+        <kbd>Backspace</kbd>; a step that never ends is said with <kbd>x</kbd>. Your reactions are
+        measured first, for they are what such a timing cannot be better than.
+      </p>
+    </section>
   );
 }
 

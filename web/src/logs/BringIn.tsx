@@ -2,8 +2,9 @@
 import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
-import { bring, useLog, useLogs, useReadThrough, useThrowAway } from "../api/logs";
+import { bring, useLog, useLogs, useMappings, useReadThrough, useThrowAway } from "../api/logs";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { VariantName } from "../parts/variants";
 import { moment, significant, THIN } from "../parts/words";
 import { OfStudy } from "../study/OfStudy";
 import { Keeping } from "./Keeping";
@@ -98,6 +99,8 @@ function Choose(props: { study: Study }) {
           {trouble} Nothing was kept of it.
         </p>
       )}
+      <Brought study={study} />
+      <Example />
       {(waiting.data ?? []).length > 0 && (
         <section aria-label="waiting" className="mt-6 max-w-[760px]">
           <h2 className="font-semibold">Brought and not yet kept</h2>
@@ -121,6 +124,87 @@ function Choose(props: { study: Study }) {
         </section>
       )}
     </>
+  );
+}
+
+/** The runs of this study that came from logs, and the mappings that are kept. */
+function Brought(props: { study: Study }) {
+  const { study } = props;
+  const kept = useMappings().data?.kept ?? [];
+  const runs = study.runs.filter((run) => run.origin === "brought in").reverse();
+  if (!runs.length && !kept.length) return null;
+  return (
+    <section aria-label="brought in" className="mt-6 max-w-[760px]">
+      {runs.length > 0 && (
+        <>
+          <h2 className="font-semibold">Brought into this study</h2>
+          {runs.map((run) => (
+            <p key={run.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
+              <Link to={`/runs/${run.id}`} className="plain">
+                run {run.id}
+              </Link>
+              <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />
+              <span className="text-ink-2">
+                {moment(run.started ?? run.ended)} ·{" "}
+                {run.let_in ? `compared: ${run.let_in}` : "kept apart, not compared"}
+              </span>
+            </p>
+          ))}
+        </>
+      )}
+      {kept.length > 0 && (
+        <p className="mt-3 text-ink-2">
+          Mappings kept, found again by the columns of a file:{" "}
+          {kept.map((one) => one.name).join(", ")}.
+        </p>
+      )}
+    </section>
+  );
+}
+
+const EXAMPLE = `time_s,frame_ms,rss_bytes,marker
+0.000,16.7,104857600,launch
+0.017,16.6,104857600,launch
+0.033,33.4,105906176,scroll
+0.067,16.7,105906176,scroll`;
+
+const BECOMES: [string, string][] = [
+  ["time_s", "the instants of the run, in seconds from its start"],
+  ["frame_ms", "frame times: rate, 1 % low, stutter, time on target"],
+  ["rss_bytes", "a counter, memory: peak, growth"],
+  ["marker", "steps of the run, moments in it, or a run of its own for each, as you say"],
+];
+
+/** What a small log becomes, column by column. */
+function Example() {
+  return (
+    <section aria-label="example" className="mt-6 max-w-[980px]">
+      <h2 className="font-semibold">What a log becomes</h2>
+      <p className="text-ink-2">
+        An example. Names, units and time bases are proposed from the columns and the first rows;
+        you correct them before anything is kept.
+      </p>
+      <div className="mt-2 grid grid-cols-[minmax(0,1fr)_24px_minmax(0,1.3fr)] items-start">
+        <pre className="border border-line bg-card p-3 font-mono text-[12px] leading-relaxed">
+          {EXAMPLE}
+        </pre>
+        <span aria-hidden="true" className="pt-10 text-center text-brass">
+          ▸
+        </span>
+        <dl className="grid grid-cols-[90px_1fr]">
+          {BECOMES.map(([column, becomes]) => (
+            <div key={column} className="contents">
+              <dt className="border-b border-line-2 py-1 font-mono text-[12px]">{column}</dt>
+              <dd className="border-b border-line-2 py-1">{becomes}</dd>
+            </div>
+          ))}
+        </dl>
+      </div>
+      <p className="mt-2 text-ink-2">
+        Runs from logs stand beside the measured ones and are compared only once somebody lets them
+        in, with a reason that is shown from then on.
+      </p>
+    </section>
   );
 }
 

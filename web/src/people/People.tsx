@@ -24,7 +24,34 @@ export function People() {
         <Myself />
       </div>
       {owner && <Audit />}
+      <WhoMay />
     </div>
+  );
+}
+
+const MAY: [string, string][] = [
+  ["reader", "looks at every study, run and reading, and takes them along"],
+  ["tester", "also asks questions, writes sessions, measures, and says what counts"],
+  ["owner", "also says who comes in, what rigs may start, and what is deleted for good"],
+  ["share link", "shows one study to whoever holds it, until it ends or is taken back"],
+  ["token", "lets a program read, and measure where its scope says so; never change people"],
+  ["rig", "takes runs and delivers them; starts only what its own file or an owner names"],
+];
+
+/** What each kind of visitor may do. */
+function WhoMay() {
+  return (
+    <section className="col-span-2 max-w-4xl border-t border-line pt-4">
+      <h2 className="font-semibold">Who may do what</h2>
+      <dl className="mt-1 grid grid-cols-[120px_minmax(0,1fr)]">
+        {MAY.map(([who, may]) => (
+          <div key={who} className="contents">
+            <dt className="border-b border-line-2 py-1">{who}</dt>
+            <dd className="border-b border-line-2 py-1 text-ink-2">{may}</dd>
+          </div>
+        ))}
+      </dl>
+    </section>
   );
 }
 

@@ -1,5 +1,6 @@
 /** What stands above a lane: its name, and how it is folded, moved and made higher or lower. */
 
+import { significant } from "../parts/words";
 import { type LaneState, within } from "./lanes";
 import { LANE_LEFT } from "./Plot";
 import type { Lane } from "./series";
@@ -31,6 +32,22 @@ export function LaneHead(props: {
         {lane.unit && `${lane.unit} · `}
         {lane.hint}
       </span>
+      {!state.folded && (lane.beyond || state.whole) && (
+        <button
+          type="button"
+          className="shrink-0 whitespace-nowrap text-brass"
+          title={
+            state.whole
+              ? "leave out of the scale what lies far above all others"
+              : "the scale would be flat: show it to the last value"
+          }
+          onClick={() => change({ whole: !state.whole })}
+        >
+          {lane.beyond && !state.whole
+            ? `${lane.beyond.count} beyond the scale, up to ${significant(lane.beyond.most)} ${lane.unit}`
+            : "whole scale"}
+        </button>
+      )}
       <span className="ml-auto flex shrink-0 gap-0.5 opacity-0 focus-within:opacity-100 group-hover:opacity-100">
         {(
           [

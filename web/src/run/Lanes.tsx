@@ -16,7 +16,7 @@ export function useLanes(runs: Shown[], states: LaneState[], stacked: boolean): 
       states.flatMap((state) => {
         const groups = stacked && runs.length > 1 ? runs.map((run) => [run]) : [runs];
         return groups.flatMap((group) => {
-          const lane = laneOf(state.id, group);
+          const lane = laneOf(state.id, group, state.whole);
           if (!lane || !(state.folded ? could(state.id, group) : drawn(lane))) return [];
           const only = groups.length > 1 ? group[0] : undefined;
           if (only && !only.visible) return [];

@@ -4,6 +4,8 @@ export interface LaneState {
   id: string;
   folded: boolean;
   height: number;
+  /** Whether its scale reaches to the last value, however far that is from the others. */
+  whole?: boolean;
 }
 
 export interface LaneKind {
@@ -126,11 +128,12 @@ const usual = (kind: LaneKind): LaneState => ({
 /** Lanes as an address says them, `frames.220,-disk,…`; those it does not name follow as usual. */
 export function lanesFrom(text: string | null): LaneState[] {
   const said = (text ?? "").split(",").flatMap((part) => {
-    const match = /^(-?)([a-z]+)(?:\.(\d+))?$/.exec(part);
+    const match = /^(-?)([a-z]+)(?:\.(\d+))?(!?)$/.exec(part);
     const kind = LANES.find((one) => one.id === match?.[2]);
     if (!match || !kind) return [];
     const height = match[3] ? Number(match[3]) : kind.height;
-    return [{ id: kind.id, folded: match[1] === "-", height: within(height) }];
+    const lane = { id: kind.id, folded: match[1] === "-", height: within(height) };
+    return [match[4] ? { ...lane, whole: true } : lane];
   });
   const first = said.filter((lane, n) => said.findIndex((one) => one.id === lane.id) === n);
   const rest = LANES.filter((kind) => !first.some((lane) => lane.id === kind.id));
@@ -143,7 +146,7 @@ export function lanesTo(lanes: LaneState[]): string | null {
     .map((lane) => {
       const kind = LANES.find((one) => one.id === lane.id);
       const height = lane.height === kind?.height ? "" : `.${Math.round(lane.height)}`;
-      return `${lane.folded ? "-" : ""}${lane.id}${height}`;
+      return `${lane.folded ? "-" : ""}${lane.id}${height}${lane.whole ? "!" : ""}`;
     })
     .join(",");
   const plain = LANES.map((kind) => `${kind.folded ? "-" : ""}${kind.id}`).join(",");

@@ -92,6 +92,7 @@ const lane: Lane = {
   name: "frame <time>",
   hint: "",
   unit: "ms",
+  beyond: null,
   top: 20,
   gaps: [],
   series: [

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { nearbyTicks } from "../parts/ticks";
 import { nearest } from "./nearest";
-import { broken } from "./series";
+import { broken, farBeyond } from "./series";
 
 test("a line breaks where nothing was drawn for a quarter of a second", () => {
   const found = broken([0, 0.1, 1, 1.1], [5, 6, 7, 8]);
@@ -20,4 +20,14 @@ test("ticks are round and span the range", () => {
 test("the nearest frame is found from both sides and beyond the ends", () => {
   const at = [1, 2, 4, 8];
   expect([0, 1, 3, 8, 9].map((value) => nearest(at, value))).toEqual([0, 0, 2, 3, 3]);
+});
+
+test("a long first frame is left out of the scale, and counted", () => {
+  const steady = Array.from({ length: 50 }, (_, n) => 15 + (n % 7));
+  expect(farBeyond([1240, ...steady, 1240])).toEqual({ count: 1, most: 1240, from: 1240 });
+  expect(farBeyond([1240, 900, ...steady])).toEqual({ count: 2, most: 1240, from: 900 });
+  expect(farBeyond(steady)).toBeNull();
+  expect(farBeyond([...steady, 50])).toBeNull();
+  expect(farBeyond([...steady, ...[400, 410, 420, 430, 440, 450]])).toBeNull();
+  expect(farBeyond([])).toBeNull();
 });

@@ -31,6 +31,8 @@ export interface Lane {
   hint: string;
   unit: string;
   top: number;
+  /** What lies above the scale: how many values, and the largest. */
+  beyond: { count: number; most: number } | null;
   series: LaneSeries[];
   /** Start and end of what was cut out, s. */
   gaps: [number, number][];
@@ -73,7 +75,7 @@ const most = (values: number[], least: number) =>
   values.reduce((highest, value) => Math.max(highest, value), least);
 
 /** One lane of all the runs shown; none where none of them has anything for it. */
-export function laneOf(id: string, runs: Shown[]): Lane | null {
+export function laneOf(id: string, runs: Shown[], whole = false): Lane | null {
   const kind = LANES.find((one) => one.id === id);
   if (!kind) return null;
   const there = runs.filter((run) => run.visible && run.trace);
@@ -84,17 +86,39 @@ export function laneOf(id: string, runs: Shown[]): Lane | null {
       : id === "latency"
         ? there.flatMap(latencySeries)
         : there.flatMap((run) => counterSeries(run, id, several));
-  const highest = series.reduce(
-    (top, one) => Math.max(top, most(one.values as number[], 0)),
-    id === "frames" ? 10 : id === "memory" ? 16 : 1,
-  );
+  const least = id === "frames" ? 10 : id === "memory" ? 16 : 1;
+  const times = id === "frames" || id === "latency";
+  const drawn = series.flatMap((one) => one.values.filter((value) => value !== null));
+  const beyond = times && !whole ? farBeyond(drawn) : null;
+  const highest = most(beyond ? drawn.filter((value) => value < beyond.from) : drawn, least);
   const cores = Math.max(...there.map((run) => run.trace?.cores ?? 0), 0);
   const only = !several ? there[0] : undefined;
   const gaps = (id === "frames" && only && gapsOf(only)) || [];
   const unit = id === "other" ? unitOf(there) : kind.unit;
   const hint = id === "processor" && cores > 0 ? `${kind.hint} (of ${cores} cores)` : kind.hint;
   const top = id === "processor" ? Math.max(highest, cores) * 1.05 : highest * 1.08;
-  return { id, name: kind.name, hint, unit, top, series, gaps };
+  return { id, name: kind.name, hint, unit, top, beyond, series, gaps };
+}
+
+/** So many times the next value is far beyond it; of more values than this the lane is about them. */
+const FAR = 2.5;
+const FEWEST_VALUES = 20;
+const MOST_LEFT_OUT = 5;
+
+/**
+ * The few values that lie far above all others, which would flatten a lane: null where none do.
+ *
+ * A long first frame, or the pause before the last one, is a value like any other: it is left out of
+ * the scale, counted, and said. One value stands in several series; it is counted once.
+ */
+export function farBeyond(values: number[]): { count: number; most: number; from: number } | null {
+  if (values.length < FEWEST_VALUES) return null;
+  const tallest = [...new Set(values)].sort((a, b) => b - a).slice(0, MOST_LEFT_OUT + 1);
+  for (let count = 1; count < tallest.length; count += 1) {
+    const [last, next] = [tallest[count - 1] as number, tallest[count] as number];
+    if (next > 0 && last >= FAR * next) return { count, most: tallest[0] as number, from: last };
+  }
+  return null;
 }
 
 function unitOf(runs: Shown[]): string {

@@ -107,7 +107,37 @@ export function Fixtures() {
         </p>
       )}
       {mayChange && <Add />}
+      <HowUsed file={fixtures.data[0]?.name ?? "my-document.txt"} />
     </>
+  );
+}
+
+/** How a session works on a fixture, in its own words. */
+function HowUsed(props: { file: string }) {
+  const lines: [string, string][] = [
+    [`fixture draft = "${props.file}"`, "names the file at the top of a session"],
+    ['start with "{draft}"', "starts the program with it, as a double click on the file would"],
+    ['type "{draft}"', "types its name, for example where a program asks which file to open"],
+    [
+      'ladder picks = 100, 10000   fixture draft = "runner-{picks}.weft"',
+      "plays the session with one file after another",
+    ],
+  ];
+  return (
+    <section className="mt-8 max-w-4xl">
+      <h2 className="font-semibold">How a session works on one</h2>
+      <dl className="mt-1 grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+        {lines.map(([line, says]) => (
+          <div key={line} className="contents">
+            <dt className="border-b border-line-2 py-1 pr-4 font-mono text-[12px]">{line}</dt>
+            <dd className="border-b border-line-2 py-1 text-ink-2">{says}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="mt-2 text-ink-2">
+        What a session writes goes into the same folder and is thrown away after the run.
+      </p>
+    </section>
   );
 }
 

@@ -7,6 +7,7 @@ import { Rigs } from "../home/Rigs";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count, moment } from "../parts/words";
 import { apart, known } from "./apart";
+import { LatestRuns } from "./LatestRuns";
 import { lastWords } from "./Subjects";
 
 type Detail = Schemas["RigDetail"];
@@ -53,6 +54,7 @@ export function RigsPage() {
           </tbody>
         </table>
         <HowTheyDiffer rigs={rigs.filter((rig) => rig.known.length > 0)} />
+        <LatestRuns title="Measured last" />
       </div>
       <div className="border-l border-line pl-5">
         <Rigs />

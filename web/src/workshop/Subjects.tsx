@@ -3,14 +3,17 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useMayChange } from "../api/people";
+import { useStudies } from "../api/queries";
 import {
   useChangeSubject,
   useNewSubject,
   useNewSubjectVariant,
   useSubjects,
 } from "../api/workshop";
+import { Answers } from "../parts/Answers";
 import { InPlace } from "../parts/InPlace";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { Looks } from "../parts/variants";
 import { count } from "../parts/words";
 import { MoveActs } from "./MoveActs";
 import { SettingsFiles } from "./SettingsFiles";
@@ -125,6 +128,51 @@ function One(props: { subject: Subject }) {
       </table>
       <AddVariant subject={subject} />
       <SettingsFiles subject={subject} />
+      <Asked subject={subject} />
+    </section>
+  );
+}
+
+const MOST_ASKED = 6;
+
+/** What was asked about it lately, and what came of it. */
+function Asked(props: { subject: Subject }) {
+  const all = useStudies().data ?? [];
+  const about = all.filter((study) => study.subject === props.subject.name);
+  if (!about.length) return null;
+  return (
+    <section className="mt-7">
+      <h2 className="font-semibold">What was asked about it</h2>
+      <ul className="mt-1">
+        {about.slice(0, MOST_ASKED).map((study) => (
+          <li
+            key={study.id}
+            className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)_130px] gap-4 border-b border-line-2 py-1.5"
+          >
+            <Link className="plain self-start" to={`/studies/${study.id}`}>
+              {study.question}
+            </Link>
+            <Looks baseline={study.baseline}>
+              {study.answers.length > 0 ? (
+                <Answers small answers={study.answers} variants={study.variants} />
+              ) : (
+                <span className="text-ink-2">not known yet</span>
+              )}
+            </Looks>
+            <span className="text-right text-[12px] text-ink-2">
+              {study.state}, {count(study.runs_done, "run")}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {about.length > MOST_ASKED && (
+        <p className="mt-1 text-[12px] text-ink-2">
+          and {about.length - MOST_ASKED} more,{" "}
+          <Link className="plain" to="/">
+            among all studies
+          </Link>
+        </p>
+      )}
     </section>
   );
 }
