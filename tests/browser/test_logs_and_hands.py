@@ -39,7 +39,7 @@ def test_a_log_is_brought_in_understood_read_through_and_kept(owner):
     expect(owner.get_by_role("region", name="doubts")).to_contain_text("line 701 (“ten” in frame")
     assert axe_violations(owner) == []
     understood.get_by_label("markers are").select_option("runs")
-    owner.get_by_role("button", name="Read it through").click()
+    owner.get_by_role("button", name="Read the whole file").click()
     found = owner.get_by_role("region", name="what is in it")
     expect(found).to_contain_text("1,499 rows understood, 2 lines broken", timeout=15_000)
     found.get_by_text("the broken lines").click()

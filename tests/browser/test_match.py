@@ -11,7 +11,7 @@ pytestmark = pytest.mark.browser
 @pytest.fixture
 def sheet(owner):
     owner.goto(f"/studies/{study_id(owner, 'Is 5.0-rc1 ready for wide drafts?')}/match")
-    expect(owner.get_by_role("heading", name="What differs between the runs")).to_be_visible()
+    expect(owner.get_by_role("heading", name="What else was different between the runs")).to_be_visible()
     return owner
 
 
@@ -23,7 +23,7 @@ def test_a_changed_default_is_found_settled_and_taken_back(sheet):
     aside = sheet.get_by_label("the chosen difference")
     expect(aside).to_contain_text("has another default: yes in 4.1, yes in 4.2, no in 5.0-rc1")
     sheet.keyboard.press("Enter")
-    reason = sheet.get_by_label("Why does the comparison stand all the same?")
+    reason = sheet.get_by_label("Why may they be compared all the same?")
     expect(reason).to_be_focused()
     reason.fill("it is part of the release")
     sheet.keyboard.press("Enter")
@@ -50,7 +50,7 @@ def test_the_address_holds_the_chosen_difference_and_keys_walk(sheet):
 def test_what_is_to_settle_is_named_beside_the_verdicts(sheet):
     sheet.get_by_role("link", name="Read", exact=False).first.click()
     sheet.get_by_role("link", name="to settle").first.click()
-    expect(sheet.get_by_role("heading", name="What differs between the runs")).to_be_visible()
+    expect(sheet.get_by_role("heading", name="What else was different between the runs")).to_be_visible()
 
 
 def test_the_page_is_accessible_and_shows_what_watching_costs(sheet):

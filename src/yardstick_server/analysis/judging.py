@@ -118,8 +118,8 @@ class Evidence:
         if not after:
             return [f"No verdict yet: it is first judged {when} rounds, not run by run."]
         return [
-            f"Judged after {after} rounds, next {when}: between looks nothing new is concluded, "
-            "for whoever stops at the first good moment is wrong too often."
+            f"Judged after {after} rounds, next {when}. In between nothing is concluded: whoever "
+            "stops at the first good moment is wrong too often."
         ]
 
     @cached_property

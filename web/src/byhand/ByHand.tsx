@@ -58,9 +58,9 @@ function Body(props: { study: Study; hand: HandTiming }) {
   return (
     <>
       <p className="mt-1 max-w-[760px] text-ink-2">
-        For sessions that no script can drive. Each press ends a step and begins the next; variants
-        take turns as the plan has them. Readings are marked as timed by hand, and no interval is
-        narrower than your reactions allow.
+        For sessions that no script can drive. Press once when a step is done: the next one begins
+        with the same press. The page tells you whose turn it is. Readings are marked as timed by
+        hand, and their intervals allow for how much your reactions vary.
       </p>
       {spread ? (
         <>

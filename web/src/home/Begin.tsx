@@ -156,7 +156,7 @@ function Asking() {
           />
           <div className="mt-2 flex items-baseline gap-3">
             <span className="flex-1 text-ink-2">
-              Say it as you would to a colleague. All is kept as you enter it.
+              Ask as you would ask a colleague. Everything is saved as you type.
             </span>
             <button type="submit" className="button" disabled={!text.trim() || ask.isPending}>
               Ask

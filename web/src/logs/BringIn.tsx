@@ -154,7 +154,7 @@ function Brought(props: { study: Study }) {
       )}
       {kept.length > 0 && (
         <p className="mt-3 text-ink-2">
-          Mappings kept, found again by the columns of a file:{" "}
+          Kept ways of reading a file, offered again for one with the same columns:{" "}
           {kept.map((one) => one.name).join(", ")}.
         </p>
       )}
@@ -270,7 +270,7 @@ function Steps(props: { study: Study; log: Log }) {
                 disabled={read.isPending || log.state === "reading"}
                 onClick={() => read.mutate(mapping)}
               >
-                Read it through
+                Read the whole file
               </button>
               <span role="status" className="text-ink-2">
                 {log.state === "reading"

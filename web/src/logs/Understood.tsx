@@ -159,7 +159,7 @@ export function Understood(props: {
       <Doubts said={[...log.doubts, ...(seen.data?.doubts ?? [])]} seen={seen.data} />
       {seen.error && (
         <p role="alert" className="mt-2 text-behind">
-          So it cannot be understood: {seen.error.message}
+          It cannot be read this way: {seen.error.message}
         </p>
       )}
       <div className="mt-3 overflow-x-auto" tabIndex={0}>

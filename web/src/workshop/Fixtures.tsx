@@ -24,9 +24,8 @@ export function Fixtures() {
     <>
       <h1 className="text-[22px] font-semibold">{count(fixtures.data.length, "fixture")}</h1>
       <p className="max-w-3xl text-ink-2">
-        Each run gets a fresh copy, checked by its SHA-256. A file kept under a name that is there
-        already takes its place for runs to come; that the work became another then stands under
-        Match.
+        Each run gets a fresh copy, checked by its SHA-256. Keep a new file under the same name and
+        later runs use it; Match then says that the work has changed.
       </p>
       <table className="mt-3 w-full border-collapse">
         <thead>

@@ -193,7 +193,7 @@ function Startable(props: { detail: Detail }) {
     <section className="mt-6">
       <h2 className="font-semibold">What it may start</h2>
       <p className="text-ink-2">
-        Said in the rig's own file; the server can name these programs, and no others.
+        Written in the rig's own file: the server may start these programs and no others.
       </p>
       {programs.length === 0 && <p className="mt-1">nothing yet</p>}
       {programs.map((program) => (

@@ -15,7 +15,7 @@ export function SettingsFiles(props: { subject: Schemas["Subject"] }) {
     keep(subject.settings.map((one, n) => (n === place ? { ...one, ...values } : one)));
   return (
     <div className="mt-4 max-w-4xl">
-      <h2 className="font-semibold">Settings held against one another</h2>
+      <h2 className="font-semibold">Settings compared between runs</h2>
       <p className="text-ink-2">
         Read before and after each run, from the working folder or where the rig says they lie. What
         differs stands under Match. Values of keys that name a password or token are never taken.

@@ -28,8 +28,8 @@ export function Shelf() {
         {shelf.data.length ? `${shelf.data.length} put away or deleted` : "Nothing is put away"}
       </h1>
       <p className="max-w-3xl text-ink-2">
-        What is put away stands in no list and keeps everything. What was deleted is kept for thirty
-        days, then it is lost with its runs; an owner can lose it sooner.
+        What is put away is in no list, and nothing of it is lost. What was deleted can be brought
+        back for thirty days, then it is gone with its runs; an owner can delete it for good sooner.
       </p>
       {shelf.data.length > 0 && (
         <table className="mt-3 w-full border-collapse">

@@ -26,8 +26,8 @@ export function Profiles(props: { study: Study }) {
       <h3 className="sr-only">Profiles</h3>
       {profiles.data?.length === 0 && (
         <p className="text-ink-2">
-          No profile yet. One who weaves previews all day and one with little memory may need
-          different answers: say what counts for each, and Decide recommends by it.
+          No profile yet. A profile is one kind of user and what matters to them, say somebody with
+          little memory. Decide then recommends for each.
         </p>
       )}
       <ul>

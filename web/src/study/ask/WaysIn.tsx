@@ -79,8 +79,8 @@ function Installed(props: WayProps) {
   if (!props.rig)
     return (
       <p className="text-ink-2">
-        No rig is connected: what is installed is known once one is. A command of your own can be
-        said already.
+        No rig is connected, so the programs installed there are not known yet. You can enter a
+        command already.
       </p>
     );
   return (
@@ -138,12 +138,13 @@ function Installed(props: WayProps) {
       </ul>
       {installed.data && programs.length === 0 && (
         <p className="mt-1 text-ink-2">
-          No desktop program with an entry of its own is installed there. Say a command.
+          No program with a menu entry is installed there. Enter a command instead.
         </p>
       )}
       {text && found.length === 0 && programs.length > 0 && (
         <p className="mt-1 text-ink-2">
-          None is called that. What stands in no menu is started by a command of your own.
+          No program here is called that. One that is in no menu can be started by a command: type
+          it below.
         </p>
       )}
       {found.length > SHOWN && (

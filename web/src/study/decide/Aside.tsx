@@ -68,9 +68,9 @@ function Unsettled(props: { study: Study; decision: Decision }) {
   const never = open.filter((one) => one.rounds === null && !one.held).length;
   return (
     <section>
-      <h2 className="font-semibold">What would settle the rest</h2>
+      <h2 className="font-semibold">What is still open, and what would decide it</h2>
       {open.length === 0 ? (
-        <p className="text-ink-2">Nothing is left: every main metric is decided.</p>
+        <p className="text-ink-2">Nothing: every main metric is decided.</p>
       ) : (
         <p>
           {count(open.length, "difference")} of main metrics {open.length === 1 ? "is" : "are"}{" "}

@@ -84,8 +84,8 @@ export function Places(props: { study: Study; decision: Decision }) {
             </p>
           ))}
           <p className="text-[12px] text-ink-2">
-            A mean over unlike metrics hides what is lost in one for what is won in another: the
-            profiles above weigh them for somebody.
+            An average over different metrics can hide a loss behind a gain. The profiles above
+            weigh them for one kind of user.
           </p>
         </div>
         <GainRule

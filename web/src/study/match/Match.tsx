@@ -56,12 +56,12 @@ function Matched(props: { study: Study; match: MatchSheet }) {
     <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
       <div tabIndex={0} className="min-h-0 overflow-auto px-6 pt-4 pb-10">
         <h1 className="text-[15px] font-semibold">
-          What differs between the runs besides the {study.factor}
+          What else was different between the runs, besides the {study.factor}
         </h1>
         <Sheet study={study} partings={partings} chosen={chosen?.identity} choose={choose} />
         {match.unknown.length > 0 && (
           <p className="mt-2 max-w-4xl text-[12px] text-ink-2">
-            Not known of any run, so not held against one another: {match.unknown.join(", ")}.
+            Not known for any run, so not compared: {match.unknown.join(", ")}.
           </p>
         )}
         {match.unread.map((one) => (

@@ -6,7 +6,7 @@ import { count } from "../../parts/words";
 export function Preconditions(props: { study: Study; found: Schemas["KeptPrecondition"][] }) {
   return (
     <section className="mt-7 max-w-5xl">
-      <h2 className="font-semibold">What had to be so before each run</h2>
+      <h2 className="font-semibold">What had to be true before each run</h2>
       {props.found.length === 0 ? (
         <p className="text-ink-2">
           The session script asks for nothing. Under <code className="font-mono">every run</code> it

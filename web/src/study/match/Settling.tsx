@@ -78,7 +78,7 @@ function Settle(props: { study: Study; part: Parting }) {
       }}
     >
       <label htmlFor="reason" className="font-semibold">
-        Why does the comparison stand all the same?
+        Why may they be compared all the same?
       </label>
       <textarea
         id="reason"
@@ -100,7 +100,7 @@ function Settle(props: { study: Study; part: Parting }) {
         Settle it
       </button>
       <p className="mt-2 text-[12px] text-ink-2">
-        The reason stays with the study, with your name. If something else is found later, it is
+        Your reason and name stay with the study. If another difference is found later, you are
         asked again.
       </p>
       {settle.error && (

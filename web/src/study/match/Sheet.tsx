@@ -21,8 +21,8 @@ export function Sheet(props: {
   if (!partings.length)
     return (
       <p className="mt-2 max-w-xl text-ink-2">
-        Nothing was found. Once runs have been measured, every fact of their machines, every setting
-        of the program and the work that was done are held against one another here.
+        Nothing was found. Once runs have been measured, their machines, the program's settings and
+        the work that was done are compared here.
       </p>
     );
   return (

@@ -19,8 +19,8 @@ export function Today(props: { study: Study; today: Schemas["Today"] | null }) {
     <section>
       <h2 className="font-semibold">Is today like last time?</h2>
       <p className="text-ink-2">
-        Before adding to an older study: measure a variant anew and hold it against its own earlier
-        runs. Such runs count in no comparison.
+        Before adding to an older study: measure a variant again and compare it with its own earlier
+        runs. These runs are used for nothing else.
       </p>
       <Acts>
         <p className="mt-1 flex items-center gap-2">

@@ -202,9 +202,9 @@ function Now(props: { study: Study; run: RunSummary }) {
       {progress && !live.calm && <LiveLanes progress={progress} variant={run.variant} />}
       {live.calm && (
         <p className="mt-3 text-[12px] text-ink-2">
-          This page is shown on the machine that measures, so it draws little: its curves would be
-          measured along. Watch from another machine to see them live; the run's own page has them
-          afterwards.
+          You are looking at this on the machine that measures. Live curves would slow the measured
+          program down, so they are not drawn. Watch from another machine to see them live; the
+          run's own page has them afterwards.
         </p>
       )}
       <Acts>

@@ -17,8 +17,8 @@ export function PlanPanel(props: { study: Study }) {
       <PlanWords study={props.study} plan={plan.data} />
       {plan.data.levels.length > 0 && (
         <p className="mt-1">
-          Every round climbs the ladder of <b>{plan.data.ladder}</b>: {plan.data.levels.join(", ")}.
-          Each level is compared with itself only.
+          Every round plays the session at each level of <b>{plan.data.ladder}</b>:{" "}
+          {plan.data.levels.join(", ")}. Each level is compared with itself only.
         </p>
       )}
       <Confirmations texts={plan.data.confirms} />
