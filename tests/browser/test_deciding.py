@@ -19,7 +19,8 @@ def test_the_question_and_the_baseline_are_changed_where_they_stand(owner):
     why = owner.get_by_label("why it is asked")
     kept = why.input_value()
     why.fill("Nobody has asked the weavers yet.")
-    why.press("Enter")
+    with owner.expect_response(re.compile(r"/ask$")):
+        why.press("Enter")
     owner.reload()
     expect(owner.get_by_label("why it is asked")).to_have_value("Nobody has asked the weavers yet.")
     why.fill("something else")
