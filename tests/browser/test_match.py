@@ -11,7 +11,7 @@ pytestmark = pytest.mark.browser
 @pytest.fixture
 def sheet(owner):
     owner.goto(f"/studies/{study_id(owner, 'Is 5.0-rc1 ready for wide drafts?')}/match")
-    expect(owner.get_by_role("heading", name="What else was different between the runs")).to_be_visible()
+    expect(owner.get_by_role("heading", name="What else was different")).to_be_visible()
     return owner
 
 
@@ -50,7 +50,7 @@ def test_the_address_holds_the_chosen_difference_and_keys_walk(sheet):
 def test_what_is_to_settle_is_named_beside_the_verdicts(sheet):
     sheet.get_by_role("link", name="Read", exact=False).first.click()
     sheet.get_by_role("link", name="to settle").first.click()
-    expect(sheet.get_by_role("heading", name="What else was different between the runs")).to_be_visible()
+    expect(sheet.get_by_role("heading", name="What else was different")).to_be_visible()
 
 
 def test_the_page_is_accessible_and_shows_what_watching_costs(sheet):
