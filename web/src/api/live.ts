@@ -127,12 +127,13 @@ export function follow(
 function thinned(samples: CourseSample[]): CourseSample[] {
   if (samples.length <= MOST_COURSE_SAMPLES) return samples;
   const odd = samples.length % 2;
-  return samples.slice(odd).flatMap((sample, place, all) => {
+  const merged = samples.slice(odd).flatMap((sample, place, all) => {
     const next = all[place + 1];
     if (place % 2 || !next) return [];
     const longest = Math.max(sample.longest ?? -1, next.longest ?? -1);
     return [{ ...next, longest: longest < 0 ? null : longest, cores: next.cores ?? sample.cores }];
   });
+  return [...samples.slice(0, odd), ...merged];
 }
 
 export const LiveContext = createContext<Live>({ connected: false, progress: null, calm: false });

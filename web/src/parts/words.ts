@@ -33,6 +33,14 @@ export function duration(seconds: number): string {
   return `${Math.floor(minutes / 60)}${THIN}h ${minutes % 60}${THIN}min`;
 }
 
+/** How long something will take, to the nearest that one would say: 40 s, 3 min, 2 h. */
+export function roughly(seconds: number): string {
+  if (seconds < 55)
+    return `${Math.max(1, Math.round(seconds / 5) * 5 || Math.round(seconds))}${THIN}s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)}${THIN}min`;
+  return `${Math.round(seconds / 3600)}${THIN}h`;
+}
+
 /** `1 run`, `3 runs`. */
 export function count(number: number, one: string, many = `${one}s`): string {
   return `${number} ${number === 1 ? one : many}`;

@@ -31,13 +31,13 @@ const open = (rounds: number | null) => ({ verdict: "open", rounds_to_decide: ro
 
 test("before the first look it is said when that is, and how long it takes", () => {
   expect(stillNeeded([], 2, LOOKS, 20)).toBe(
-    "What decides is first judged after 5 rounds: 3 more, about 1 min.",
+    "What decides is first judged after 5 rounds: 3 more, about 1\u00a0min.",
   );
 });
 
 test("what is open names the rounds up to the look that should decide it", () => {
   expect(stillNeeded([open(7), { verdict: "ahead" }], 5, LOOKS, 60)).toBe(
-    "3 more rounds should decide what is open, about 3 min.",
+    "3 more rounds should decide what is open, about 3\u00a0min.",
   );
   expect(stillNeeded([open(7), open(11)], 5, LOOKS, null)).toBe(
     "7 more rounds should decide the 2 that are open.",

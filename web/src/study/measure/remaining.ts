@@ -1,6 +1,6 @@
 /** How long runs take, from those that finished. */
 import type { RunSummary, Study } from "../../api/client";
-import { count, duration } from "../../parts/words";
+import { count, roughly } from "../../parts/words";
 
 /** Runs that wait or are under way. */
 export function runsLeft(runs: RunSummary[]): RunSummary[] {
@@ -55,7 +55,7 @@ export function stillNeeded(
 ): string {
   const first = looks[0] ?? 0;
   const takes = (rounds: number) =>
-    seconds === null ? "" : `, about ${duration(rounds * seconds)}`;
+    seconds === null ? "" : `, about ${roughly(rounds * seconds)}`;
   if (done < first && !answers.some((one) => one.verdict === "ahead" || one.verdict === "behind"))
     return `What decides is first judged after ${count(first, "round")}: ${first - done} more${takes(first - done)}.`;
   if (!answers.length) return "";
