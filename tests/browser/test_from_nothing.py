@@ -92,7 +92,7 @@ def test_an_empty_workspace_asks_at_once_and_ends_in_a_verdict(newcomer):
     act(lambda: rounds.press("Enter"))
     act(lambda: measure.click())
     assert acts <= 20, acts
-    expect(page.get_by_text("it draws little")).to_be_visible(timeout=LONG)
+    expect(page.get_by_text("on the machine that measures")).to_be_visible(timeout=LONG)
     decided(page, study)
 
 

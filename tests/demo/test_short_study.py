@@ -46,7 +46,8 @@ def test_the_table_names_every_metric_with_its_verdict(capsys):
     runs = [run(v, n, (2.0, 1.2)[v] + 0.01 * n) for n in range(5) for v in (0, 1)]
     short_study.print_table(judge(runs, short_study.RELEASES))
     out = capsys.readouterr().out
-    assert "Open\n" in out
+    assert "\nTimes\n" in out
+    assert "\n  open " in out
     assert "ahead" in out
     assert "less time" in out
 
