@@ -26,7 +26,7 @@ SUBJECT = json.loads((HERE / "studies.json").read_text())["subject"]
 def program(release: str) -> dict[str, object]:
     """How a rig on this checkout starts a release."""
     return {
-        "command": [sys.executable, "-m", "weftwright", "--release", release],
+        "command": [sys.executable, "-I", "-m", "weftwright", "--release", release],
         "environment": {"PYTHONPATH": str(HERE)},
         "log": "weftwright.log",
         "installed": parts_of(release),

@@ -144,6 +144,10 @@ class Client:
             headers={"Content-Type": "image/png"},
         )
 
+    def tell_refused(self, run: int, why: str) -> None:
+        """Say that a run's record stays on the rig, and why the server did not take it."""
+        self._agreed("POST", f"/api/agent/runs/{run}/refused", json={"why": why[:2000]})
+
     def seal(self, run: int, body: dict[str, Any]) -> list[tuple[str, int]]:
         """Seal a run; the chunks the server still misses, none where it is sealed."""
         answer = self._ask("POST", f"/api/agent/runs/{run}/seal", json=body)

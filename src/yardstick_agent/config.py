@@ -26,6 +26,8 @@ class RigConfig:
     `packages` are further Debian packages whose versions are noted with each run. `programs_from`
     says who may change the programs: only this file, or the owners of the workspace too.
     `states_from` is "anywhere" where prepared states of other rigs are taken too.
+    `runnable_fixtures` lets fixtures in that a program may run or load: scripts, libraries, and
+    settings that name them.
     """
 
     server: str
@@ -36,6 +38,7 @@ class RigConfig:
     packages: list[str] = field(default_factory=list)
     programs_from: str = FILE
     states_from: str = "here"
+    runnable_fixtures: bool = False
 
 
 def load(path: Path) -> RigConfig:
@@ -51,6 +54,7 @@ def load(path: Path) -> RigConfig:
             data.get("packages", []),
             OWNER if data.get("programs_from") == OWNER else FILE,
             "anywhere" if data.get("states_from") == "anywhere" else "here",
+            data.get("runnable_fixtures") is True,
         )
     except FileNotFoundError:
         raise ConfigError(f"there is no rig file {path}") from None

@@ -13,6 +13,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import count
 from pathlib import Path
 from typing import Any
 
@@ -29,7 +30,10 @@ from yardstick_agent.sampling.facts import facts
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
 from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_core.file_names import is_fixture_name, runnable_kind
 
+#: So long a recorder has to end a run that was stopped; its programs are ended after it.
+STOP_SECONDS = 5.0
 HEARTBEAT_SECONDS = 0.5
 IDLE_SECONDS = 1.0
 AWAY_SECONDS = 2.0
@@ -68,6 +72,7 @@ class Service:
         the same version. What is measured stays here meanwhile.
         """
         self.end_left_over()
+        self.forget_refusals()
         greeted = False
         while not self.stopping.is_set():
             try:
@@ -124,7 +129,8 @@ class Service:
         # Where the runs go and who is spoken to holds until the next start.
         self.config = replace(
             self.config, programs=read.programs, packages=read.packages,
-            programs_from=read.programs_from,
+            programs_from=read.programs_from, states_from=read.states_from,
+            runnable_fixtures=read.runnable_fixtures,
         )  # fmt: skip
         self.say(f"the rig's file was changed: it may start {len(read.programs)} programs")
         return True
@@ -229,21 +235,20 @@ class Service:
         again = HEARTBEAT_SECONDS
         while process.poll() is None:
             if self.stopping.is_set():
-                process.send_signal(signal.SIGTERM)
-                process.wait(15)
+                self._end_recorder(run, process)
                 break
             try:
                 answer = self.client.heartbeat(run, _live(folder))
                 again = max(HEARTBEAT_SECONDS, float(answer.get("again_s", 0)))
                 if answer.get("abort"):
-                    process.send_signal(signal.SIGTERM)
+                    self._end_recorder(run, process)
                 sender.send(finished=False)
                 self._server_is_back()
             except ServerAway as away:
                 self._server_is_away(away)
             except ServerRefused as refused:
                 self.say(f"run {run}: {refused}")
-                process.send_signal(signal.SIGTERM)
+                self._end_recorder(run, process)
             try:
                 process.wait(again)
             except subprocess.TimeoutExpired:
@@ -253,6 +258,16 @@ class Service:
             last = (folder / "measure.log").read_text(errors="replace").strip().split("\n")[-1]
             why = f"the recorder ended early (exit status {process.returncode}): {last[:300]}"
             note_outcome(folder, "aborted", why)
+
+    def _end_recorder(self, run: int, process: subprocess.Popen[bytes]) -> None:
+        """Have the recorder end the run; whatever it is at, it is ended after some seconds."""
+        process.send_signal(signal.SIGTERM)
+        try:
+            process.wait(STOP_SECONDS)
+        except subprocess.TimeoutExpired:
+            self.say(f"run {run}: the recorder did not end within {STOP_SECONDS} s and is killed")
+            process.kill()
+            process.wait()
 
     def _deliver(self, run: int, folder: Path) -> None:
         """Send until it is sealed, or until this service is stopped: then the next start does."""
@@ -273,15 +288,44 @@ class Service:
         except ServerRefused as refused:
             self.say(f"run {run}: the server refuses it ({refused}); it stays in {folder}")
             (folder / "refused").write_text(str(refused))
+            self._tell_refused(run, str(refused))
+
+    def _tell_refused(self, run: int, why: str) -> None:
+        """Let whoever waits for the run know that it is kept here, and why it was not taken."""
+        try:
+            self.client.tell_refused(run, why)
+        except (ServerAway, ServerRefused) as untold:
+            self.say(f"run {run}: the server could not be told ({untold})")
 
     def send_left_over(self) -> None:
         """Runs that an earlier service measured, but could not send to the end."""
         for folder in sorted(self.config.spool.glob("run-*")):
             if (folder / "refused").exists() or not (folder / "assignment.json").exists():
                 continue
-            if not any(entry["kind"] == "outcome" for entry in SpoolReader(folder).journal()):
-                note_outcome(folder, "aborted", "the agent on the rig ended before the run did")
-            self.deliver_once(int(folder.name.removeprefix("run-")), folder)
+            number = folder.name.removeprefix("run-")
+            if not number.isascii() or not number.isdigit():
+                self._set_aside(folder, "it is no run of this rig")
+                continue
+            try:
+                if not any(entry["kind"] == "outcome" for entry in SpoolReader(folder).journal()):
+                    note_outcome(folder, "aborted", "the agent on the rig ended before the run did")
+                self.deliver_once(int(number), folder)
+            except (ValueError, KeyError, TypeError, RuntimeError) as damage:
+                kept = self._set_aside(folder, str(damage))
+                self._tell_refused(int(number), f"its record is damaged: {damage}; see {kept.name}")
+
+    def _set_aside(self, folder: Path, why: str) -> Path:
+        """Keep a folder that cannot be sent under a name that nobody takes for a run."""
+        names = (folder.with_name(f"set-aside-{folder.name}-{n}") for n in count(1))
+        kept = next(name for name in names if not name.exists())
+        folder.rename(kept)
+        self.say(f"{folder.name} cannot be sent and is set aside as {kept.name}: {why[:300]}")
+        return kept
+
+    def forget_refusals(self) -> None:
+        """Try once more what the server refused: a newer one may take it, or from a newer agent."""
+        for refused in self.config.spool.glob("run-*/refused"):
+            refused.unlink(missing_ok=True)
 
 
 def _changed_ns(file: Path | None) -> int:
@@ -325,7 +369,10 @@ def prepare(folder: Path, assignment: dict[str, Any], config: RigConfig, client:
     if assignment.get("state"):
         put_state(folder, str(assignment["state"]), config, client)
     for fixture in assignment["fixtures"]:
-        put_fixture(folder / "work", fixture, client.fixture(fixture["sha256"]))
+        put_fixture(
+            folder / "work", fixture, client.fixture(fixture["sha256"]),
+            runnable=config.runnable_fixtures,
+        )  # fmt: skip
 
 
 def put_state(folder: Path, sha256: str, config: RigConfig, client: Client) -> None:
@@ -344,12 +391,27 @@ def put_state(folder: Path, sha256: str, config: RigConfig, client: Client) -> N
         raise RunRefused(str(error)) from error
 
 
-def put_fixture(work: Path, fixture: dict[str, Any], data: bytes) -> None:
-    """Write a fresh copy of a fixture. Raises RunRefused where it is not what was asked for."""
+def put_fixture(
+    work: Path, fixture: dict[str, Any], data: bytes, *, runnable: bool = False
+) -> None:
+    """Write a fresh copy of a fixture. Raises RunRefused where it may not be, or is another.
+
+    Whoever writes a session must not run code of their own here: what a program may run or load is
+    taken only where the rig's own file says so.
+    """
+    name = str(fixture["name"])
+    if not is_fixture_name(name):
+        raise RunRefused(f"a fixture may not be called “{name[:80]}” on this rig")
+    kind = "" if runnable else runnable_kind(name, data)
+    if kind:
+        raise RunRefused(
+            f"the fixture {name} is {kind}, which a program may run or load: this rig takes such "
+            "files only where its own file says “runnable_fixtures”: true"
+        )
     found = hashlib.sha256(data).hexdigest()
     if found != fixture["sha256"]:
         raise RunRefused(
             f"the fixture {fixture['name']} is not the one of the script: "
             f"SHA-256 {found[:12]}… instead of {fixture['sha256'][:12]}…"
         )
-    (work / Path(fixture["name"]).name).write_bytes(data)
+    (work / name).write_bytes(data)

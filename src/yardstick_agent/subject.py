@@ -91,7 +91,7 @@ class Subject:
         try:
             with open(self.output, "ab") as output:
                 self.process = subprocess.Popen(
-                    [*program.command, *files],
+                    [*program.command, *(str(folder.absolute() / file) for file in files)],
                     cwd=folder,
                     env={**environment, **program.environment},
                     stdin=subprocess.DEVNULL,

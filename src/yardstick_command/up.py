@@ -127,7 +127,7 @@ def write_rig(file: Path, spool: Path, *, bare: bool = False) -> None:
     known = rig.setdefault("programs", {})
     for release in RELEASES:
         known[f"weftwright-{release}"] = {
-            "command": [str(VENV_PYTHON), "-m", "weftwright", "--release", release],
+            "command": [str(VENV_PYTHON), "-I", "-m", "weftwright", "--release", release],
             "environment": {"PYTHONPATH": str(PROJECT / "demo")},
             "log": "weftwright.log",
             "installed": _parts_of(release),

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "yardstick_server.border.WholeAddresses",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -107,7 +108,7 @@ UPLOADS = os.environ.get("YARDSTICK_UPLOADS", str(PROJECT / ".yardstick" / "uplo
 
 REST_FRAMEWORK = {
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["yardstick_server.border.CarefulJSONParser"],
     "DEFAULT_AUTHENTICATION_CLASSES": [
         "yardstick_server.accounts.access.SessionWithChallenge",
         "yardstick_server.accounts.access.TokenAuthentication",

@@ -25,6 +25,7 @@ from yardstick_server.accounts.views import (
     SignInView,
     SignOutView,
 )
+from yardstick_server.analysis.unread import ReadAgain
 from yardstick_server.analysis.views import BoardView, DistributionView
 from yardstick_server.inventory.fixtures import (
     FixtureDownload,
@@ -51,7 +52,7 @@ from yardstick_server.logs.views import (
     ReadView,
 )
 from yardstick_server.pages import page
-from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun
+from yardstick_server.runs.agent_views import Heartbeat, Hello, SealRun, TakeRun, TellRefused
 from yardstick_server.runs.by_hand import ByHandView
 from yardstick_server.runs.errands import EndErrand, TakeErrand
 from yardstick_server.runs.findings import FindingPictureView, FindingsView, FindingView
@@ -192,6 +193,7 @@ api = [
     path("runs", LatestRuns.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),
     path("runs/<int:run>/abort", AbortRun.as_view()),
+    path("runs/<int:run>/read-again", ReadAgain.as_view()),
     path("runs/<int:run>/left-out", LeaveOutView.as_view()),
     path("runs/<int:run>/repeat", RepeatView.as_view()),
     path("runs/<int:run>/pictures/<str:name>", RunPictureView.as_view()),
@@ -207,6 +209,7 @@ agent_api = [
     path("hello", Hello.as_view()),
     path("runs/take", TakeRun.as_view()),
     path("runs/<int:run>/heartbeat", Heartbeat.as_view()),
+    path("runs/<int:run>/refused", TellRefused.as_view()),
     path("runs/<int:run>/streams/<str:stream>/chunks/<int:sequence>", PutChunk.as_view()),
     path("runs/<int:run>/chunks", PutChunks.as_view()),
     path("runs/<int:run>/pictures/<str:name>", PutRunPicture.as_view()),

@@ -51,10 +51,10 @@ def test_what_is_no_picture_is_read_as_none(tmp_path):
     (tmp_path / "half.png").write_bytes(whole[: len(whole) // 2])
     (tmp_path / "text.png").write_text("no picture")
     (tmp_path / "whole.png").write_bytes(whole)
-    assert read_picture(tmp_path / "half.png") is None
-    assert read_picture(tmp_path / "text.png") is None
-    assert read_picture(tmp_path / "none.png") is None
-    assert np.array_equal(read_picture(tmp_path / "whole.png"), GREY)
+    assert read_picture((tmp_path / "half.png").read_bytes()) is None
+    assert read_picture((tmp_path / "text.png").read_bytes()) is None
+    assert read_picture(None) is None
+    assert np.array_equal(read_picture((tmp_path / "whole.png").read_bytes()), GREY)
 
 
 @pytest.mark.screen

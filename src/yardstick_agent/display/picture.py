@@ -5,7 +5,6 @@ from __future__ import annotations
 import ctypes
 import io
 import struct
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -21,6 +20,8 @@ QUICK = 1
 #: Two pixels differ where any of red, green and blue is further apart than this, of 255.
 NOTICEABLE = 16
 DIFFERS = (200, 30, 140)
+#: A picture with more pixels than this is not unpacked: a few bytes may claim any size.
+MOST_PIXELS = 100_000_000
 IPC_PRIVATE, IPC_RMID, OWNER_ONLY = 0, 0, 0o600
 
 Pixels = np.ndarray[tuple[int, int, int], np.dtype[np.uint8]]
@@ -116,10 +117,14 @@ def png(pixels: Pixels) -> bytes:
     return file.getvalue()
 
 
-def read_picture(path: Path) -> Pixels | None:
+def read_picture(data: bytes | None) -> Pixels | None:
     """The pixels of an image file; None where there is no such picture, or not a whole one."""
+    if data is None:
+        return None
     try:
-        with Image.open(path) as image:
+        with Image.open(io.BytesIO(data)) as image:
+            if image.width * image.height > MOST_PIXELS:
+                return None
             pixels: Pixels = np.asarray(image.convert("RGB"))
             return pixels
     except (OSError, UnidentifiedImageError, ValueError, struct.error, SyntaxError):

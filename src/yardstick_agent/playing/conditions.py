@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from typing import Protocol
 
+from yardstick_agent.below import read_below
 from yardstick_agent.display.picture import Pixels, read_picture, share_differing
 from yardstick_agent.display.watcher import Window
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.playing.visible import VisibleChanges
 from yardstick_core.script.model import Condition, Place
+from yardstick_core.script.patterns import Pattern, compiled, escaped
 
 FILE_QUIET_NS = 250_000_000
 
@@ -124,7 +125,7 @@ class PictureLike:
     _looked_ns: int = 0
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        wanted = read_picture(scene.folder.folder / self.other)
+        wanted = read_picture(read_below(scene.folder.folder, self.other))
         last = scene.watcher.last_change_ns
         if wanted is None or (self.seen is not None and last <= self._looked_ns):
             return None
@@ -155,8 +156,8 @@ class FileLike:
         state = scene.folder.files.get(self.name)
         if state is not None and not state.closed:
             return None
-        seen = read_picture(scene.folder.folder / self.name)
-        wanted = read_picture(scene.folder.folder / self.other)
+        seen = read_picture(read_below(scene.folder.folder, self.name))
+        wanted = read_picture(read_below(scene.folder.folder, self.other))
         if seen is None or wanted is None:
             return None
         self.seen, self.difference = seen, share_differing(seen, wanted)
@@ -189,12 +190,9 @@ class FileEquals:
     other: str
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        try:
-            one = (scene.folder.folder / self.name).read_bytes()
-            other = (scene.folder.folder / self.other).read_bytes()
-        except OSError:
-            return None
-        return CameTrue(since.step_ns, 0) if one == other else None
+        one = read_below(scene.folder.folder, self.name)
+        other = read_below(scene.folder.folder, self.other)
+        return CameTrue(since.step_ns, 0) if one == other is not None else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -220,7 +218,7 @@ class ProcessorBelow:
 class LogSays:
     """True at the arrival of the first line, not matched before, that fits the pattern."""
 
-    pattern: re.Pattern[str]
+    pattern: Pattern
     of: str = ""
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
@@ -264,9 +262,9 @@ def end_condition(condition: Condition) -> EndCondition:
     if kind == "cpu below":
         return ProcessorBelow(condition.percent, condition.quiet_ns)
     if kind == "log text":
-        return LogSays(re.compile(re.escape(subject)), of)
+        return LogSays(compiled(escaped(subject)), of)
     if kind == "log regex":
-        return LogSays(re.compile(subject), of)
+        return LogSays(compiled(subject), of)
     if kind == "exited":
         return Exited(of)
     raise ValueError(f"no end condition is called {kind!r}")

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from yardstick_agent.below import read_below
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.connection import Connection
@@ -16,6 +16,7 @@ from yardstick_agent.sampling import processes
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_core.formats.said import number_said
 from yardstick_core.script.model import Take
+from yardstick_core.script.patterns import Pattern, compiled, last_match
 
 POLL_SECONDS = 0.02
 ANSWER_PATIENCE_NS = 3_000_000_000
@@ -62,7 +63,7 @@ class Looking:
         """By how much a picture misses the one it should look like; the pictures are kept."""
         if not isinstance(condition, (PictureLike, FileLike)) or condition.seen is None:
             return ""
-        wanted = read_picture(self.scene.folder.folder / condition.other)
+        wanted = read_picture(read_below(self.scene.folder.folder, condition.other))
         if wanted is None:
             return f" (“{condition.other}” is no picture that can be read)"
         marked = difference_picture(condition.seen, wanted)
@@ -78,7 +79,7 @@ class Looking:
         self, statement: Take, path: tuple[str, ...], input_ns: int, check: Callable[[], None]
     ) -> None:
         """Note a number that the program says; where it says none, the run goes on without."""
-        pattern, deadline = re.compile(statement.pattern), now_ns() + statement.within_ns
+        pattern, deadline = compiled(statement.pattern), now_ns() + statement.within_ns
         while True:
             seen, at = self.changes.told, now_ns()
             text = self._said(statement, pattern, input_ns)
@@ -98,16 +99,13 @@ class Looking:
                 f"line {statement.line}: no {statement.name} taken from {statement.source}: {found}"
             )
 
-    def _said(self, statement: Take, pattern: re.Pattern[str], input_ns: int) -> str | None:
+    def _said(self, statement: Take, pattern: Pattern, input_ns: int) -> str | None:
         """The newest text that fits, said since the last input."""
         folder = self.scene.folder
         if statement.file:
-            try:
-                text = (folder.folder / statement.file).read_text(errors="replace")
-            except OSError:
-                return None
-            found = list(pattern.finditer(text))
-            return found[-1].group(1) if found else None
+            data = read_below(folder.folder, statement.file)
+            found = last_match(pattern, data.decode(errors="replace")) if data else None
+            return found.group(1) if found else None
         program = self.scene.program(statement.of)
         log = folder.logs.get(program.log) if program else None
         for line in reversed(list(log.lines)) if log else ():

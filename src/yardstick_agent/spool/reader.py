@@ -13,6 +13,7 @@ import numpy as np
 
 from yardstick_core.record import RunRecord, join
 from yardstick_core.streams import chunk
+from yardstick_core.streams.entries import LATEST_NS, check_entry, mended
 
 LONGEST_GAP_NS = 200_000_000_000
 SAMPLES_PER_COUNTER_CHUNK = 200
@@ -81,6 +82,7 @@ class SpoolReader:
                 part = part[: wide[0] + 1]
             instants = instants[len(part) :]
             item += len(part)
+            _check_instants(part)
             data = chunk.encode_frames(part, before)
             before = int(part[-1])
             yield SpooledChunk("frames", sequence, data, len(part), item)
@@ -94,9 +96,19 @@ class SpoolReader:
             part = samples[:SAMPLES_PER_COUNTER_CHUNK]
             samples = samples[len(part) :]
             item += len(part)
+            _check_instants(part["at"])
+            if not np.isfinite(part["value"]).all():
+                raise chunk.ChunkError("it holds values that are no numbers")
             data = chunk.encode_counter(part["at"].astype(np.int64), part["value"])
             yield SpooledChunk(stream, sequence, data, len(part), item)
             sequence += 1
+
+    def set_aside(self, stream: str) -> None:
+        """Keep the file of a damaged stream under another name, so that the others can be sent."""
+        name = "frames.raw" if stream == "frames" else f"counters/{stream}.raw"
+        file = self.folder / name
+        if file.exists():
+            file.rename(file.with_name(f"{file.name}.damaged"))
 
     def _read(self, name: str, start: int) -> bytes:
         """What stands in a file from a byte on; nothing where there is no such file yet."""
@@ -125,12 +137,21 @@ class SpoolReader:
         )
 
 
+def _check_instants(instants: Any) -> None:
+    """Raises ChunkError for instants that no run of ours has."""
+    late = (instants < -LATEST_NS) | (instants > LATEST_NS)
+    if late.any() or (np.diff(instants) < 0).any():
+        raise chunk.ChunkError("its instants do not follow one another")
+
+
 def _entries(lines: list[bytes]) -> list[dict[str, Any]]:
-    """Journal entries of whole lines; one that is torn is passed over."""
+    """Journal entries of whole lines; one that is torn or damaged is passed over."""
     entries = []
     for line in lines:
         try:
-            entries.append(json.loads(line))
-        except ValueError:
+            entry = mended(json.loads(line))
+            check_entry(entry if isinstance(entry, dict) else {})
+        except (ValueError, RecursionError):
             continue
+        entries.append(entry)
     return entries

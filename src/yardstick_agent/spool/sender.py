@@ -18,6 +18,7 @@ from yardstick_agent.client import Client
 from yardstick_agent.spool.reader import SpooledChunk, SpoolReader
 from yardstick_core.record import from_journal
 from yardstick_core.streams.batch import Piece, pack
+from yardstick_core.streams.chunk import ChunkError
 
 #: So many chunks go together at most, and so many bytes as the client says.
 MOST_TOGETHER = 200
@@ -40,6 +41,8 @@ class Sender:
         self.reader = SpoolReader(folder)
         self._file = folder / "sent.jsonl"
         self.sent: dict[str, _Sent] = {}
+        #: Streams whose file is damaged, and how; they are set aside and the others sent.
+        self.damaged: dict[str, str] = {}
         for chunk in self._remembered():
             self._count(chunk)
         if self._file.exists() and not self._file.read_bytes().endswith(b"\n"):
@@ -72,7 +75,7 @@ class Sender:
         for stream in self.reader.streams():
             done = self.sent.get(stream, _Sent())
             parts = self.reader.chunks(stream, done.chunks, done.next_item, finished=finished)
-            for part in parts:
+            for part in self._undamaged(stream, parts):
                 if waiting and (
                     size + len(part.data) > self.client.most_bytes or len(waiting) == MOST_TOGETHER
                 ):
@@ -82,6 +85,14 @@ class Sender:
                 count, size = count + 1, size + len(part.data)
         self._put(waiting)
         return count
+
+    def _undamaged(self, stream: str, parts: Iterator[SpooledChunk]) -> Iterator[SpooledChunk]:
+        """Chunks of a stream up to where its file is damaged; the rest of it is set aside."""
+        try:
+            yield from parts
+        except (ChunkError, OverflowError, IndexError) as error:
+            self.damaged[stream] = str(error)
+            self.reader.set_aside(stream)
 
     def seal(self) -> None:
         """Send everything that is left and seal the run with counts and checksums."""
@@ -102,16 +113,23 @@ class Sender:
                 for stream, sent in self.sent.items()
             },
             "outcome": record.outcome,
-            "detail": record.detail,
+            "detail": "; ".join([record.detail, *self._losses()]).strip("; "),
             "facts": self._facts(),
         }
         missing = self.client.seal(self.run, body)
-        if missing:
+        before = None
+        while missing and missing != before:
             self._send_again(missing)
-            missing = self.client.seal(self.run, body)
+            before, missing = missing, self.client.seal(self.run, body)
         if missing:
             raise RuntimeError(f"the server keeps missing {len(missing)} chunks of run {self.run}")
         (self.folder / "sealed").touch()
+
+    def _losses(self) -> list[str]:
+        return [
+            f"{stream} was damaged on the rig and is left out from there on: {why}"
+            for stream, why in self.damaged.items()
+        ]
 
     def _facts(self) -> dict[str, Any]:
         for entry in self.reader.journal():

@@ -24,6 +24,7 @@ from pathlib import Path
 from typing import Any
 
 from yardstick_agent.display.picture import Pixels, png
+from yardstick_core.streams.entries import mended
 
 RESERVE_BYTES = 256 * 1024
 _FRAME = struct.Struct("<q")
@@ -86,7 +87,8 @@ class SpoolWriter:
 
     def journal(self, kind: str, at_ns: int, **entry: Any) -> None:
         """Note something; values named in ns of the clock must already count from the origin."""
-        line = json.dumps({"kind": kind, "at": at_ns - self.origin_ns, **entry}, ensure_ascii=False)
+        noted = mended({"kind": kind, "at": at_ns - self.origin_ns, **entry})
+        line = json.dumps(noted, ensure_ascii=False)
         data = line.encode() + b"\n"
         with self._lock:
             try:

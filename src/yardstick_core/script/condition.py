@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
-
+from yardstick_core.file_names import is_below
 from yardstick_core.script.cursor import Cursor, one_of
 from yardstick_core.script.model import Condition, Place
+from yardstick_core.script.patterns import compiled
 
 DEFAULT_QUIET_NS = 400_000_000
 DEFAULT_CALM_NS = 2_000_000_000
@@ -59,8 +59,8 @@ def pattern(cursor: Cursor) -> str:
     """A regular expression between slashes that can be compiled."""
     text = cursor.take("regex", "/pattern/").text[1:-1]
     try:
-        re.compile(text)
-    except re.error as error:
+        compiled(text)
+    except ValueError as error:
         cursor.position -= 1
         cursor.fail(f"a pattern that can be read ({error})")
     return text
@@ -94,7 +94,7 @@ def _picture(cursor: Cursor, files: tuple[str, ...], places: dict[str, Place]) -
 
 
 def _file(cursor: Cursor, files: tuple[str, ...]) -> Condition:
-    name = cursor.string("the file's name, in quotes")
+    name = file_below(cursor)
     if cursor.maybe("equals"):
         return Condition("file equals", name, other=_fixture_file(cursor, files))
     if cursor.maybe("looks"):
@@ -103,6 +103,15 @@ def _file(cursor: Cursor, files: tuple[str, ...]) -> Condition:
         return Condition("file like", name, other=other, percent=percent)
     cursor.words("is", "written")
     return Condition("file written", name)
+
+
+def file_below(cursor: Cursor) -> str:
+    """The name of a file that lies where the session is played, in quotes."""
+    name = cursor.string("the file's name, in quotes")
+    if not is_below(name):
+        cursor.position -= 1
+        cursor.fail("a file below the folder of the run: no /, no .. at its beginning")
+    return name
 
 
 def _quiet(cursor: Cursor) -> int:

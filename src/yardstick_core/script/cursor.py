@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from difflib import get_close_matches
+from itertools import islice
 from typing import NoReturn
 
 from yardstick_core.script.lexer import Line, Token, duration_ns, unquote
@@ -13,8 +15,26 @@ from yardstick_core.script.model import ScriptProblem
 LOWEST_HZ, HIGHEST_HZ = 1, 1000
 
 
+#: Near misses are looked for in words no longer, and among no more of them, than this.
+LONGEST_MISS, MOST_CHOICES = 40, 300
+#: Names, whole numbers and durations of a script: what no session of a person comes near.
+LONGEST_NAME, MOST_WHOLE, LONGEST_NS = 120, 1_000_000, 31 * 86_400 * 10**9
+
+
 def one_of(words: tuple[str, ...]) -> str:
     return "one of " + ", ".join(words) if len(words) > 1 else f"“{words[0]}”"
+
+
+def near_miss(word: str, choices: Iterable[str]) -> str:
+    """The choice that a word was probably meant to be; empty where none is near.
+
+    Looks at short words and few choices only: comparing takes the product of all their lengths.
+    """
+    if len(word) > LONGEST_MISS:
+        return ""
+    few = [choice for choice in islice(choices, MOST_CHOICES) if len(choice) <= LONGEST_MISS]
+    near = get_close_matches(word, few, 1, 0.6)
+    return near[0] if near else ""
 
 
 class LineProblem(Exception):
@@ -40,11 +60,10 @@ class Cursor:
         if token is None:
             column, found = self.line.tokens[-1].end, "the line ends here"
         else:
-            column, found = token.column, f"found “{token.text}”"
+            column, found = token.column, f"found “{token.text[:LONGEST_NAME]}”"
         meant = ""
         if token is not None and choices:
-            near = get_close_matches(token.text.lower(), choices, 1, 0.6)
-            meant = near[0] if near else ""
+            meant = near_miss(token.text.lower(), choices)
         raise LineProblem(ScriptProblem(self.line.number, column, found, expected, meant))
 
     def take(self, kind: str, expected: str, choices: tuple[str, ...] = ()) -> Token:
@@ -88,27 +107,35 @@ class Cursor:
             name = match.group(1)
             if name in self.values:
                 return self.values[name]
-            near = get_close_matches(name, self.values, 1, 0.6)
+            meant = near_miss(name, tuple(self.values))
             raise LineProblem(
                 ScriptProblem(
                     self.line.number,
                     token.column + 1 + match.start(),
                     f"nothing is called {{{name}}}",
                     "a name given by `set` or `fixture`",
-                    near[0] if near else "",
+                    meant,
                 )
             )
 
         return re.sub(r"\{([A-Za-z_]\w*)\}", replace, text)
 
     def duration(self, expected: str = "a duration such as 400ms or 2s") -> int:
-        return duration_ns(self.take("duration", expected).text)
+        token = self.take("duration", expected)
+        length = duration_ns(token.text) if len(token.text) <= 24 else LONGEST_NS + 1
+        if length > LONGEST_NS:
+            self.position -= 1
+            self.fail("a duration of at most 31 days")
+        return length
 
-    def whole(self, expected: str) -> int:
+    def whole(self, expected: str, most: int = MOST_WHOLE) -> int:
         token = self.take("number", expected)
         if "." in token.text:
             self.position -= 1
             self.fail(expected)
+        if len(token.text) > 12 or int(token.text) > most:
+            self.position -= 1
+            self.fail(f"{expected}, at most {most}")
         return int(token.text)
 
     def name(self, expected: str, before: tuple[str, ...] = ()) -> str:
@@ -119,9 +146,11 @@ class Cursor:
                 break
             parts.append(token.text)
             self.position += 1
-        if not parts:
-            self.fail(expected)
-        return " ".join(parts)
+        found = " ".join(parts)
+        if not parts or len(found) > LONGEST_NAME:
+            self.position -= bool(parts)
+            self.fail(expected if not parts else f"a name of at most {LONGEST_NAME} characters")
+        return found
 
     @property
     def ends_with_rate(self) -> bool:

@@ -6,20 +6,19 @@ all problems of a text are reported at once.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
-from difflib import get_close_matches
 
 from yardstick_core.script import keys
 from yardstick_core.script.check import check
-from yardstick_core.script.condition import companion, condition, pattern, within
-from yardstick_core.script.cursor import Cursor, LineProblem, one_of
+from yardstick_core.script.condition import companion, condition, file_below, pattern, within
+from yardstick_core.script.cursor import Cursor, LineProblem, near_miss, one_of
 from yardstick_core.script.head import HEAD_OPENERS, Head
 from yardstick_core.script.lexer import Line, split_lines
 from yardstick_core.script.model import (
     Click,
     Condition,
     Drag,
+    EnoughProblems,
     Expect,
     Frames,
     Laps,
@@ -27,6 +26,7 @@ from yardstick_core.script.model import (
     Move,
     Place,
     Press,
+    Problems,
     Repeat,
     Script,
     ScriptError,
@@ -42,6 +42,7 @@ from yardstick_core.script.model import (
     Until,
     Wait,
 )
+from yardstick_core.script.patterns import compiled
 
 DEFAULT_WITHIN_NS = 30_000_000_000
 TAKE_WITHIN_NS = 2_000_000_000
@@ -49,14 +50,16 @@ STEP_WORDS = (
     *("start", "stop", "press", "type", "click", "move", "drag", "scroll"),
     *("wait", "mark", "until", "expect", "take", "repeat", "laps", "for", "time", "frames"),
 )
+#: A key pressed, or notches scrolled, by one line: what a hand would do in a minute.
+MOST_TIMES, MOST_NOTCHES = 10_000, 1000
 BUTTONS = ("left", "middle", "right", "double")
 
 
 class _Reader:
-    def __init__(self, lines: list[Line], overrides: dict[str, str]) -> None:
+    def __init__(self, lines: list[Line], overrides: dict[str, str], problems: Problems) -> None:
         self.lines, self.at = lines, 0
         self.known = Head(overrides)
-        self.problems: list[ScriptProblem] = []
+        self.problems = problems
         self.statements: dict[str, Callable[[Cursor], Statement]] = {
             "start": self.start,
             "stop": lambda c: Stop(c.line.number, _named_program(c)),
@@ -251,19 +254,19 @@ class _Reader:
         cursor.position += 1
         wrong = keys.unknown_key(token.text)
         if wrong is not None:
-            near = get_close_matches(wrong, keys.NAMES, 1, 0.6)
+            meant = near_miss(wrong, keys.NAMES)
             raise LineProblem(
                 ScriptProblem(
                     cursor.line.number,
                     token.column + token.text.find(wrong),
                     f"there is no key called “{wrong}”",
                     "a key or chord such as Enter or Ctrl+O",
-                    near[0] if near else "",
+                    meant,
                 )
             )
         times = 1
         if cursor.token is not None:
-            times = cursor.whole("how many times")
+            times = cursor.whole("how many times", most=MOST_TIMES)
             cursor.words("times")
         return Press(cursor.line.number, token.text, times)
 
@@ -285,7 +288,7 @@ class _Reader:
     def scroll(self, cursor: Cursor) -> Statement:
         ways = ("up", "down", "left", "right")
         direction = cursor.take("word", one_of(ways), ways).text
-        notches = cursor.whole("how many notches")
+        notches = cursor.whole("how many notches", most=MOST_NOTCHES)
         place = self.place(cursor, "at") if cursor.token is not None else None
         return Scroll(cursor.line.number, direction, notches, place)
 
@@ -319,10 +322,10 @@ class _Reader:
         name = cursor.name("a name for the number", before=("from",))
         cursor.words("from")
         source = cursor.take("word", one_of(("log", "file")), ("log", "file")).text
-        file = cursor.string("the file's name, in quotes") if source == "file" else ""
+        file = file_below(cursor) if source == "file" else ""
         of = companion(cursor) if source == "log" else ""
         text = pattern(cursor)
-        if re.compile(text).groups != 1:
+        if compiled(text).groups != 1:
             cursor.position -= 1
             cursor.fail("a pattern with one group in brackets: the number to take")
         cursor.words("as")
@@ -371,12 +374,14 @@ def parse(text: str, values: dict[str, str] | None = None) -> Script:
 
     Raises ScriptError with every problem found.
     """
-    lines, problems = split_lines(text)
-    reader = _Reader(lines, values or {})
-    script = reader.script(text)
-    problems += reader.problems
-    if not problems:
-        problems = check(script)
-    if problems:
-        raise ScriptError(problems)
+    problems = Problems()
+    try:
+        lines = split_lines(text, problems)
+        reader = _Reader(lines, values or {}, problems)
+        script = reader.script(text)
+    except EnoughProblems:
+        raise ScriptError(problems) from None
+    found = list(problems) or check(script)
+    if found:
+        raise ScriptError(found)
     return script

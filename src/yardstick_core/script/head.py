@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from yardstick_core.file_names import is_fixture_name
 from yardstick_core.script.condition import calm, within
 from yardstick_core.script.cursor import Cursor, one_of
 from yardstick_core.script.model import (
@@ -58,9 +59,9 @@ class Head:
 
     def _fixture(self, name: str, cursor: Cursor) -> None:
         file = cursor.string("the fixture's file name, in quotes")
-        if not file or "/" in file or file.startswith("."):
+        if not is_fixture_name(file):
             cursor.position -= 1
-            cursor.fail("a plain file name, without folders")
+            cursor.fail("a plain file name that begins with a letter or digit")
         self.fixtures.append(Fixture(name, file, cursor.line.number))
         self.values[name] = file
 

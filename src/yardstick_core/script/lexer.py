@@ -9,6 +9,9 @@ from yardstick_core.script.model import ScriptProblem
 
 NS_PER = {"ms": 1_000_000, "s": 1_000_000_000, "min": 60_000_000_000, "h": 3_600_000_000_000}
 
+#: Bounds of a script: characters, lines, characters of a line, levels of indentation.
+LONGEST_TEXT, MOST_LINES, LONGEST_LINE, DEEPEST = 300_000, 5000, 4000, 16
+
 _TOKEN = re.compile(
     r"""
     (?P<string>"(?:[^"\\]|\\.)*")
@@ -52,15 +55,27 @@ class Line:
     tokens: tuple[Token, ...]
 
 
-def split_lines(text: str) -> tuple[list[Line], list[ScriptProblem]]:
-    """All lines that hold a statement, and what is wrong with how they are written."""
+def split_lines(text: str, problems: list[ScriptProblem] | None = None) -> list[Line]:
+    """All lines that hold a statement; what is wrong with how they are written joins `problems`."""
+    problems = [] if problems is None else problems
     lines: list[Line] = []
-    problems: list[ScriptProblem] = []
-    for number, raw in enumerate(text.splitlines(), 1):
+    raws = text.splitlines()
+    if len(text) > LONGEST_TEXT or len(raws) > MOST_LINES:
+        found = f"the script has {len(text)} characters in {len(raws)} lines"
+        problems.append(
+            ScriptProblem(1, 1, found, f"at most {LONGEST_TEXT}, in at most {MOST_LINES} lines")
+        )
+        return []
+    for number, raw in enumerate(raws, 1):
         content = raw.lstrip(" \t")
         if not content or content.startswith("#"):
             continue
         indent = raw[: len(raw) - len(content)]
+        if len(content) > LONGEST_LINE or len(indent) > 2 * DEEPEST:
+            found = f"this line has {len(content)} characters, indented by {len(indent)}"
+            expected = f"at most {LONGEST_LINE} characters, indented by at most {2 * DEEPEST}"
+            problems.append(ScriptProblem(number, 1, found, expected))
+            continue
         if "\t" in indent:
             problems.append(
                 ScriptProblem(number, indent.index("\t") + 1, "a tab indents this line", "spaces")
@@ -78,7 +93,7 @@ def split_lines(text: str) -> tuple[list[Line], list[ScriptProblem]]:
         tokens = tuple(_tokens(raw, number, problems))
         if tokens:
             lines.append(Line(number, (len(indent) + 1) // 2, tokens))
-    return lines, problems
+    return lines
 
 
 def pieces(raw: str, number: int) -> tuple[list[Token], list[ScriptProblem]]:

@@ -24,6 +24,23 @@ class ScriptProblem:
         return text
 
 
+#: More mistakes than this are not looked for: whoever sees so many begins with the first.
+MOST_PROBLEMS = 100
+
+
+class EnoughProblems(Exception):
+    """So many mistakes were found that no more are looked for."""
+
+
+class Problems(list[ScriptProblem]):
+    """Mistakes of a script; one too many ends the reading of it with EnoughProblems."""
+
+    def append(self, problem: ScriptProblem) -> None:
+        super().append(problem)
+        if len(self) >= MOST_PROBLEMS:
+            raise EnoughProblems
+
+
 class ScriptError(Exception):
     """The script has mistakes."""
 

@@ -55,8 +55,20 @@ def schedule(script: Script, tags: Iterable[str] | None = None) -> Schedule:
     for step in script.steps:
         if have is None or step.played_by(have):
             _lay(step, (), operations)
-    digest = hashlib.sha256(repr(operations).encode()).hexdigest()
-    return Schedule(tuple(operations), digest)
+    return Schedule(tuple(operations), _digest(operations))
+
+
+def _digest(operations: list[Operation]) -> str:
+    """SHA-256 over all operations; each statement, which may be laid often, is spelt out once."""
+    spelt: dict[int, bytes] = {}
+    digest = hashlib.sha256()
+    for one in operations:
+        key = id(one.statement)
+        if key not in spelt:
+            spelt[key] = hashlib.sha256(repr(one.statement).encode()).digest()
+        place = f"{one.kind} {one.line} {'/'.join(one.path)} {one.due_ns} {one.anchor} "
+        digest.update(place.encode() + spelt[key])
+    return digest.hexdigest()
 
 
 def _lay(statement: Statement, path: tuple[str, ...], into: list[Operation]) -> None:

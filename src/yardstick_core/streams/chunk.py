@@ -29,7 +29,9 @@ from numpy.typing import NDArray
 
 TICK_NS = 100
 NO_FRAME = -1
-MOST_BODY_BYTES = 64 * 1024 * 1024
+MOST_BODY_BYTES = 16 * 1024 * 1024
+#: Beyond a small body, a chunk unpacks to at most so many times its own size.
+SMALL_BODY_BYTES, MOST_RATIO = 1024 * 1024, 100
 
 _HEAD = struct.Struct("<4sB3xIqqI")
 _MAGIC = b"NYC1"
@@ -81,6 +83,8 @@ def read_head(data: bytes) -> Head:
         raise ChunkError("these bytes are not a chunk")
     if length > MOST_BODY_BYTES:
         raise ChunkError(f"a chunk of {length} bytes is larger than {MOST_BODY_BYTES}")
+    if length > max(SMALL_BODY_BYTES, MOST_RATIO * len(data)):
+        raise ChunkError(f"a chunk of {len(data)} bytes says it holds {length}")
     return Head(KINDS[kind], count, before, first, length)
 
 

@@ -78,6 +78,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("DELETE", "studies/<int:study>/variants/<int:position>/state"): "let a variant start empty",
     ("POST", "rehearsals/<int:rehearsal>/hands"): "",
     ("POST", "runs/<int:run>/abort"): "aborted a run",
+    ("POST", "runs/<int:run>/read-again"): "had the record of a run read again",
     ("POST", "runs/<int:run>/left-out"): "left a run out",
     ("DELETE", "runs/<int:run>/left-out"): "took a run back in",
     ("POST", "runs/<int:run>/repeat"): "repeated a run",

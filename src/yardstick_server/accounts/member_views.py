@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import InterfaceError, OperationalError, transaction
 from rest_framework.permissions import SAFE_METHODS
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -12,10 +13,37 @@ from rest_framework.views import APIView
 from yardstick_server.accounts import audit
 from yardstick_server.accounts.access import IsOwner, IsRig, RigAuthentication
 from yardstick_server.accounts.models import Workspace
+from yardstick_server.border import MendingJSONParser
 from yardstick_server.inventory.models import Rig
 
 
-class MemberView(APIView):
+class WholeView(APIView):
+    """A view that does all of what was asked or nothing: one transaction for each change.
+
+    The entry of the audit list is written in it too. A view that is many transactions by itself
+    says so with `own_transactions`.
+    """
+
+    own_transactions = False
+
+    def dispatch(self, request: Any, *args: Any, **kwargs: Any) -> Any:
+        if request.method in SAFE_METHODS or self.own_transactions:
+            return super().dispatch(request, *args, **kwargs)
+        response = None
+        try:
+            with transaction.atomic():
+                response = super().dispatch(request, *args, **kwargs)
+                if response.status_code >= 400:
+                    transaction.set_rollback(True)
+        except (OperationalError, InterfaceError) as error:
+            # the change could not be committed, or a lost connection not be taken back
+            if response is None or response.status_code < 400:
+                failed = self.handle_exception(error)
+                response = super().finalize_response(self.request, failed, *args, **kwargs)
+        return response
+
+
+class MemberView(WholeView):
     """A view for persons; everything it looks up lies in `workspace`.
 
     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
@@ -54,10 +82,11 @@ class OwnerView(MemberView):
     for_persons = True
 
 
-class RigView(APIView):
+class RigView(WholeView):
     """A view for rigs; `rig` is the one that asks."""
 
     authentication_classes = [RigAuthentication]
+    parser_classes = [MendingJSONParser]
     permission_classes = [IsRig]
 
     @property

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from django.http import HttpResponse
@@ -15,6 +14,7 @@ from rest_framework.parsers import BaseParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.file_names import is_fixture_name
 from yardstick_server.accounts.member_views import MemberView, RigView
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.inventory.models import Fixture
@@ -22,7 +22,6 @@ from yardstick_server.shelf import DELETED, active
 
 MOST_BYTES = 64 * 1024 * 1024
 MOST_FIXTURES = 500
-NAME = re.compile(r"^[^/\\.\x00-\x1f][^/\\\x00-\x1f]{0,199}$")
 
 
 class UserOfFixtureSerializer(serializers.Serializer):
@@ -99,8 +98,8 @@ class FixtureView(MemberView):
         summary="Keep a file under a name; runs measured before keep the checksum they had",
     )
     def put(self, request: Request, name: str) -> Response:
-        if not NAME.match(name):
-            raise ValidationError("a plain file name, without folders, not beginning with a dot")
+        if not is_fixture_name(name):
+            raise ValidationError("a plain file name that begins with a letter or digit")
         content = request.data if isinstance(request.data, bytes) else b""
         if not content:
             raise ValidationError("the file is empty; nothing was kept")
@@ -124,9 +123,14 @@ class FixtureView(MemberView):
 
 
 class FixtureNameSerializer(serializers.Serializer):
-    name = serializers.RegexField(
-        NAME, error_messages={"invalid": "a plain file name, not beginning with a dot"}
-    )
+    name = serializers.CharField(max_length=200)
+
+    def validate_name(self, name: str) -> str:
+        if not is_fixture_name(name):
+            raise serializers.ValidationError(
+                "a plain file name that begins with a letter or digit"
+            )
+        return name
 
 
 class FixtureNameView(MemberView):

@@ -21,5 +21,8 @@ def notify(workspace: int, kind: str, **details: Any) -> None:
     if len(text) > MOST_BYTES:
         details.get("progress", {}).pop("beats", None)
         text = json.dumps({"workspace": workspace, "kind": kind, **details}, separators=(",", ":"))
+    if len(text) > MOST_BYTES:
+        details.pop("progress", None)
+        text = json.dumps({"workspace": workspace, "kind": kind, **details}, separators=(",", ":"))
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, text])

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import os
+from itertools import islice
 from typing import Any
 
 from django.core.cache import cache
 from django.db import transaction
+from django.db.models import Sum
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -21,15 +25,27 @@ from yardstick_core.script import parse
 from yardstick_server.accounts.access import from_this_machine
 from yardstick_server.accounts.member_views import RigView
 from yardstick_server.analysis.tasks import read_run
+from yardstick_server.border import CutField
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Variant
+from yardstick_server.inventory.told import (
+    ToldApplicationSerializer,
+    ToldProgramSerializer,
+    checked_facts,
+)
 from yardstick_server.live.notify import notify
 from yardstick_server.runs.models import CONTROL, LEASE, Run
+from yardstick_server.traces.ingest import MOST_CHUNKS_OF_A_STREAM
 
 #: All rigs together are asked to come so often at most, for each core of the server; a lease bears
 #: the slowest beat.
 MOST_HEARTBEATS_A_SECOND = 15 * (os.cpu_count() or 1)
 FASTEST_S, SLOWEST_S = 0.5, LEASE.total_seconds() / 3
 COUNTED_FOR_S = 2
+#: Characters of a heartbeat: what is kept and told to all who watch, and all of it with its beats.
+MOST_PROGRESS, MOST_BEATS = 7000, 400_000
+#: Bounds of a run: streams, samples of all of them, what is told of chunks that are missing, and
+#: how much of its last words is kept.
+MOST_STREAMS, MOST_SAMPLES, MOST_MISSING, MOST_DETAIL = 400, 100_000_000, 20_000, 4000
 
 
 class HelloSerializer(serializers.Serializer):
@@ -37,15 +53,18 @@ class HelloSerializer(serializers.Serializer):
     protocol = serializers.CharField(max_length=20, default="1")
     facts = serializers.DictField()
     programs = serializers.DictField(
-        child=serializers.DictField(), default=dict, help_text="what the rig may start"
+        child=ToldProgramSerializer(), default=dict, help_text="what the rig may start"
     )
     programs_from = serializers.ChoiceField(
         choices=["file", "owner"], default="file", help_text="who may change what it starts"
     )
     applications = serializers.ListField(
-        child=serializers.DictField(), default=list, max_length=2000,
+        child=ToldApplicationSerializer(), default=list, max_length=2000,
         help_text="desktop programs installed on it",
     )  # fmt: skip
+
+    def validate_facts(self, facts: dict) -> dict:
+        return checked_facts(facts)
 
 
 class WelcomeSerializer(serializers.Serializer):
@@ -91,6 +110,12 @@ class AssignmentSerializer(serializers.Serializer):
 class HeartbeatSerializer(serializers.Serializer):
     progress = serializers.DictField()
 
+    def validate_progress(self, progress: dict) -> dict:
+        kept = {key: value for key, value in progress.items() if key != "beats"}
+        if len(json.dumps(kept)) > MOST_PROGRESS or len(json.dumps(progress)) > MOST_BEATS:
+            raise serializers.ValidationError(f"progress has at most {MOST_PROGRESS} characters")
+        return progress
+
 
 class HeartbeatAnswerSerializer(serializers.Serializer):
     abort = serializers.BooleanField()
@@ -98,16 +123,26 @@ class HeartbeatAnswerSerializer(serializers.Serializer):
 
 
 class StreamSealSerializer(serializers.Serializer):
-    chunks = serializers.IntegerField(min_value=1)
-    samples = serializers.IntegerField(min_value=1)
+    chunks = serializers.IntegerField(min_value=1, max_value=MOST_CHUNKS_OF_A_STREAM)
+    samples = serializers.IntegerField(min_value=1, max_value=MOST_SAMPLES)
     sha256 = serializers.RegexField(r"^[0-9a-f]{64}$")
 
 
 class SealSerializer(serializers.Serializer):
     streams = serializers.DictField(child=StreamSealSerializer())
     outcome = serializers.ChoiceField(choices=OUTCOMES)
-    detail = serializers.CharField(allow_blank=True, max_length=4000)
+    detail = CutField(allow_blank=True, most=MOST_DETAIL)
     facts = serializers.DictField()
+
+    def validate_streams(self, streams: dict) -> dict:
+        if len(streams) > MOST_STREAMS:
+            raise serializers.ValidationError(f"a run has at most {MOST_STREAMS} streams")
+        if sum(one["samples"] for one in streams.values()) > MOST_SAMPLES:
+            raise serializers.ValidationError(f"a run has at most {MOST_SAMPLES} samples")
+        return streams
+
+    def validate_facts(self, facts: dict) -> dict:
+        return checked_facts(facts)
 
 
 class Hello(RigView):
@@ -141,7 +176,7 @@ class Hello(RigView):
 
 
 def _number(version: str) -> int:
-    return int(version) if version.isdigit() else 0
+    return int(version) if version.isascii() and version.isdigit() else 0
 
 
 class TakeRun(RigView):
@@ -230,6 +265,9 @@ class SealRun(RigView):
             )
             if found.state != "running":
                 return Response({"sealed": True})
+            samples = found.chunks.aggregate(all=Sum("samples"))["all"] or 0
+            if samples > MOST_SAMPLES:
+                raise ValidationError(f"a run has at most {MOST_SAMPLES} samples, not {samples}")
             missing = missing_chunks(found, seal["streams"])
             if missing:
                 detail = f"{len(missing)} chunks are missing or differ: send them again"
@@ -243,16 +281,41 @@ class SealRun(RigView):
         return Response({"sealed": True})
 
 
+class RefusedSerializer(serializers.Serializer):
+    why = CutField(allow_blank=True, most=MOST_DETAIL // 2)
+
+
+class TellRefused(RigView):
+    @extend_schema(request=RefusedSerializer, responses={200: None})
+    def post(self, request: Request, run: int) -> Response:
+        """A rig keeps a record that was not taken: whoever waits for the run sees why."""
+        found = get_object_or_404(Run.objects.select_related("study"), pk=run, rig=self.rig)
+        body = RefusedSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        why = body.validated_data["why"]
+        detail = f"its record stays on the rig, for the server did not take it: {why}"
+        Run.objects.filter(pk=run, state="running").update(detail=detail)
+        notify(found.study.workspace_id, "run", study=found.study_id, run=run)
+        return Response({"told": True})
+
+
 def missing_chunks(run: Run, streams: dict[str, dict[str, Any]]) -> list[dict[str, Any]]:
-    """Chunks that a seal names and the server does not have as named."""
-    missing = []
+    """Chunks that a seal names and the server does not have as named; at most `MOST_MISSING`.
+
+    A rig that has sent them all never has more than a message of them to send again; one that
+    names millions is told of the first.
+    """
+    missing: list[dict[str, Any]] = []
     for stream, expected in streams.items():
         have = dict(run.chunks.filter(stream=stream).values_list("sequence", "sha256"))
         wanted = range(expected["chunks"])
-        absent = [number for number in wanted if number not in have]
-        if not absent:
-            joined = "".join(have[number] for number in wanted)
-            if hashlib.sha256(joined.encode()).hexdigest() != expected["sha256"]:
-                absent = list(wanted)
+        left = MOST_MISSING - len(missing)
+        absent = list(islice((number for number in wanted if number not in have), left))
+        if not absent and left:
+            digest = hashlib.sha256()
+            for number in wanted:
+                digest.update(have[number].encode())
+            if digest.hexdigest() != expected["sha256"]:
+                absent = list(wanted[:left])
         missing += [{"stream": stream, "sequence": number} for number in absent]
     return missing

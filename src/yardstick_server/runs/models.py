@@ -55,6 +55,9 @@ class Run(models.Model):
     ended = models.DateTimeField(null=True)
     progress = models.JSONField(default=dict)
     level = models.CharField(max_length=60, blank=True, help_text="of the script's ladder")
+    unread = models.CharField(
+        max_length=300, blank=True, help_text="why its record was set aside and is not read"
+    )
     repeats = models.ForeignKey("self", models.SET_NULL, null=True, related_name="repeated_by")
     origin = models.CharField(
         max_length=14, choices=[(origin, origin) for origin in ORIGINS], default=MEASURED

@@ -46,6 +46,7 @@ class RunSummarySerializer(serializers.Serializer):
     let_in = serializers.CharField(help_text="why a run that was brought in counts")
     left_out = serializers.CharField(help_text="why it does not count; empty where it does")
     left_out_by = serializers.CharField()
+    unread = serializers.CharField(help_text="why its record was set aside; empty where it was not")
 
 
 def summary(run: Run) -> dict[str, Any]:
@@ -70,6 +71,7 @@ def summary(run: Run) -> dict[str, Any]:
         "let_in": run.let_in,
         "left_out": run.left_out,
         "left_out_by": run.left_out_by,
+        "unread": run.unread,
     }
 
 

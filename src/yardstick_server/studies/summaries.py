@@ -84,6 +84,7 @@ class StudySummarySerializer(serializers.Serializer):
     runs_done = serializers.IntegerField()
     runs_total = serializers.IntegerField()
     troubles = serializers.IntegerField(help_text="runs that did not finish")
+    unread = serializers.IntegerField(help_text="runs whose record could not be read")
     match = AlikeSerializer(help_text="what was not alike in its runs")
     rigs = serializers.ListField(child=serializers.CharField())
     ticks = TickSerializer(many=True)
@@ -110,10 +111,8 @@ def summaries(studies: Iterable[Study]) -> list[dict[str, Any]]:
     judged = _judged(studies)
     runs = defaultdict(list)
     found = Run.objects.filter(study__in=studies).exclude(state="withdrawn")
-    for study, state, outcome, rig in found.values_list(
-        "study_id", "state", "outcome", "rig__name"
-    ):
-        runs[study].append((state, outcome, rig))
+    for study, *run in found.values_list("study_id", "state", "outcome", "rig__name", "unread"):
+        runs[study].append(tuple(run))
     names = defaultdict(list)
     variants = StudyVariant.objects.filter(study__in=studies).order_by("position")
     for study, name in variants.values_list("study_id", "variant__name"):
@@ -133,9 +132,9 @@ def _judged(studies: Sequence[Study]) -> dict[int, StudyJudgement]:
 
 
 def _summary(
-    study: Study, judged: StudyJudgement, runs: list[tuple[str, str, str | None]], names: list[str]
+    study: Study, judged: StudyJudgement, runs: list[tuple[Any, ...]], names: list[str]
 ) -> dict[str, Any]:
-    states = [state for state, _, _ in runs]
+    states = [run[0] for run in runs]
     before = judged.verdicts_before
     return {
         **judged.summary,
@@ -154,6 +153,7 @@ def _summary(
         "state": study_state(states),
         "runs_done": sum(state in ("measured", "read") for state in states),
         "runs_total": len(runs),
-        "troubles": sum(outcome not in ("", "finished") for _, outcome, _ in runs),
-        "rigs": sorted({rig for _, _, rig in runs if rig}),
+        "troubles": sum(run[1] not in ("", "finished") for run in runs),
+        "unread": sum(bool(run[3]) for run in runs),
+        "rigs": sorted({run[2] for run in runs if run[2]}),
     }

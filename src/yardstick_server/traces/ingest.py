@@ -18,6 +18,7 @@ from rest_framework.response import Response
 
 from yardstick_core.streams import batch
 from yardstick_core.streams import chunk as packed
+from yardstick_core.streams.entries import LATEST_NS, check_entry
 from yardstick_server.accounts.member_views import RigView
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.models import Chunk
@@ -25,6 +26,8 @@ from yardstick_server.traces.models import Chunk
 MOST_CHUNK_BYTES = 8 * 1024 * 1024
 #: A stream of ten samples a second fills so many in four months.
 MOST_CHUNKS_OF_A_STREAM = 500_000
+#: What the chunks of one message may hold unpacked.
+MOST_UNPACKED_BYTES = 64 << 20
 STREAM_NAME = re.compile(r"^[a-z][a-z0-9_.]{0,63}$")
 
 
@@ -51,6 +54,7 @@ class ChunkKeptSerializer(serializers.Serializer):
 
 
 class PutChunk(RigView):
+    own_transactions = True  # keeps one row
     parser_classes = [OctetStreamParser]
 
     @extend_schema(
@@ -82,6 +86,7 @@ class ChunksKeptSerializer(serializers.Serializer):
 class PutChunks(RigView):
     """Many chunks in one message; either all of them are good, or none is kept."""
 
+    own_transactions = True  # keeps them in one, and tries again where another sends the same
     parser_classes = [OctetStreamParser]
 
     @extend_schema(
@@ -116,6 +121,12 @@ def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
         return 0
     if run.state != "running":
         raise Conflict(f"the run is {run.state}: it takes no more chunks")
+    unpacked = sum(packed.read_head(piece.data).length for piece in new if len(piece.data) >= 32)
+    if unpacked > MOST_UNPACKED_BYTES:
+        raise ValidationError(
+            f"these chunks unpack to more than {MOST_UNPACKED_BYTES >> 20} MiB: nothing was kept, "
+            "send fewer at once"
+        )
     rows = [_row(run, piece) for piece in new]
     try:
         with transaction.atomic():
@@ -174,15 +185,22 @@ def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -
 
 def _look_into(stream: str, data: bytes) -> tuple[int, int, int]:
     """Count, first and last instant (ns) of a chunk that fits its stream."""
+    if packed.read_head(data).count < 1:
+        raise packed.ChunkError("it holds no sample")
     if stream == "journal":
         entries = packed.decode_journal(data)
-        instants = [int(entry["at"]) for entry in entries if "at" in entry] or [0]
-        return len(entries), instants[0], instants[-1]
+        for entry in entries:
+            check_entry(entry)
+        return len(entries), int(entries[0]["at"]), int(entries[-1]["at"])
     if stream == "frames":
         head, ticks = packed.decode_frame_ticks(data)
-        last = packed.frame_instants(head, ticks)[-1]
-        return head.count, head.first_ns, int(last)
+        last = int(packed.frame_instants(head, ticks)[-1])
+        if not -LATEST_NS <= head.first_ns <= last <= LATEST_NS:
+            raise packed.ChunkError("its instants do not follow one another within a year")
+        return head.count, head.first_ns, last
     times, values = packed.decode_counter(data)
+    if np.abs(times).max() > LATEST_NS:
+        raise packed.ChunkError("its instants lie more than a year away from the run's start")
     if not np.isfinite(values).all():
         raise packed.ChunkError("a counter holds values that are no numbers")
     return len(times), int(times[0]), int(times[-1])

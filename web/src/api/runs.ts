@@ -105,3 +105,12 @@ export function useLatestRuns(of: { rig?: string; subject?: number }) {
     queryFn: () => got(api.GET("/api/runs", { params: { query: of } })),
   });
 }
+
+/** Have the record of a run read again that was set aside. */
+export function useReadAgain(run: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => got(api.POST("/api/runs/{run}/read-again", { params: { path: { run } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.run(run) }),
+  });
+}

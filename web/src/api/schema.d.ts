@@ -191,6 +191,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/agent/runs/{run}/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A rig keeps a record that was not taken: whoever waits for the run sees why. */
+        post: operations["agent_runs_refused_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/agent/runs/{run}/seal": {
         parameters: {
             query?: never;
@@ -1292,6 +1309,31 @@ export interface paths {
         get: operations["runs_pictures_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/read-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read the record of a run again that was set aside
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["runs_read_again_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3133,9 +3175,7 @@ export interface components {
             };
             /** @description what the rig may start */
             programs?: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
+                [key: string]: components["schemas"]["ToldProgram"];
             };
             /**
              * @description who may change what it starts
@@ -3146,9 +3186,7 @@ export interface components {
              */
             programs_from: components["schemas"]["ProgramsFromEnum"];
             /** @description desktop programs installed on it */
-            applications?: {
-                [key: string]: unknown;
-            }[];
+            applications?: components["schemas"]["ToldApplication"][];
         };
         /**
          * @description * `` -
@@ -3876,6 +3914,9 @@ export interface components {
          * @enum {string}
          */
         RecommendationEnum: "take" | "stay" | "no recommendation";
+        Refused: {
+            why: string;
+        };
         Rehearsal: {
             id: number;
             variant: number;
@@ -4161,6 +4202,8 @@ export interface components {
             /** @description why it does not count; empty where it does */
             left_out: string;
             left_out_by: string;
+            /** @description why its record was set aside; empty where it was not */
+            unread: string;
         };
         /**
          * @description * `queued` - waits for a rig
@@ -4650,6 +4693,8 @@ export interface components {
             runs_total: number;
             /** @description runs that did not finish */
             troubles: number;
+            /** @description runs whose record could not be read */
+            unread: number;
             /** @description what was not alike in its runs */
             match: components["schemas"]["Alike"];
             rigs: string[];
@@ -4764,6 +4809,35 @@ export interface components {
             last_used: string | null;
             /** Format: date-time */
             revoked: string | null;
+        };
+        /** @description A desktop program that is installed on a rig. */
+        ToldApplication: {
+            id: string;
+            name: string;
+            command: string[];
+            /** @default  */
+            icon: string;
+            /** @default  */
+            package: string;
+            /** @default  */
+            version: string;
+        };
+        /** @description What a rig starts for a name; of the environment only the names. */
+        ToldProgram: {
+            /** @default  */
+            command: string;
+            /** @default  */
+            digest: string;
+            environment?: string[];
+            /** @default  */
+            log: string;
+            caches?: string[];
+            companions?: string[];
+            installed?: string[];
+            settings?: string[];
+            /** @default  */
+            home: string;
+            prepare?: string[];
         };
         Trace: {
             /** Format: double */
@@ -5198,6 +5272,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Kept"];
                 };
+            };
+        };
+    };
+    agent_runs_refused_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Refused"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -6492,6 +6590,27 @@ export interface operations {
                 };
                 content: {
                     "image/png": string;
+                };
+            };
+        };
+    };
+    runs_read_again_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
                 };
             };
         };

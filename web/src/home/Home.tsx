@@ -138,7 +138,9 @@ function Demonstration() {
 }
 
 function Below(props: { studies: StudySummary[] }) {
-  const waiting = props.studies.filter((study) => study.match.unsettled + study.troubles > 0);
+  const waiting = props.studies.filter(
+    (study) => study.match.unsettled + study.troubles + study.unread > 0,
+  );
   return (
     <div className="grid grid-cols-[1fr_1.7fr_0.9fr] gap-6 px-6 py-5">
       <Rigs />
@@ -167,7 +169,7 @@ function Below(props: { studies: StudySummary[] }) {
 
 /** What of a study waits for a word: differences to settle, runs that do not count. */
 function Waits(props: { study: StudySummary }) {
-  const { match, troubles, id, question } = props.study;
+  const { match, troubles, unread, id, question } = props.study;
   return (
     <li>
       <span className="text-ink-2">{question}</span>{" "}
@@ -185,6 +187,11 @@ function Waits(props: { study: StudySummary }) {
       {troubles > 0 && (
         <Link className="plain whitespace-nowrap" to={`/studies/${id}/measure`}>
           {count(troubles, "run")} did not finish or were disturbed
+        </Link>
+      )}
+      {unread > 0 && (
+        <Link className="plain whitespace-nowrap text-behind" to={`/studies/${id}/measure`}>
+          , {count(unread, "run")} could not be read
         </Link>
       )}
     </li>

@@ -3,7 +3,13 @@ import type { StudySummary } from "../api/client";
 import { inOrder, nextOrder, orderOf } from "./order";
 
 const study = (id: number, grave: number, troubles: number, changed: string | null) =>
-  ({ id, match: { grave, unsettled: grave }, troubles, changed }) as unknown as StudySummary;
+  ({
+    id,
+    match: { grave, unsettled: grave },
+    troubles,
+    unread: 0,
+    changed,
+  }) as unknown as StudySummary;
 const studies = [
   study(4, 0, 0, "2026-11-01T10:00:00Z"),
   study(3, 0, 7, null),

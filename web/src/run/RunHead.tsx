@@ -1,6 +1,8 @@
 /** Which run this is: variant, round, rig, when; and where to go from here. */
 import { Link } from "react-router";
 import type { RunDetail } from "../api/client";
+import { useReadAgain } from "../api/runs";
+import { Acts } from "../parts/Acts";
 import { VariantName } from "../parts/variants";
 import { duration, moment } from "../parts/words";
 
@@ -46,6 +48,7 @@ export function RunHead(props: { run: RunDetail; children?: React.ReactNode }) {
 /** How the run ended, where that needs a word. */
 export function Ending(props: { run: RunDetail }) {
   const { run } = props.run;
+  if (run.unread) return <Unread run={props.run} />;
   if (run.outcome && run.outcome !== "finished")
     return (
       <p role="alert" className="border-b border-line bg-behind-ground px-6 py-2 text-behind">
@@ -60,6 +63,22 @@ export function Ending(props: { run: RunDetail }) {
       </p>
     );
   return null;
+}
+
+/** That its record could not be read, and the way to have it tried again. */
+function Unread(props: { run: RunDetail }) {
+  const again = useReadAgain(props.run.run.id);
+  return (
+    <p role="alert" className="border-b border-line bg-behind-ground px-6 py-2 text-behind">
+      <b>Not read</b>: {props.run.run.unread}.{" "}
+      <Acts>
+        <button type="button" className="act" onClick={() => again.mutate(undefined)}>
+          try again
+        </button>
+      </Acts>
+      {again.error && ` ${again.error.message}`}
+    </p>
+  );
 }
 
 /** Pictures kept with the run: how the screen stood at its end, what was not as expected. */

@@ -94,7 +94,9 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
             {duration(seconds)}
           </span>
         )}
-        {settled && !finished && <span className="block text-behind">{run.detail}</span>}
+        {((settled && !finished) || (run.state === "running" && run.detail)) && (
+          <span className="block text-behind">{run.detail}</span>
+        )}
         {run.repeats != null && <span className="text-ink-3"> repeats run {run.repeats}</span>}
       </span>
     </>

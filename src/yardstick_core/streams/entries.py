@@ -1,0 +1,115 @@
+"""Entries of a run's journal: which fields each kind has, checked where they come in."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Any
+
+from yardstick_core.streams.chunk import ChunkError
+
+#: No run lasts a year, and no clock of one is further off.
+LATEST_NS = 366 * 86_400 * 1_000_000_000
+LONGEST_TEXT, LONGEST_PATH = 20_000, 32
+_UNKEEPABLE = re.compile("[\x00\ud800-\udfff]")
+
+
+def _instant(value: Any) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool) and abs(value) <= LATEST_NS
+
+
+def _text(value: Any) -> bool:
+    return isinstance(value, str) and len(value) <= LONGEST_TEXT
+
+
+def _path(value: Any) -> bool:
+    return isinstance(value, list) and 0 < len(value) <= LONGEST_PATH and all(map(_text, value))
+
+
+def _number(value: Any) -> bool:
+    plain = isinstance(value, (int, float)) and not isinstance(value, bool)
+    return plain and math.isfinite(value)
+
+
+def _object(value: Any) -> bool:
+    return isinstance(value, dict)
+
+
+def _optional(check: Any) -> Any:
+    return lambda value: value is None or check(value)
+
+
+_STRETCH = {"path": _path, "start": _instant, "end": _instant}
+#: What an entry of each kind must have; kinds that are not here need `at` alone.
+_FIELDS: dict[str, dict[str, Any]] = {
+    "step": _STRETCH,
+    "time": _STRETCH,
+    "frames": _STRETCH,
+    "lap": _STRETCH,
+    "opened": {"path": _path},
+    "input": {"what": _text},
+    "mark": {"name": _text},
+    "outcome": {"outcome": _text},
+    "facts": {"facts": _object},
+    "fixtures": {"files": _object},
+    "taken": {"path": _path, "value": _optional(_number), "unit": _text},
+    "picture": {"name": _text, "what": _text},
+    "precondition": {"what": _text, "state": _text},
+    "spent": {"processor_s": _number},
+    "settings": {"when": _text, "values": _object},
+    "up": {"shown": _instant},
+}
+
+
+def mended(value: Any) -> Any:
+    """The same with what cannot be kept replaced: whatever a program says, its run is kept.
+
+    NUL and halves of characters become U+FFFD, texts are cut, numbers that are none become None.
+    """
+    if isinstance(value, str):
+        clean = _UNKEEPABLE.sub("\ufffd", value)
+        return clean if len(clean) <= LONGEST_TEXT else clean[: LONGEST_TEXT - 1] + "…"
+    if isinstance(value, bool) or value is None:
+        return value
+    if isinstance(value, float):
+        return value if math.isfinite(value) else None
+    if isinstance(value, int):
+        return value if -(1 << 63) <= value < 1 << 63 else None
+    if isinstance(value, dict):
+        return {mended(str(key)): mended(one) for key, one in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [mended(one) for one in value]
+    return value
+
+
+def check_entry(entry: dict[str, Any]) -> None:
+    """Raises ChunkError where an entry is not what everything that reads journals relies on."""
+    kind = entry.get("kind")
+    if not isinstance(kind, str) or not 0 < len(kind) <= 40:
+        raise ChunkError("an entry of the journal has no kind")
+    if not _instant(entry.get("at")):
+        raise ChunkError(f"an entry of kind {kind} has no instant")
+    for name, fits in _FIELDS.get(kind, {}).items():
+        if not fits(entry.get(name)):
+            raise ChunkError(f"an entry of kind {kind} has no {name} that can be used")
+    if not _keepable(entry, 0):
+        raise ChunkError(f"an entry of kind {kind} holds what cannot be kept")
+
+
+def _keepable(value: Any, depth: int) -> bool:
+    """Whether a value is finite, has whole characters, and is not nested without end."""
+    if isinstance(value, str):
+        return not _UNKEEPABLE.search(value)
+    if isinstance(value, float):
+        return math.isfinite(value)
+    if isinstance(value, int):
+        return -(1 << 63) <= value < 1 << 63
+    if depth > 40:
+        return False
+    if isinstance(value, dict):
+        return all(
+            _keepable(key, depth) and _keepable(one, depth + 1) for key, one in value.items()
+        )
+    if isinstance(value, list):
+        return all(_keepable(one, depth + 1) for one in value)
+    return value is None

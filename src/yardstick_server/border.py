@@ -1,0 +1,123 @@
+"""What may come in at all: bodies, paths and texts that everything behind here can keep.
+
+The database keeps no NUL and no half of a surrogate pair, numbers have 64 bits, and whoever nests
+lists a thousand deep means no good: all that is refused before any view sees it.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+import re
+from collections.abc import Callable
+from typing import Any
+from urllib.parse import unquote
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from rest_framework import serializers
+from rest_framework.exceptions import ParseError
+from rest_framework.parsers import JSONParser
+
+from yardstick_core.streams.entries import mended
+
+MOST_JSON_BYTES = 8 << 20
+DEEPEST = 40
+_UNKEEPABLE = re.compile("[\x00\ud800-\udfff]")
+LARGEST = 1 << 63
+
+
+class CarefulJSONParser(JSONParser):
+    """JSON that can be kept: finite numbers of 64 bits, whole characters, not too deep."""
+
+    mends = False
+
+    def parse(self, stream: Any, media_type: str | None = None, parser_context: Any = None) -> Any:
+        body = stream.read(MOST_JSON_BYTES + 1)
+        if len(body) > MOST_JSON_BYTES:
+            raise ParseError(f"a body may have at most {MOST_JSON_BYTES >> 20} MiB")
+        try:
+            found = json.loads(body.decode("utf-8"))
+            if self.mends:
+                found = mended(found)
+        except (ValueError, RecursionError) as error:
+            raise ParseError(f"the body is no JSON that can be read: {str(error)[:200]}") from None
+        trouble = unkeepable(found)
+        if trouble:
+            raise ParseError(trouble)
+        return found
+
+
+class MendingJSONParser(CarefulJSONParser):
+    """The same for rigs: what a program under test said goes in as far as it can be kept."""
+
+    mends = True
+
+
+def unkeepable(found: Any) -> str:
+    """Why something cannot be kept, in words; empty where it can."""
+    waiting: list[tuple[Any, int]] = [(found, 1)]
+    while waiting:
+        one, depth = waiting.pop()
+        if isinstance(one, str):
+            if _UNKEEPABLE.search(one):
+                return "a text holds a NUL or half a character: nothing was changed"
+        elif isinstance(one, float):
+            if not math.isfinite(one):
+                return "a number is not finite: nothing was changed"
+        elif isinstance(one, int):
+            if not -LARGEST <= one < LARGEST:
+                return "a whole number has more than 64 bits: nothing was changed"
+        elif isinstance(one, (dict, list)):
+            if depth > DEEPEST:
+                return f"the body is nested deeper than {DEEPEST}: nothing was changed"
+            if isinstance(one, dict):
+                waiting += [(key, depth) for key in one]
+                waiting += [(value, depth + 1) for value in one.values()]
+            else:
+                waiting += [(value, depth + 1) for value in one]
+    return ""
+
+
+class WholeAddresses:
+    """Refuses addresses with characters that nothing behind here can keep or look up."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        query = unquote(request.META.get("QUERY_STRING", ""), errors="surrogateescape")
+        if _UNKEEPABLE.search(request.path) or _UNKEEPABLE.search(query):
+            detail = "the address holds a character that cannot be kept"
+            return JsonResponse({"detail": detail}, status=400)
+        return self.get_response(request)
+
+
+class CutField(serializers.CharField):
+    """A text of any length and content, kept as far as it can be: a rig's last words.
+
+    What does not fit is cut with a mark, and what cannot be kept becomes a sign that can.
+    """
+
+    def __init__(self, *, most: int, **options: Any) -> None:
+        self.most = most
+        super().__init__(**options)
+
+    def to_internal_value(self, data: Any) -> str:
+        if not isinstance(data, str):
+            self.fail("invalid")
+        return cut(data, self.most)
+
+    def run_validation(self, data: Any = serializers.empty) -> Any:
+        # before the checks of a text field, which would refuse it
+        if isinstance(data, str):
+            data = cut(data, self.most)
+        return super().run_validation(data)
+
+
+def cut(text: str, most: int) -> str:
+    """A text that can be kept, with at most so many characters; where it was cut, it says so."""
+    clean = _UNKEEPABLE.sub("\ufffd", text)
+    if len(clean) <= most:
+        return clean
+    mark = f" … ({len(clean) - most} more characters)"
+    return clean[: most - len(mark)] + mark
