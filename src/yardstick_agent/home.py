@@ -57,8 +57,6 @@ def run_home(run: Path, real: bool = False) -> RunHome:
     environment = {name: os.environ[name] for name in PASSED_ON if name in os.environ}
     environment |= {"XDG_RUNTIME_DIR": str(runtime), MARK: str(run)}
     environment.setdefault("LANG", "C.UTF-8")
-    # what a session puts into its folder is no code of a program that is started there
-    environment["PYTHONSAFEPATH"] = "1"
     if real:
         environment |= {name: os.environ[name] for name in PERSONS if name in os.environ}
         return RunHome(Path.home(), runtime, REAL, environment)

@@ -8,7 +8,7 @@ import signal
 import subprocess
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -59,6 +59,23 @@ def adopt_orphans() -> None:
     ctypes.CDLL(None).prctl(PR_SET_CHILD_SUBREAPER, 1, 0, 0, 0)
 
 
+def _guard(command: Sequence[str]) -> dict[str, str]:
+    """What keeps an interpreter from taking code out of the folder it is started in.
+
+    Python looks there first for a module that it runs by its name, and for what that imports. One
+    that runs a file looks beside the file, and is left as it is.
+    """
+    name, *words = command
+    if not Path(name).name.startswith("python"):
+        return {}
+    for word in words:
+        if word in ("-m", "-c"):
+            return {"PYTHONSAFEPATH": "1"}
+        if not word.startswith("-"):
+            break
+    return {}
+
+
 class Subject:
     """One start of a program.
 
@@ -93,7 +110,7 @@ class Subject:
                 self.process = subprocess.Popen(
                     [*program.command, *(str(folder.absolute() / file) for file in files)],
                     cwd=folder,
-                    env={**environment, **program.environment},
+                    env={**environment, **_guard(program.command), **program.environment},
                     stdin=subprocess.DEVNULL,
                     stdout=output,
                     stderr=subprocess.STDOUT,

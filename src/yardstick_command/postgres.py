@@ -46,11 +46,22 @@ class Cluster:
             raise Missing("PostgreSQL is not installed: apt-get install postgresql-15")
         self.programs = programs
 
+    @property
+    def name(self) -> str:
+        return self.folder.name
+
+    def ended(self) -> int | None:
+        """The status it ended with by itself; None while it runs, or was never started."""
+        return self.process.poll() if self.process is not None else None
+
     def start(self) -> None:
         if not (self.folder / "PG_VERSION").exists():
             self._make()
         self.password = json.loads((STATE / f"{self.folder.name}.json").read_text())["password"]
-        self.port = free_port(self.port)
+        wanted, self.port = self.port, free_port(self.port)
+        if wanted and self.port != wanted:
+            self.port = wanted
+            raise Missing(f"port {wanted}, where everything looks for it, is taken by another")
         self._log = open(STATE / f"{self.folder.name}.log", "ab")  # noqa: SIM115
         deadline = time.monotonic() + READY_SECONDS
         while not self._try_start(deadline):
@@ -130,6 +141,11 @@ class Cluster:
             file.write(password)
             file.flush()
             if AS_ROOT:
+                for above in self.folder.parents:
+                    if above.name.startswith("noble-yardstick") or above.parent.name.startswith(
+                        "noble-yardstick"
+                    ):
+                        above.chmod(0o711)  # its own user goes through, and looks into none
                 owner = pwd.getpwnam("postgres")
                 os.chown(self.folder, owner.pw_uid, owner.pw_gid)
                 os.chown(file.name, owner.pw_uid, owner.pw_gid)

@@ -26,6 +26,7 @@ READY_SECONDS = 30
 def up(*, fresh: bool, port: int, bare: bool = False, database: str = "yardstick") -> int:
     """Start everything and wait until stopped."""
     started = time.monotonic()
+    os.umask(0o077)  # what is stored and logged is nobody else's to read
     STATE.mkdir(parents=True, exist_ok=True)
     with open(STATE / "running.lock", "w") as lock:
         try:
@@ -56,7 +57,7 @@ def _serve(cluster: Cluster, database: str, wanted: int, started: float, bare: b
     say("preparing the database")
     rig_file = STATE / "rig.json"
     link = prepare(environment, rig_file, STATE / "spool", bare=bare)
-    together = Together(parts(environment, port, live_port, rig_file))
+    together = Together(parts(environment, port, live_port, rig_file), below=[cluster])
     try:
         together.start()
         wait_until_served(port)

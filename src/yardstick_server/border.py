@@ -7,6 +7,7 @@ lists a thousand deep means no good: all that is refused before any view sees it
 from __future__ import annotations
 
 import json
+import logging
 import math
 import re
 from collections.abc import Callable
@@ -24,6 +25,11 @@ MOST_JSON_BYTES = 8 << 20
 DEEPEST = 40
 _UNKEEPABLE = re.compile("[\x00\ud800-\udfff]")
 LARGEST = 1 << 63
+#: Where a secret stands: in an address after these words, or in a header after its scheme.
+_SECRET = re.compile(
+    r"(/(?:join|sign-in|shared|invitations)/|(?:Rig|Bearer|Token) |[?&](?:link|token)=)"
+    r"[^\s/?&\"\']+"
+)
 
 
 class CarefulJSONParser(JSONParser):
@@ -90,6 +96,14 @@ class WholeAddresses:
             detail = "the address holds a character that cannot be kept"
             return JsonResponse({"detail": detail}, status=400)
         return self.get_response(request)
+
+
+class WithoutSecrets(logging.Filter):
+    """Takes what lets somebody in out of what is logged: links and tokens, wherever they stand."""
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        record.msg, record.args = _SECRET.sub(r"\1…", record.getMessage()), ()
+        return True
 
 
 class CutField(serializers.CharField):

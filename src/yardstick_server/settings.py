@@ -63,7 +63,15 @@ DATABASES = {
         "NAME": os.environ.get("YARDSTICK_DB_NAME", "yardstick"),
         "USER": os.environ.get("YARDSTICK_DB_USER", "yardstick"),
         "PASSWORD": os.environ.get("YARDSTICK_DB_PASSWORD", ""),
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 8}} if _flag("YARDSTICK_DB_POOL") else {},
+        # who asks while the database is away is told so within two seconds
+        "OPTIONS": {
+            "connect_timeout": 2,
+            **(
+                {"pool": {"min_size": 1, "max_size": 8, "timeout": 1.5}}
+                if _flag("YARDSTICK_DB_POOL")
+                else {}
+            ),
+        },
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -150,6 +158,7 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"secrets": {"()": "yardstick_server.border.WithoutSecrets"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["secrets"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

@@ -142,7 +142,7 @@ def test_the_workshop_shows_subjects_rigs_and_fixtures(owner, tmp_path):
     owner.goto("/")
     owner.get_by_role("link", name="Subjects").click()
     expect(owner.get_by_role("cell", name="weftwright-5.0-rc1").first).to_be_visible()
-    expect(owner.get_by_text("python -m weftwright --release 4.1")).to_be_visible()
+    expect(owner.get_by_text("python -I -m weftwright --release 4.1")).to_be_visible()
     expect(owner.get_by_text("weftwright.ini")).to_be_visible()
     assert axe_violations(owner) == []
     owner.keyboard.press("g")

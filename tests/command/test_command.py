@@ -6,7 +6,7 @@ import socket
 import subprocess
 import sys
 import time
-from itertools import chain
+from itertools import chain, pairwise
 
 import pytest
 
@@ -83,6 +83,63 @@ def test_a_part_that_dies_is_started_again(tmp_path, monkeypatch):
     assert part.process.poll() is None
     together.stop()
     assert part.process.poll() is not None
+
+
+def test_what_ends_again_and_again_is_waited_for_longer_and_holds_up_no_other(
+    tmp_path, monkeypatch
+):
+    from yardstick_command import processes
+
+    monkeypatch.setattr(processes, "STATE", tmp_path)
+    clock = [0.0]
+    monkeypatch.setattr(processes.time, "monotonic", lambda: clock[0])
+
+    class Dying:
+        def __init__(self, name, code):
+            self.name, self.code, self.starts = name, code, []
+
+        def ended(self):
+            return self.code
+
+        def start(self):
+            self.starts.append(clock[0])
+
+    database, well = Dying("postgres", 1), Dying("api", None)
+    together = Together([well], below=[database])
+    while clock[0] < 40:
+        together.look()
+        clock[0] += 0.5
+    pauses = [b - a for a, b in pairwise([0.0, *database.starts])]
+    assert pauses == sorted(pauses)
+    assert pauses[0] <= 2 < 10 < pauses[-1]
+    assert well.starts == []
+
+
+def test_a_database_that_was_killed_is_started_again_at_the_same_port(tmp_path, monkeypatch):
+    from yardstick_command import postgres, processes
+
+    for module in (postgres, processes):
+        monkeypatch.setattr(module, "STATE", tmp_path)
+    monkeypatch.setattr(processes, "RESTART_SECONDS", 0.0)
+    monkeypatch.setattr(
+        postgres, "database_folder", lambda name: places.database_folder(f"{name}-{os.getpid()}")
+    )
+    cluster = postgres.Cluster("killed", quick=True)
+    try:
+        cluster.start()
+        port, first = cluster.port, cluster.process.pid
+        os.kill(first, signal.SIGKILL)
+        cluster.process.wait()
+        together = Together([], below=[cluster])
+        deadline = time.monotonic() + 30
+        while cluster.ended() is not None and time.monotonic() < deadline:
+            together.look()
+        assert cluster.ended() is None
+        assert (cluster.port, cluster.process.pid != first) == (port, True)
+        cluster.create_database("again")
+    finally:
+        cluster.stop()
+        cluster.remove()
 
 
 def test_parts_end_when_the_command_is_killed(tmp_path):

@@ -1,21 +1,23 @@
 """What comes in from outside: bounded, whole, kept in one piece or not at all."""
 
 import json
+import logging
 import time
 
 import numpy as np
 import pytest
 from django.db import DatabaseError, connection
+from django.test import Client
 from procrastinate.contrib.django import app
 
 from server.conftest import deliver, put_chunk, put_together, recorded_streams, seal_body
 from yardstick_core import PROTOCOL
 from yardstick_core.streams import chunk
 from yardstick_server.accounts import audit
-from yardstick_server.accounts.models import AuditEntry
+from yardstick_server.accounts.models import AuditEntry, digest
 from yardstick_server.analysis import tasks
 from yardstick_server.analysis.unread import mark_unread
-from yardstick_server.border import cut, unkeepable
+from yardstick_server.border import WithoutSecrets, cut, unkeepable
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
@@ -202,3 +204,57 @@ def test_what_cannot_be_kept_is_named():
     assert "64 bits" in unkeepable({"a": 1 << 70})
     assert connection.vendor == "postgresql"
     assert app is not None
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "repeat " + "9" * 5000, "wait " + "9" * 400 + "h", "until log /a{99999999999}/",
+        "until log /" + "[" * 5000, "press " + "a" * 150_000, "until log /" + "(" * 1900 + "/",
+    ],
+)  # fmt: skip
+def test_scripts_beyond_reason_are_answered_with_what_is_wrong(world, text):
+    script = f'session "x"\n\nstep "One"\n  start\n  {text}\n'
+    started = time.process_time()
+    answer = world.owner.post("/api/scripts/check", {"text": script}, **JSON)
+    assert answer.status_code == 200
+    assert answer.json()["problems"] or "{9" in text
+    assert time.process_time() - started < 5
+
+
+def test_odd_requests_are_answered_as_what_they_are(world):
+    subject = f"/api/subjects/{world.study.subject_id}"
+    odd = world.owner.patch(subject, {"settings": [{"keys": []}]}, **JSON)
+    assert odd.status_code == 400
+    broken = world.owner.generic(
+        "POST", f"/api/studies/{world.study.pk}/ask", b"x", content_type="multipart/form-data"
+    )
+    assert broken.status_code in (400, 415)
+
+
+def test_a_guest_reads_who_did_what_only_where_the_owner_wants(world):
+    run = taken(world)
+    deliver(world, run, recorded_streams())
+    reason = {"reason": "a backup ran"}
+    assert world.owner.post(f"/api/runs/{run}/left-out", reason, **JSON).status_code == 200
+    for names, shown in ((False, "a member"), (True, "weavers-owner")):
+        token = f"guest-{names}"
+        world.study.share_links.create(
+            token_digest=digest(token), by="weavers-owner", names=names,
+            expires="2999-01-01T00:00Z",
+        )  # fmt: skip
+        guest = Client()
+        guest.get(f"/shared/{token}")
+        study = guest.get(f"/api/studies/{world.study.pk}")
+        (found,) = [one for one in study.json()["runs"] if one["id"] == run]
+        assert found["left_out_by"] == shown
+        assert names or b"weavers-owner" not in study.content
+
+
+def test_no_link_or_token_is_logged(caplog):
+    record = logging.makeLogRecord({"msg": "Gone: %s", "args": ("/join/abc-DEF_1?x=1",)})
+    assert WithoutSecrets().filter(record)
+    assert record.getMessage() == "Gone: /join/…?x=1"
+    record = logging.makeLogRecord({"msg": "Authorization: Rig s3cret and more"})
+    WithoutSecrets().filter(record)
+    assert "s3cret" not in record.getMessage()

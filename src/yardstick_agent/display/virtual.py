@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import atexit
 import os
+import secrets
 import shutil
+import struct
 import subprocess
+import tempfile
 import time
+from functools import lru_cache
 from pathlib import Path
 from types import TracebackType
 
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.home import PERSONS
 
+#: An entry of an authority file that holds for every display.
+FAMILY_WILD = 0xFFFF
 #: Without menus and without keys that start programs: no script may start anything by input.
 MANAGED = Path(__file__).with_name("openbox.xml")
 
@@ -25,6 +32,25 @@ def _program(name: str, package: str) -> str:
     if found is None:
         raise DisplayError(f"{name} is not installed: apt-get install {package}")
     return found
+
+
+@lru_cache(maxsize=1)
+def authority() -> Path:
+    """The file with the cookie of all displays of this process, readable by its user alone.
+
+    Whoever has no cookie can neither look at such a display nor type into it. What this process
+    starts is told of it by XAUTHORITY.
+    """
+    number, name = tempfile.mkstemp(prefix="noble-yardstick-x-")
+    scheme, cookie = b"MIT-MAGIC-COOKIE-1", secrets.token_bytes(16)
+    parts = (b"", b"", scheme, cookie)
+    entry = struct.pack(">H", FAMILY_WILD)
+    entry += b"".join(struct.pack(">H", len(part)) + part for part in parts)
+    with os.fdopen(number, "wb") as file:
+        file.write(entry)
+    atexit.register(Path(name).unlink, missing_ok=True)
+    os.environ["XAUTHORITY"] = name
+    return Path(name)
 
 
 class VirtualDisplay:
@@ -58,6 +84,7 @@ class VirtualDisplay:
         command = [
             *(_program("Xvfb", "xvfb"), "-displayfd", str(writer)),
             *("-screen", "0", f"{width}x{height}x24", "-nolisten", "tcp", "-noreset"),
+            *("-auth", str(authority())),
         ]
         self.processes.append(
             subprocess.Popen(

@@ -13,6 +13,7 @@ from rest_framework.views import APIView
 from yardstick_server.accounts import audit
 from yardstick_server.accounts.access import IsOwner, IsRig, RigAuthentication
 from yardstick_server.accounts.models import Workspace
+from yardstick_server.accounts.visitors import without_names
 from yardstick_server.border import MendingJSONParser
 from yardstick_server.inventory.models import Rig
 
@@ -69,6 +70,9 @@ class MemberView(WholeView):
     def finalize_response(
         self, request: Request, response: Response, *args: Any, **kwargs: Any
     ) -> Response:
+        if isinstance(response, Response) and not getattr(request.user, "sees_names", True):
+            members = self.workspace.members.values_list("user__username", flat=True)
+            response.data = without_names(response.data, set(members))
         done = super().finalize_response(request, response, *args, **kwargs)
         if request.method not in SAFE_METHODS and done.status_code < 400:
             audit.note(self, request)

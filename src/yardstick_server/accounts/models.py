@@ -117,6 +117,7 @@ class ShareLink(models.Model):
 
     study = models.ForeignKey("studies.Study", models.CASCADE, related_name="share_links")
     whom = models.CharField(max_length=120, blank=True)
+    names = models.BooleanField(default=False, help_text="whether it shows which member did what")
     token_digest = models.CharField(max_length=64, unique=True)
     by = models.CharField(max_length=150)
     created = models.DateTimeField(auto_now_add=True)

@@ -91,6 +91,7 @@ class MadeTokenSerializer(serializers.Serializer):
 class ShareLineSerializer(serializers.Serializer):
     id = serializers.IntegerField()
     whom = serializers.CharField()
+    names = serializers.BooleanField()
     by = serializers.CharField()
     created = serializers.DateTimeField()
     expires = serializers.DateTimeField()
@@ -100,6 +101,9 @@ class ShareLineSerializer(serializers.Serializer):
 
 class NewShareSerializer(serializers.Serializer):
     whom = serializers.CharField(max_length=120, allow_blank=True, default="")
+    names = serializers.BooleanField(
+        default=False, help_text="whether it shows which member did what"
+    )
     days = serializers.IntegerField(min_value=1, max_value=MOST_DAYS, default=30)
 
 
@@ -297,7 +301,8 @@ class SharesView(StudyView):
         token = secrets.token_urlsafe(32)
         values: dict[str, Any] = body.validated_data
         self.study(study).share_links.create(
-            whom=values["whom"], token_digest=digest(token), by=request.user.get_username(),
+            whom=values["whom"], names=values["names"], token_digest=digest(token),
+            by=request.user.get_username(),
             expires=timezone.now() + timedelta(days=values["days"]),
         )  # fmt: skip
         return Response({"link": f"{settings.WEB_ORIGIN}/shared/{token}"}, status=201)

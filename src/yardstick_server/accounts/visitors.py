@@ -5,11 +5,17 @@ They stand where a signed-in person would, so that views need not tell them apar
 
 from __future__ import annotations
 
+import re
+from collections.abc import Collection
 from dataclasses import dataclass
+from typing import Any
 
 from yardstick_server.accounts.models import ApiToken, ShareLink, Workspace
 
 GUEST = "guest"
+#: What a guest reads in place of a member's name, and which fields hold one alone.
+A_MEMBER = "a member"
+WHO = ("by", "left_out_by", "who", "settled_by")
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +34,7 @@ class Visitor:
     name: str
     member: Standing
     study: int | None = None
+    sees_names: bool = True
     is_authenticated: bool = True
     is_active: bool = True
 
@@ -43,4 +50,22 @@ def program(token: ApiToken) -> Visitor:
 
 def guest(link: ShareLink) -> Visitor:
     """Somebody who came by a share link: sees one study, changes nothing."""
-    return Visitor("guest", Standing(link.study.workspace, GUEST), link.study_id)
+    return Visitor(
+        "guest", Standing(link.study.workspace, GUEST), link.study_id, sees_names=link.names
+    )
+
+
+def without_names(data: Any, names: Collection[str]) -> Any:
+    """What is shown, with a member's name replaced wherever it says who did something."""
+    if isinstance(data, dict):
+        return {
+            key: A_MEMBER if key in WHO and value in names else without_names(value, names)
+            for key, value in data.items()
+        }
+    if isinstance(data, (list, tuple)):
+        return [without_names(one, names) for one in data]
+    if isinstance(data, str):
+        for name in names:
+            if name in data:
+                data = re.sub(rf"(\bby |[(]){re.escape(name)}(?!\w)", rf"\1{A_MEMBER}", data)
+    return data

@@ -72,6 +72,14 @@ class SubjectValuesSerializer(serializers.Serializer):
     settings = SettingsFileSerializer(many=True, default=list, max_length=20)
 
 
+class SubjectChangesSerializer(serializers.Serializer):
+    """What is not given stays; what is given, is given whole."""
+
+    name = serializers.CharField(max_length=120, required=False)
+    maker = serializers.CharField(max_length=120, allow_blank=True, required=False)
+    settings = SettingsFileSerializer(many=True, required=False, max_length=20)
+
+
 class NewSubjectVariantSerializer(serializers.Serializer):
     name = serializers.CharField(max_length=60)
     program = serializers.CharField(
@@ -134,13 +142,13 @@ class SubjectsView(MemberView):
 
 class SubjectView(MemberView):
     @extend_schema(
-        request=SubjectValuesSerializer,
+        request=SubjectChangesSerializer,
         responses=SubjectSerializer,
         summary="Change a subject's name, maker or settings files",
     )
     def patch(self, request: Request, subject: int) -> Response:
         found = get_object_or_404(self.workspace.subjects, pk=subject)
-        body = SubjectValuesSerializer(data=request.data, partial=True)
+        body = SubjectChangesSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         for name, value in body.validated_data.items():
             setattr(found, name, value)

@@ -163,7 +163,7 @@ export function useShares(study: number) {
 }
 
 export function useShare(study: number) {
-  return useChange((body: { whom: string; days: number }) =>
+  return useChange((body: { whom: string; days: number; names: boolean }) =>
     got(api.POST("/api/studies/{study}/shares", { params: { path: { study } }, body })),
   );
 }

@@ -3559,6 +3559,11 @@ export interface components {
         NewShare: {
             /** @default  */
             whom: string;
+            /**
+             * @description whether it shows which member did what
+             * @default false
+             */
+            names: boolean;
             /** @default 30 */
             days: number;
         };
@@ -3741,7 +3746,8 @@ export interface components {
         PatchedRole: {
             role?: components["schemas"]["MemberRoleEnum"];
         };
-        PatchedSubjectValues: {
+        /** @description What is not given stays; what is given, is given whole. */
+        PatchedSubjectChanges: {
             name?: string;
             maker?: string;
             settings?: components["schemas"]["SettingsFile"][];
@@ -4360,6 +4366,7 @@ export interface components {
         ShareLine: {
             id: number;
             whom: string;
+            names: boolean;
             by: string;
             /** Format: date-time */
             created: string;
@@ -8125,7 +8132,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PatchedSubjectValues"];
+                "application/json": components["schemas"]["PatchedSubjectChanges"];
             };
         };
         responses: {

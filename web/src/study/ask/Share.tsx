@@ -16,6 +16,7 @@ function Links(props: { study: Study }) {
   const unshare = useUnshare(props.study.id);
   const [whom, setWhom] = useState("");
   const [days, setDays] = useState(30);
+  const [names, setNames] = useState(false);
   const holding = (shares.data ?? []).filter(
     (one) => !one.revoked && new Date(one.expires) > new Date(),
   );
@@ -28,7 +29,10 @@ function Links(props: { study: Study }) {
       <ul className="mt-1">
         {holding.map((one) => (
           <li key={one.id} className="flex items-baseline gap-2 border-b border-line-2 py-0.5">
-            <span className="min-w-0 flex-1 truncate">{one.whom || "anybody"}</span>
+            <span className="min-w-0 flex-1 truncate">
+              {one.whom || "anybody"}
+              {one.names && <span className="text-ink-2">, with names</span>}
+            </span>
             <span className="text-[12px] text-ink-2">
               until {moment(one.expires).replace(/ \d\d:\d\d$/, "")}
               {one.last_used ? `, opened ${moment(one.last_used)}` : ", not opened yet"}
@@ -55,7 +59,7 @@ function Links(props: { study: Study }) {
           className="mt-2 flex flex-wrap items-center gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            share.mutate({ whom: whom.trim(), days });
+            share.mutate({ whom: whom.trim(), days, names });
           }}
         >
           <input
@@ -78,6 +82,14 @@ function Links(props: { study: Study }) {
             />{" "}
             days
           </span>
+          <label className="whitespace-nowrap">
+            <input
+              type="checkbox"
+              checked={names}
+              onChange={(event) => setNames(event.target.checked)}
+            />{" "}
+            with members' names
+          </label>
           <button type="submit" className="button-quiet" disabled={share.isPending}>
             Make a link
           </button>
