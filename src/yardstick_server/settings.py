@@ -93,7 +93,9 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 AXES_SENSITIVE_PARAMETERS = ["password"]
-AXES_IPWARE_PROXY_COUNT = int(os.environ.get("YARDSTICK_PROXIES", "0")) or None
+#: How many proxies stand before the API; each adds the address it was asked from.
+PROXIES = int(os.environ.get("YARDSTICK_PROXIES", "0"))
+AXES_CLIENT_IP_CALLABLE = "yardstick_server.accounts.access.address_of"
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"

@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.test import Client
 
+from yardstick_server.accounts import views
 from yardstick_server.accounts.models import ApiToken, AuditEntry, Invitation, Member
 
 GOOD = "warp-and-weft-9"
@@ -98,6 +99,47 @@ def test_guessing_is_throttled_and_says_for_how_long(ida):
     assert "try again in 15 minutes" in barred.json()["detail"]
     other = send(Client(), "post", "sign-in", name="weavers-owner", password="x")
     assert other.status_code == 400
+
+
+def sign_in(name, password, address, said=""):
+    headers = {"X-Forwarded-For": f"{said}, {address}".strip(", ")}
+    return (
+        Client(headers=headers)
+        .post("/api/sign-in", {"name": name, "password": password}, content_type="application/json")
+        .status_code
+    )
+
+
+def test_behind_a_proxy_nobody_is_locked_out_by_guesses_from_elsewhere(ida, settings):
+    """Addresses were not known behind the proxy: anybody locked out anybody by name."""
+    settings.PROXIES = 1
+    cache.clear()
+    guesses = [sign_in("ida", f"guess {n}", "198.51.100.7") for n in range(7)]
+    assert guesses[-1] == 429
+    assert sign_in("ida", GOOD, "203.0.113.9") == 204
+    # who writes an address into the header itself is still known by the one the proxy saw
+    assert sign_in("ida", GOOD, "198.51.100.7", said="203.0.113.9") == 429
+
+
+def test_fresh_names_from_one_address_are_limited_too(ida, settings, monkeypatch):
+    settings.PROXIES = 1
+    monkeypatch.setattr(views, "MOST_FAILURES", 5)
+    cache.clear()
+    guesses = [sign_in(f"name {n}", "guess", "198.51.100.8") for n in range(7)]
+    assert guesses == [400] * 5 + [429] * 2
+    assert sign_in("ida", GOOD, "203.0.113.9") == 204
+
+
+def test_hashing_holds_up_no_other_request(ida, monkeypatch):
+    monkeypatch.setattr(views, "LONGEST_WAIT_S", 0.05)
+    cache.clear()
+    taken = [views._hashing.acquire(timeout=1) for _ in range(2)]
+    try:
+        assert sign_in("ida", GOOD, "203.0.113.9") == 429
+        assert ida.get("/api/studies").status_code == 200
+    finally:
+        for _ in taken:
+            views._hashing.release()
 
 
 def test_signing_in_needs_the_pages_own_token(ida):

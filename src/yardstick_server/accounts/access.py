@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from ipaddress import ip_address
 from typing import Any
 
+from django.conf import settings
 from django.utils import timezone
 from drf_spectacular.extensions import OpenApiAuthenticationExtension
 from rest_framework.authentication import (
@@ -19,6 +21,8 @@ from yardstick_server.accounts.models import ApiToken, Member, ShareLink, digest
 from yardstick_server.accounts.visitors import Visitor, guest, program
 from yardstick_server.inventory.models import Rig
 
+#: The address of requests that come from none, as within this machine.
+NOWHERE = "0.0.0.0"
 #: Under this name a session knows the share link it was begun by.
 SHARED = "shared"
 
@@ -186,6 +190,21 @@ def is_owner(request: Request) -> bool:
     """Whether an owner of the workspace asks, signed in as a person."""
     member = getattr(request.user, "member", None) if request.user else None
     return isinstance(member, Member) and member.role == "owner"
+
+
+def address_of(request: Any) -> str:
+    """The address that a request comes from: what the nearest trusted proxy was asked from.
+
+    What stands further left in the header was said by whoever asks, and is believed by nobody.
+    """
+    said = [part.strip() for part in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",")]
+    trusted = settings.PROXIES
+    proxied = trusted and len(said) >= trusted
+    found = said[-trusted] if proxied else request.META.get("REMOTE_ADDR", "")
+    try:
+        return str(ip_address(found))
+    except ValueError:
+        return NOWHERE
 
 
 def from_this_machine(request: Request) -> bool:

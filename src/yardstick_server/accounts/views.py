@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from typing import Any
 
 from axes.handlers.proxy import AxesProxyHandler
@@ -9,6 +10,7 @@ from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
+from django.core.cache import cache
 from django.core.exceptions import ValidationError as Invalid
 from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
@@ -25,7 +27,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from yardstick_server.accounts.access import SHARED, from_this_machine
+from yardstick_server.accounts.access import SHARED, address_of, from_this_machine
 from yardstick_server.accounts.member_views import MemberView
 from yardstick_server.accounts.models import (
     AuditEntry,
@@ -140,6 +142,13 @@ class StrangerView(APIView):
     permission_classes = [AllowAny]
 
 
+#: Failures from one address, whatever the names, before it has to wait as long as for a name.
+MOST_FAILURES = 40
+#: So many passwords are checked at once by one process, and so long one waits for its turn.
+LONGEST_WAIT_S = 5.0
+_hashing = threading.BoundedSemaphore(2)
+
+
 class SignInView(StrangerView):
     @extend_schema(
         request=SignInSerializer,
@@ -152,9 +161,23 @@ class SignInView(StrangerView):
         name, password = body.validated_data["name"], body.validated_data["password"]
         asked = {"username": name}
         plain = request._request
+        address = f"sign-in failures {address_of(plain)}"
+        if cache.get(address, 0) >= MOST_FAILURES:
+            detail = "too many failures from this address: try again later"
+            return Response({"detail": detail}, status=429)
         user = None
         if AxesProxyHandler.is_allowed(plain, asked):
-            user = authenticate(plain, username=name, password=password)
+            # hashing takes a core for a while: whoever signs in waits, and nobody else does
+            if not _hashing.acquire(timeout=LONGEST_WAIT_S):
+                detail = "too many sign in just now: try again in a moment"
+                return Response({"detail": detail}, status=429)
+            try:
+                user = authenticate(plain, username=name, password=password)
+            finally:
+                _hashing.release()
+        if user is None:
+            cache.add(address, 0, settings.AXES_COOLOFF_TIME.total_seconds())
+            cache.incr(address)
         if not AxesProxyHandler.is_allowed(plain, asked):
             minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
             detail = f"too many failures for this name from here: try again in {minutes} minutes"

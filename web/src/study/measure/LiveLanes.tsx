@@ -7,7 +7,7 @@ const WIDTH = 356;
 const HEIGHT = 96;
 const SECONDS = 30;
 const IDLE_MS = 250;
-const MIB = 2 ** 20;
+export const MIB = 2 ** 20;
 
 export function LiveLanes(props: { progress: Progress; variant: number }) {
   const { progress } = props;
