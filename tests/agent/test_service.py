@@ -166,8 +166,8 @@ def test_a_server_that_goes_away_during_a_run_gets_all_of_it_later(tmp_path):
 
     said = serve(tmp_path, server, leaving)
     assert server.seals[5]["outcome"] == "finished"
-    # A busy machine merges up to a third of the 415 pictures; what came while it was away is there.
-    assert server.seals[5]["streams"]["frames"]["samples"] > 270
+    # A busy machine merges up to half of the 415 pictures; what came while it was away is there.
+    assert server.seals[5]["streams"]["frames"]["samples"] > 200
     assert any("stays on this rig meanwhile" in text for text in said)
     assert any("the server is back" in text for text in said)
 
