@@ -27,7 +27,7 @@ _UNKEEPABLE = re.compile("[\x00\ud800-\udfff]")
 LARGEST = 1 << 63
 #: Where a secret stands: in an address after these words, or in a header after its scheme.
 _SECRET = re.compile(
-    r"(/(?:join|sign-in|shared|invitations)/|(?:Rig|Bearer|Token) |[?&](?:link|token)=)"
+    r"(/(?:join|sign-in|shared|invitations)/|Authorization: \w+ |[?&](?:link|token)=)"
     r"[^\s/?&\"\']+"
 )
 

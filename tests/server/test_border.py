@@ -6,9 +6,8 @@ import time
 
 import numpy as np
 import pytest
-from django.db import DatabaseError, connection
+from django.db import DatabaseError
 from django.test import Client
-from procrastinate.contrib.django import app
 
 from server.conftest import deliver, put_chunk, put_together, recorded_streams, seal_body
 from yardstick_core import PROTOCOL
@@ -173,7 +172,7 @@ def test_a_fixture_may_not_be_called_like_an_option(world):
         assert answer.status_code == 400
 
 
-def test_a_record_that_ends_its_worker_is_set_aside_and_read_again_by_hand(world, monkeypatch):
+def test_a_record_that_ends_its_worker_is_set_aside_and_read_again_by_hand(world):
     run = taken(world)
     deliver(world, run, recorded_streams())
 
@@ -202,8 +201,6 @@ def test_what_cannot_be_kept_is_named():
     assert unkeepable({"a": [1, "x", None, 2.5]}) == ""
     assert "NUL" in unkeepable(["a\x00"])
     assert "64 bits" in unkeepable({"a": 1 << 70})
-    assert connection.vendor == "postgresql"
-    assert app is not None
 
 
 @pytest.mark.parametrize(
@@ -251,10 +248,10 @@ def test_a_guest_reads_who_did_what_only_where_the_owner_wants(world):
         assert names or b"weavers-owner" not in study.content
 
 
-def test_no_link_or_token_is_logged(caplog):
+def test_no_link_or_token_is_logged():
     record = logging.makeLogRecord({"msg": "Gone: %s", "args": ("/join/abc-DEF_1?x=1",)})
     assert WithoutSecrets().filter(record)
     assert record.getMessage() == "Gone: /join/…?x=1"
     record = logging.makeLogRecord({"msg": "Authorization: Rig s3cret and more"})
     WithoutSecrets().filter(record)
-    assert "s3cret" not in record.getMessage()
+    assert record.getMessage() == "Authorization: Rig … and more"

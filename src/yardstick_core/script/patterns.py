@@ -7,6 +7,7 @@ is read.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import lru_cache
 from typing import Protocol
 
@@ -33,6 +34,8 @@ class Pattern(Protocol):
 
     def search(self, text: str, /) -> Match | None: ...
 
+    def finditer(self, text: str, /) -> Iterator[Match]: ...
+
 
 @lru_cache(maxsize=256)
 def compiled(text: str) -> Pattern:
@@ -53,9 +56,8 @@ def escaped(text: str) -> str:
 
 
 def last_match(pattern: Pattern, text: str) -> Match | None:
-    """The last place where it fits, line by line from the end."""
-    for line in reversed(text.splitlines()):
-        found = pattern.search(line)
-        if found:
-            return found
-    return pattern.search(text)
+    """The last place where it fits."""
+    last = None
+    for found in pattern.finditer(text):
+        last = found
+    return last

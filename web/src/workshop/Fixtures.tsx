@@ -118,7 +118,7 @@ function HowUsed(props: { file: string }) {
     ['start with "{draft}"', "starts the program with it, as a double click on the file would"],
     ['type "{draft}"', "types its name, for example where a program asks which file to open"],
     [
-      'ladder picks = 100, 10000   fixture draft = "runner-{picks}.weft"',
+      'ladder picks = 100, 10000\nfixture draft = "runner-{picks}.weft"',
       "plays the session with one file after another",
     ],
   ];
@@ -128,7 +128,9 @@ function HowUsed(props: { file: string }) {
       <dl className="mt-1 grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
         {lines.map(([line, says]) => (
           <div key={line} className="contents">
-            <dt className="border-b border-line-2 py-1 pr-4 font-mono text-[12px]">{line}</dt>
+            <dt className="border-b border-line-2 py-1 pr-4 font-mono text-[12px] whitespace-pre-line">
+              {line}
+            </dt>
             <dd className="border-b border-line-2 py-1 text-ink-2">{says}</dd>
           </div>
         ))}
