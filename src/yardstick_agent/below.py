@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import stat
+from io import FileIO
 from pathlib import Path
 
 from yardstick_core.file_names import is_below
@@ -41,3 +42,26 @@ def read_below(folder: Path, name: str) -> bytes | None:
         return None
     finally:
         os.close(place)
+
+
+def append_below(place: Path) -> FileIO:
+    """Open a file of a run's folder to write at its end, made where it is not there yet.
+
+    Raises OSError where something else stands there, such as a link that leads elsewhere.
+    """
+    flags = os.O_WRONLY | os.O_APPEND | os.O_CREAT | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC
+    file = FileIO(os.open(place, flags, 0o600), "a")
+    if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+        file.close()
+        raise OSError(f"“{place.name}” is no plain file")
+    return file
+
+
+def open_below(place: Path) -> FileIO:
+    """Open a plain file of a run's folder to be read, itself and nothing that it may link to."""
+    flags = os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC
+    file = FileIO(os.open(place, flags), "r")
+    if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+        file.close()
+        raise OSError(f"“{place.name}” is no plain file")
+    return file

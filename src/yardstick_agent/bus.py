@@ -10,6 +10,7 @@ from types import TracebackType
 
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.sampling import processes
+from yardstick_agent.session_user import AGENTS_OWN, SessionUser
 
 #: Told to programs where there is no bus: they must not start one of their own behind our back.
 NOWHERE = "unix:path=/nonexistent"
@@ -20,8 +21,10 @@ NO_ACCESSIBILITY = {"NO_AT_BRIDGE": "1", "GTK_A11Y": "none"}
 class SessionBus:
     """Starts on entering, ends on leaving; without Debian's dbus-daemon there is none."""
 
-    def __init__(self, runtime: Path, environment: dict[str, str]) -> None:
-        self.runtime, self.environment = runtime, environment
+    def __init__(
+        self, runtime: Path, environment: dict[str, str], user: SessionUser = AGENTS_OWN
+    ) -> None:
+        self.runtime, self.environment, self.user = runtime, environment, user
         self.process: subprocess.Popen[bytes] | None = None
         self.address = NOWHERE
 
@@ -43,6 +46,7 @@ class SessionBus:
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
             start_new_session=True,
+            **self.user.popen,
         )
         os.close(writer)
         with os.fdopen(reader) as answer:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import shlex
 import shutil
 import signal
@@ -60,6 +61,7 @@ def main() -> None:
     play.add_argument("--out", type=Path, help="where to write the record (default NAME.run)")
     play.set_defaults(act=_play)
     options = parser.parse_args()
+    os.umask(0o077)  # spool and records are for its user alone to read
     sys.exit(options.act(options))
 
 

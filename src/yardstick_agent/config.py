@@ -27,7 +27,8 @@ class RigConfig:
     says who may change the programs: only this file, or the owners of the workspace too.
     `states_from` is "anywhere" where prepared states of other rigs are taken too.
     `runnable_fixtures` lets fixtures in that a program may run or load: scripts, libraries, and
-    settings that name them.
+    settings that name them. `session_user` is whose rights the programs of a session have where
+    the agent runs as root.
     """
 
     server: str
@@ -39,6 +40,7 @@ class RigConfig:
     programs_from: str = FILE
     states_from: str = "here"
     runnable_fixtures: bool = False
+    session_user: str = ""
 
 
 def load(path: Path) -> RigConfig:
@@ -55,6 +57,7 @@ def load(path: Path) -> RigConfig:
             OWNER if data.get("programs_from") == OWNER else FILE,
             "anywhere" if data.get("states_from") == "anywhere" else "here",
             data.get("runnable_fixtures") is True,
+            str(data.get("session_user", "")),
         )
     except FileNotFoundError:
         raise ConfigError(f"there is no rig file {path}") from None

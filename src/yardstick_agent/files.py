@@ -10,6 +10,7 @@ import threading
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from yardstick_agent.below import open_below
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 
@@ -134,7 +135,7 @@ class FolderWatch:
     def _read_log(self, name: str, log: Log, quiet_ns: int) -> None:
         """Lines that arrived between the last quiet and now; what came while reading counts too."""
         try:
-            with open(self.folder / name, "rb") as file:
+            with open_below(self.folder / name) as file:
                 file.seek(log.offset)
                 data = file.read(1 << 20)
         except OSError:

@@ -9,6 +9,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from yardstick_agent.session_user import AGENTS_OWN, SessionUser
+
 #: Where programs keep their things, below a home: the names of the XDG base directories.
 FOLDERS = {
     "XDG_CONFIG_HOME": ".config",
@@ -47,15 +49,16 @@ class RunHome:
         return Path(name)
 
 
-def run_home(run: Path, real: bool = False) -> RunHome:
+def run_home(run: Path, real: bool = False, user: SessionUser = AGENTS_OWN) -> RunHome:
     """The home of the programs of the run in a folder: below it, or the person's own.
 
-    What stands in `home` already, a prepared state, is what the programs find.
+    What stands in `home` already, a prepared state, is what the programs find. It belongs to the
+    user that the programs are started as.
     """
     runtime = Path(tempfile.mkdtemp(prefix=RUNTIME_PREFIX))  # readable by nobody else
     (run / RUNTIME_FILE).write_text(str(runtime))
     environment = {name: os.environ[name] for name in PASSED_ON if name in os.environ}
-    environment |= {"XDG_RUNTIME_DIR": str(runtime), MARK: str(run)}
+    environment |= {"XDG_RUNTIME_DIR": str(runtime), MARK: str(run), **user.told}
     environment.setdefault("LANG", "C.UTF-8")
     if real:
         environment |= {name: os.environ[name] for name in PERSONS if name in os.environ}
@@ -69,6 +72,7 @@ def run_home(run: Path, real: bool = False) -> RunHome:
     for variable, below in FOLDERS.items():
         (folder / below).mkdir(parents=True, exist_ok=True)
         environment[variable] = str(folder / below)
+    user.give(folder, runtime)
     return RunHome(folder, runtime, kind, environment)
 
 

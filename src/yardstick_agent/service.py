@@ -27,6 +27,7 @@ from yardstick_agent.lock import machine_to_ourselves
 from yardstick_agent.programs import OWNER, NotAllowed, allow, forbid
 from yardstick_agent.rehearsing import rehearse
 from yardstick_agent.sampling.facts import facts
+from yardstick_agent.session_user import NoSuchUser, SessionUser
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
 from yardstick_agent.spool.writer import SpoolWriter
@@ -130,7 +131,7 @@ class Service:
         self.config = replace(
             self.config, programs=read.programs, packages=read.packages,
             programs_from=read.programs_from, states_from=read.states_from,
-            runnable_fixtures=read.runnable_fixtures,
+            runnable_fixtures=read.runnable_fixtures, session_user=read.session_user,
         )  # fmt: skip
         self.say(f"the rig's file was changed: it may start {len(read.programs)} programs")
         return True
@@ -365,7 +366,12 @@ def prepare(folder: Path, assignment: dict[str, Any], config: RigConfig, client:
         raise RunRefused(f"this rig may not start “{name}”; it may start: {known}")
     local = {**assignment, "program": config.programs[name]}
     local |= {"display": config.display, "packages": config.packages}
+    local |= {"session_user": config.session_user}
     (folder / "assignment.json").write_text(json.dumps(local))
+    try:
+        SessionUser.named(config.session_user).let_through(folder, config.spool)
+    except NoSuchUser as error:
+        raise RunRefused(str(error)) from error
     if assignment.get("state"):
         put_state(folder, str(assignment["state"]), config, client)
     for fixture in assignment["fixtures"]:

@@ -13,9 +13,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent.below import append_below, read_below
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.sampling import processes
+from yardstick_agent.session_user import AGENTS_OWN, SessionUser
 
 LAUNCHED_POLL_SECONDS = 0.02
 PR_SET_CHILD_SUBREAPER = 36
@@ -84,7 +86,8 @@ class Subject:
 
     `environment` is what all programs of the run are told, before what its own rig says of this
     one. `others` are processes of ours that are not of the subject, `helpers` those that its
-    session bus started for it; `shows` tells whether a process has a window on the screen.
+    session bus started for it; `shows` tells whether a process has a window on the screen; `user`
+    is whose rights it has.
     """
 
     def __init__(
@@ -99,6 +102,7 @@ class Subject:
         others: Callable[[], set[int]] = set,
         helpers: Callable[[], list[int]] = list,
         shows: Callable[[int], bool] = lambda _: False,
+        user: SessionUser = AGENTS_OWN,
     ) -> None:
         self.changes, self.others, self.shows, self.name = changes, others, shows, name
         self.helpers = helpers
@@ -106,7 +110,7 @@ class Subject:
         self.log = program.log or self.output.name
         self.started_ns = now_ns()
         try:
-            with open(self.output, "ab") as output:
+            with append_below(self.output) as output:
                 self.process = subprocess.Popen(
                     [*program.command, *(str(folder.absolute() / file) for file in files)],
                     cwd=folder,
@@ -115,6 +119,7 @@ class Subject:
                     stdout=output,
                     stderr=subprocess.STDOUT,
                     start_new_session=True,
+                    **user.popen,
                 )
         except OSError as error:
             raise NotStartedError(
@@ -178,7 +183,8 @@ class Subject:
 
     def last_output(self) -> str:
         """The last line it printed, which often says why it ended."""
-        lines = self.output.read_text(errors="replace").strip().splitlines()
+        said = read_below(self.output.parent, self.output.name) or b""
+        lines = said.decode(errors="replace").strip().splitlines()
         return lines[-1][:300] if lines else ""
 
     def wait(self, seconds: float) -> bool:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import os
+import pwd
 import re
 import shutil
 import subprocess
 import sys
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from yardstick_command.places import AS_ROOT, PROJECT, SOURCES, STATE, VENV, VENV_PYTHON, WEB
@@ -54,6 +56,7 @@ def for_tests() -> None:
             "featherpad": _on_path("featherpad"),
             "postgresql-15": postgres_programs() is not None,
             "chromium": _on_path("chromium"),
+            "nginx-light": Path("/usr/sbin/nginx").exists(),
         }
     )
     environment("dev")
@@ -88,10 +91,35 @@ def debian(wanted: dict[str, bool]) -> None:
     if "postgresql-15" in missing:
         _no_main_cluster()
     quiet = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
-    for command in (["apt-get", "update", "-qq"], line.split()):
-        done = subprocess.run(command, env=quiet, capture_output=True, text=True)
-        if done.returncode:
-            raise Missing(f"“{' '.join(command)}” failed:\n{done.stderr[-1500:]}")
+    with _starting_nothing():
+        for command in (["apt-get", "update", "-qq"], line.split()):
+            done = subprocess.run(command, env=quiet, capture_output=True, text=True)
+            if done.returncode:
+                raise Missing(f"“{' '.join(command)}” failed:\n{done.stderr[-1500:]}")
+
+
+@contextmanager
+def _starting_nothing() -> Iterator[None]:
+    """Keep packages from starting services of their own, which would listen on the network."""
+    policy = Path("/usr/sbin/policy-rc.d")
+    ours = not policy.exists()
+    if ours:
+        policy.write_text("#!/bin/sh\nexit 101\n")
+        policy.chmod(0o755)
+    try:
+        yield
+    finally:
+        if ours:
+            policy.unlink(missing_ok=True)
+
+
+def made_user(name: str) -> None:
+    """Make a user of the system's kind, without a home or a shell, where there is none."""
+    try:
+        pwd.getpwnam(name)
+    except KeyError:
+        say(f"making the user {name}, whose rights the programs of sessions have")
+        _run(["useradd", "--system", "--no-create-home", "--shell", "/usr/sbin/nologin", name])
 
 
 def _no_main_cluster() -> None:

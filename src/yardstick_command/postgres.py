@@ -17,6 +17,27 @@ from yardstick_command.install import Missing, postgres_programs, say
 from yardstick_command.places import AS_ROOT, STATE, database_folder
 
 READY_SECONDS = 20
+#: Whose cluster it is, and whom the application works as: that one owns its databases and no more.
+OWNER, APPLICATION = "yardstick", "yardstick_app"
+#: Makes everything in a database the application's, where an earlier release made it the owner's.
+HAND_OVER = f"""
+DO $$ DECLARE found record; BEGIN
+  EXECUTE 'ALTER DATABASE ' || quote_ident(current_database()) || ' OWNER TO {APPLICATION}';
+  ALTER SCHEMA public OWNER TO {APPLICATION};
+  FOR found IN SELECT c.oid::regclass AS name, c.relkind AS kind FROM pg_class c
+    LEFT JOIN pg_depend d ON d.objid = c.oid AND d.deptype IN ('a', 'i') AND c.relkind = 'S'
+    WHERE c.relnamespace = 'public'::regnamespace AND c.relkind IN ('r', 'p', 'v', 'm', 'S')
+    AND d.objid IS NULL
+  LOOP EXECUTE 'ALTER ' || CASE found.kind WHEN 'v' THEN 'VIEW' WHEN 'm' THEN 'MATERIALIZED VIEW'
+    WHEN 'S' THEN 'SEQUENCE' ELSE 'TABLE' END || ' ' || found.name || ' OWNER TO {APPLICATION}';
+  END LOOP;
+  FOR found IN SELECT oid::regprocedure AS name FROM pg_proc
+    WHERE pronamespace = 'public'::regnamespace
+  LOOP EXECUTE 'ALTER FUNCTION ' || found.name || ' OWNER TO {APPLICATION}'; END LOOP;
+  FOR found IN SELECT oid::regtype AS name FROM pg_type
+    WHERE typnamespace = 'public'::regnamespace AND typtype = 'e'
+  LOOP EXECUTE 'ALTER TYPE ' || found.name || ' OWNER TO {APPLICATION}'; END LOOP;
+END $$"""
 
 
 def free_port(wanted: int = 0) -> int:
@@ -39,7 +60,7 @@ class Cluster:
         self.folder = database_folder(name)
         self.quick = quick
         self.port = 0
-        self.password = ""
+        self.password = self.own_password = ""
         self.process: subprocess.Popen[bytes] | None = None
         programs = postgres_programs()
         if programs is None:
@@ -57,7 +78,7 @@ class Cluster:
     def start(self) -> None:
         if not (self.folder / "PG_VERSION").exists():
             self._make()
-        self.password = json.loads((STATE / f"{self.folder.name}.json").read_text())["password"]
+        self._read_passwords()
         wanted, self.port = self.port, free_port(self.port)
         if wanted and self.port != wanted:
             self.port = wanted
@@ -84,6 +105,7 @@ class Cluster:
         )
         while self.process.poll() is None:
             if self._ready():
+                self._make_application()
                 return True
             if time.monotonic() > deadline:
                 self.stop()
@@ -116,21 +138,50 @@ class Cluster:
         return {
             "YARDSTICK_DB_HOST": "127.0.0.1",
             "YARDSTICK_DB_PORT": str(self.port),
-            "YARDSTICK_DB_USER": "yardstick",
+            "YARDSTICK_DB_USER": APPLICATION,
             "YARDSTICK_DB_PASSWORD": self.password,
             "YARDSTICK_DB_NAME": database,
         }
 
     def create_database(self, name: str) -> None:
-        """Make a database where it is not there yet."""
-        environment = {**os.environ, "PGPASSWORD": self.password}
-        where = ["-h", "127.0.0.1", "-p", str(self.port), "-U", "yardstick"]
-        psql = [str(self.programs / "psql"), *where, "-d", "postgres", "-Atqc"]
-        query = f"SELECT 1 FROM pg_database WHERE datname = '{name}'"
-        found = subprocess.run([*psql, query], env=environment, capture_output=True, text=True)
-        if found.stdout.strip() != "1":
-            create = [str(self.programs / "createdb"), *where, name]
-            subprocess.run(create, env=environment, check=True)
+        """Make a database of the application's where it is not there yet."""
+        if not self._tell(f"SELECT 1 FROM pg_database WHERE datname = '{name}'"):
+            self._tell(f'CREATE DATABASE "{name}" OWNER {APPLICATION}')
+
+    def _tell(self, statement: str, database: str = "postgres") -> str:
+        """Have the cluster's owner carry out a statement; what it answers."""
+        words = ["-h", "127.0.0.1", "-p", str(self.port), "-U", OWNER, "-d", database, "-X"]
+        done = subprocess.run(
+            [str(self.programs / "psql"), *words, "-Atq", "-v", "ON_ERROR_STOP=1"],
+            env={**os.environ, "PGPASSWORD": self.own_password},
+            input=statement, capture_output=True, text=True,
+        )  # fmt: skip
+        if done.returncode:
+            raise Missing(f"PostgreSQL could not be prepared:\n{done.stderr[-1500:]}")
+        return done.stdout.strip()
+
+    def _make_application(self) -> None:
+        """The role that the application works as; one for tests may make databases.
+
+        What an earlier release made as the cluster's owner is handed over to it.
+        """
+        makes = "CREATEDB" if self.quick else "NOCREATEDB"
+        found = self._tell(f"SELECT 1 FROM pg_roles WHERE rolname = '{APPLICATION}'")
+        word = "ALTER" if found else "CREATE"
+        rights = f"LOGIN NOSUPERUSER NOCREATEROLE {makes} PASSWORD '{self.password}'"
+        self._tell(f"{word} ROLE {APPLICATION} {rights}")
+        owned = "datdba = 10 AND datname NOT IN ('postgres', 'template0', 'template1')"
+        for name in self._tell(f"SELECT datname FROM pg_database WHERE {owned}").splitlines():
+            self._tell(HAND_OVER, database=name)
+
+    def _read_passwords(self) -> None:
+        """Read those of the cluster's owner and of the application, made where there is none."""
+        file = STATE / f"{self.folder.name}.json"
+        kept = json.loads(file.read_text())
+        if "application" not in kept:
+            kept["application"] = secrets.token_urlsafe(24)
+            file.write_text(json.dumps(kept))
+        self.own_password, self.password = kept["password"], kept["application"]
 
     def _make(self) -> None:
         say("making a private PostgreSQL cluster")
@@ -150,7 +201,7 @@ class Cluster:
                 os.chown(self.folder, owner.pw_uid, owner.pw_gid)
                 os.chown(file.name, owner.pw_uid, owner.pw_gid)
             os.chmod(self.folder, 0o700)
-            command = [str(self.programs / "initdb"), "-D", str(self.folder), "-U", "yardstick"]
+            command = [str(self.programs / "initdb"), "-D", str(self.folder), "-U", OWNER]
             options = ["--auth=scram-sha-256", f"--pwfile={file.name}", "--data-checksums"]
             options += ["--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions"]
             done = subprocess.run(

@@ -13,12 +13,17 @@ import urllib.request
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from yardstick_command.install import Missing, say
-from yardstick_command.places import PROJECT, SOURCES, STATE, VENV_PYTHON
+from yardstick_agent.session_user import unreachable
+from yardstick_command.install import Missing, made_user, say
+from yardstick_command.places import AS_ROOT, PROJECT, SOURCES, STATE, VENV_PYTHON
 from yardstick_command.postgres import Cluster, free_port
 from yardstick_command.processes import Part, Together
 
 RIG = "this-machine"
+#: Where this runs as root, whose rights the programs of sessions have.
+SESSION_USER = "yardstick-session"
+#: Ends connections whose head takes too long.
+WORKER = "yardstick_server.head_timeout.HeadTimeoutWorker"
 RELEASES = ("4.1", "4.2", "5.0-rc1")
 READY_SECONDS = 30
 
@@ -122,6 +127,7 @@ def write_rig(file: Path, spool: Path, *, bare: bool = False) -> None:
     rig["spool"] = str(spool)
     local = urlsplit(rig["server"]).hostname in ("127.0.0.1", "localhost", "::1")
     rig["programs_from"] = "owner" if local else "file"
+    rig["session_user"] = session_user() if local else rig.get("session_user", "")
     if bare:
         file.write_text(json.dumps(rig, indent=2))
         return
@@ -134,6 +140,20 @@ def write_rig(file: Path, spool: Path, *, bare: bool = False) -> None:
             "installed": _parts_of(release),
         }
     file.write_text(json.dumps(rig, indent=2))
+
+
+def session_user() -> str:
+    """A user for the programs of sessions where this runs as root; none where it cannot be had."""
+    if not AS_ROOT:
+        return ""
+    made_user(SESSION_USER)
+    STATE.chmod(0o711)  # it goes through to its own folders and looks into none
+    needed = [VENV_PYTHON, PROJECT / "demo", SOURCES / "yardstick_agent" / "display"]
+    far = unreachable(SESSION_USER, needed)
+    if far:
+        say(f"sessions run as root: {far[0]} is closed to the user {SESSION_USER}")
+        return ""
+    return SESSION_USER
 
 
 def _parts_of(release: str) -> list[str]:
@@ -185,7 +205,7 @@ def parts(environment: dict[str, str], port: int, live_port: int, rig_file: Path
             "api",
             [
                 *(python, "-m", "gunicorn", "yardstick_server.wsgi", "--bind", f"127.0.0.1:{port}"),
-                *("--worker-class", "gthread", "--workers", "2", "--threads", "8", "--preload"),
+                *("--worker-class", WORKER, "--workers", "2", "--threads", "8", "--preload"),
                 *("--graceful-timeout", "3", "--no-control-socket"),
             ],
             pooled,

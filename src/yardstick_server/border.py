@@ -84,8 +84,15 @@ def unkeepable(found: Any) -> str:
     return ""
 
 
+_BOUNDARY = re.compile(r";\s*boundary=\S", re.IGNORECASE)
+
+
 class WholeAddresses:
-    """Refuses addresses with characters that nothing behind here can keep or look up."""
+    """Refuses what nothing behind here can look up or read, before anything looks at it.
+
+    Addresses with characters that cannot be kept; forms that do not say where their parts end,
+    which would be read for a page's token before the route is asked.
+    """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -95,6 +102,10 @@ class WholeAddresses:
         if _UNKEEPABLE.search(request.path) or _UNKEEPABLE.search(query):
             detail = "the address holds a character that cannot be kept"
             return JsonResponse({"detail": detail}, status=400)
+        kind = request.META.get("CONTENT_TYPE", "")
+        if kind.lower().startswith("multipart/") and not _BOUNDARY.search(kind):
+            detail = "this form does not say where its parts end; send JSON, or a file as it is"
+            return JsonResponse({"detail": detail}, status=415)
         return self.get_response(request)
 
 

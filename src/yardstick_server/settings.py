@@ -86,9 +86,9 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"{_VALIDATORS}CommonPasswordValidator"},
     {"NAME": f"{_VALIDATORS}NumericPasswordValidator"},
 ]
-#: Signing in is barred for a while after so many failures of one name from one address.
-AXES_FAILURE_LIMIT = 6
-AXES_COOLOFF_TIME = timedelta(minutes=15)
+#: Failures of a name from an address are counted for a day; none locks, each delays the next try.
+AXES_LOCK_OUT_AT_FAILURE = False
+AXES_COOLOFF_TIME = timedelta(days=1)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False

@@ -11,13 +11,16 @@ from psycopg import OperationalError as Below
 from rest_framework.response import Response
 from rest_framework.views import exception_handler
 
+from yardstick_core.script import ScriptError
+
 RETRY_AFTER_S = 2
+MOST_DETAIL = 2000
 _log = logging.getLogger(__name__)
 
 
 def answer(error: Exception, context: dict[str, Any]) -> Response | None:
     """A database that is away, full or out of connections: 503, for whoever asks may come again. A
-    body that did not come whole: 408.
+    body that did not come whole: 408. Values that make no session: 400.
 
     Everything else is answered as usual. What was asked for has not been done: a request either
     commits as a whole or leaves nothing.
@@ -25,6 +28,9 @@ def answer(error: Exception, context: dict[str, Any]) -> Response | None:
     if isinstance(error, UnreadablePostError):
         detail = f"what was sent did not come whole: {error}; nothing was kept, send it again"
         return Response({"detail": detail}, status=408)
+    if isinstance(error, ScriptError):
+        detail = f"this makes a session that cannot be played; nothing was changed: {error}"
+        return Response({"detail": detail[:MOST_DETAIL]}, status=400)
     if not isinstance(error, (OperationalError, InterfaceError, Below)):
         return exception_handler(error, context)
     _log.warning("the database cannot work: %s", error)

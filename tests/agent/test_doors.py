@@ -1,21 +1,28 @@
 """What a session cannot do to the machine that plays it, and what a damaged spool cannot stop."""
 
 import hashlib
+import json
 import os
 import subprocess
 import sys
+import tempfile
+from pathlib import Path
 
 import pytest
 from sessions import played, prepared, script
 from test_spool import FakeServer, recorded, service
 
 from yardstick_agent import service as rig_service
-from yardstick_agent.below import read_below
+from yardstick_agent.below import append_below, open_below, read_below
 from yardstick_agent.cli import measure
+from yardstick_agent.display.picture import read_picture
 from yardstick_agent.service import RunRefused, put_fixture
+from yardstick_agent.session_user import AGENTS_OWN, NoSuchUser, SessionUser, unreachable
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
 from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_command.install import made_user
+from yardstick_command.up import SESSION_USER
 
 
 def test_no_link_leads_out_of_the_folder_of_a_run(tmp_path):
@@ -60,6 +67,63 @@ def test_a_file_of_the_folder_is_no_code_of_a_program_started_there(tmp_path):
     measure(folder)
     assert not (folder / "work/pwned").exists()
     assert "ModuleNotFoundError" in (folder / "work/output.txt").read_text()
+
+
+@pytest.mark.screen
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root can start programs as somebody else")
+def test_a_session_of_an_agent_that_is_root_runs_as_a_user_of_its_own(tmp_path):
+    """The program can neither read the agent's record nor be anybody; what it draws is seen."""
+    made_user(SESSION_USER)
+    code = (
+        "import os, tkinter\n"
+        "print('user', os.getuid(), os.getgroups(), os.environ['USER'], flush=True)\n"
+        "for name in ('../journal.jsonl', '/etc/shadow'):\n"
+        "    try: open(name); print('reads', name)\n"
+        "    except OSError: pass\n"
+        "os.symlink('/etc/shadow', 'link.txt'); open('own.txt', 'w').close()\n"
+        "window = tkinter.Tk(); window.title('Own'); window.update()\n"
+        "print('ready', flush=True); window.mainloop()\n"
+    )
+    session = script("wait 200ms", "until window is steady, within 9s")
+    folder = prepared(tmp_path / "spool/run-1", session, ["/usr/bin/python3", "-c", code], log="")
+    assignment = json.loads((folder / "assignment.json").read_text())
+    (folder / "assignment.json").write_text(
+        json.dumps({**assignment, "session_user": SESSION_USER, "pictures": True})
+    )
+    user = SessionUser.named(SESSION_USER)
+    user.let_through(folder, Path(tempfile.gettempdir()))
+    measure(folder)
+    run = SpoolReader(folder).run()
+    assert run.outcome == "finished", run.detail
+    output = (folder / "work/output.txt").read_text()
+    assert f"user {user.uid} [] {SESSION_USER}" in output
+    assert "reads" not in output
+    assert (folder / "work/own.txt").stat().st_uid == user.uid
+    assert read_picture((folder / "picture.png").read_bytes()) is not None
+    assert unreachable(SESSION_USER, [folder / "work", folder / "journal.jsonl"]) == [
+        folder / "journal.jsonl"
+    ]
+
+
+def test_a_session_user_must_exist_and_not_be_root():
+    if os.geteuid() == 0:
+        for name in ("root", "nobody-of-this-name"):
+            with pytest.raises(NoSuchUser):
+                SessionUser.named(name)
+    assert SessionUser.named("") == AGENTS_OWN
+
+
+def test_what_a_program_says_is_written_to_no_file_that_its_folder_links_to(tmp_path):
+    (tmp_path / "secret").write_text("kept")
+    for name, make in (("link", os.symlink), ("pipe", lambda _, to: os.mkfifo(to))):
+        make(tmp_path / "secret", tmp_path / name)
+        for opened in (append_below, open_below):
+            with pytest.raises(OSError, match=r"plain|No such device|Too many"):
+                opened(tmp_path / name).close()
+    with append_below(tmp_path / "secret") as file:
+        file.write(b" on")
+    with open_below(tmp_path / "secret") as file:
+        assert file.read(100) == b"kept on"
 
 
 @pytest.mark.screen

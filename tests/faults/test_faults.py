@@ -23,7 +23,7 @@ import pytest
 from yardstick_agent.sampling import processes
 from yardstick_command import up
 from yardstick_command.places import PROJECT, STATE
-from yardstick_command.postgres import Cluster, free_port
+from yardstick_command.postgres import APPLICATION, Cluster, free_port
 from yardstick_core.streams.chunk import decode_counter, decode_frames, decode_journal
 
 pytestmark = pytest.mark.screen
@@ -99,7 +99,7 @@ class Installation:
             try:
                 with psycopg.connect(
                     host="127.0.0.1", port=self.cluster.port, dbname="faults",
-                    user="yardstick", password=self.cluster.password, autocommit=True,
+                    user=APPLICATION, password=self.cluster.password, autocommit=True,
                 ) as connection:  # fmt: skip
                     cursor = connection.execute(query, values)
                     return cursor.fetchall() if cursor.description else []

@@ -12,6 +12,7 @@ import pytest
 from django.conf import settings
 
 from yardstick_command.postgres import free_port
+from yardstick_command.up import WORKER
 from yardstick_server.bodies import LEAST_BYTES_A_SECOND, Body, BodyBroken, WholeBodies
 
 
@@ -74,7 +75,8 @@ def address():
     """A real API; nothing that is asked of it here reaches a database."""
     port = free_port()
     command = [sys.executable, "-m", "gunicorn", "yardstick_server.wsgi", "--bind",
-               f"127.0.0.1:{port}", "--worker-class", "gthread", "--no-control-socket"]  # fmt: skip
+               f"127.0.0.1:{port}", "--worker-class", WORKER, "--threads", "2",
+               "--no-control-socket"]  # fmt: skip
     process = subprocess.Popen(
         command, env={**os.environ, "PYTHONPATH": str(settings.PROJECT / "src")}
     )
@@ -105,3 +107,18 @@ def test_a_request_that_breaks_off_is_answered_so(address):
             answer += part
     assert answer.startswith(b"HTTP/1.1 408")
     assert b"broke off after 21 of 100 bytes; nothing was kept, send it again" in answer
+
+
+def test_heads_that_never_end_hold_the_api_up_for_seconds_only(address):
+    """Twenty halves of a head held every thread for ever."""
+    halves = [socket.create_connection(address, 30) for _ in range(20)]
+    try:
+        for half in halves:
+            half.sendall(b"GET /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: ")
+        with socket.create_connection(address, 60) as whole:
+            whole.sendall(b"GET /yardstick.svg HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
+            assert whole.recv(20).startswith(b"HTTP/1.1 200")
+        assert halves[0].recv(10) == b""
+    finally:
+        for half in halves:
+            half.close()

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import re
+import socket
 import struct
 from typing import Any, NamedTuple
 
@@ -19,6 +21,8 @@ CLIENT_PID = 2
 #: A damage event: type, level, number, drawable, damage, server's ms, x, y, width, height.
 _DAMAGE = struct.Struct("=BBHIIIhhHH")
 _SENT = 0x80
+#: Of who is at the other end of a socket: process, user, group.
+_CREDENTIALS = struct.Struct("=iII")
 #: What a request about a window that no longer exists ends in.
 GONE = (xcffib.ProtocolException, xcffib.Error)
 
@@ -64,6 +68,15 @@ class Connection:
         fields = _DAMAGE.unpack_from(xcffib.ffi.buffer(event, _DAMAGE.size))
         xcffib.c_free(event)
         return Drawn(fields[3], *fields[5:])
+
+    def server_user(self) -> int:
+        """The number of the user that the display runs as; our own where it cannot be told."""
+        try:
+            with socket.socket(fileno=os.dup(self.raw.get_file_descriptor())) as peer:
+                told = peer.getsockopt(socket.SOL_SOCKET, socket.SO_PEERCRED, _CREDENTIALS.size)
+        except OSError:
+            return os.geteuid()
+        return int(_CREDENTIALS.unpack(told)[1])
 
     def close(self) -> None:
         self.raw.disconnect()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ctypes
 import io
+import os
 import struct
 from typing import Any
 
@@ -22,7 +23,9 @@ NOTICEABLE = 16
 DIFFERS = (200, 30, 140)
 #: A picture with more pixels than this is not unpacked: a few bytes may claim any size.
 MOST_PIXELS = 100_000_000
-IPC_PRIVATE, IPC_RMID, OWNER_ONLY = 0, 0, 0o600
+IPC_PRIVATE, IPC_RMID, IPC_SET, IPC_STAT, OWNER_ONLY = 0, 0, 1, 2, 0o600
+#: Of shmid_ds, where the user stands that a segment belongs to, and a size that it never exceeds.
+SEGMENT_USER, SEGMENT_STATE_BYTES = 4, 256
 
 Pixels = np.ndarray[tuple[int, int, int], np.dtype[np.uint8]]
 
@@ -46,6 +49,7 @@ class Screen:
     def _attach(self, number: int) -> None:
         try:
             extension = self.connection.extension(xcffib.shm.key)
+            _give(number, self.connection.server_user())
             segment = self.connection.raw.generate_id()
             extension.AttachChecked(segment, number, False).check()
             self._segment = segment
@@ -75,6 +79,16 @@ class Screen:
         ).reply()  # fmt: skip
         data = np.frombuffer(bytes(reply.data.buf()), np.uint8)
         return data.reshape(self.height, self.width, 4)
+
+
+def _give(number: int, uid: int) -> None:
+    """Let the display have the segment, where it runs as another user than this process."""
+    if uid == os.geteuid() or os.geteuid() != 0:
+        return
+    state = ctypes.create_string_buffer(SEGMENT_STATE_BYTES)
+    if _library().shmctl(number, IPC_STAT, state) == 0:
+        struct.pack_into("=I", state, SEGMENT_USER, uid)
+        _library().shmctl(number, IPC_SET, state)
 
 
 def rgb(raw: Pixels) -> Pixels:

@@ -16,6 +16,7 @@ from types import TracebackType
 
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.home import PERSONS
+from yardstick_agent.session_user import AGENTS_OWN, SessionUser
 
 #: An entry of an authority file that holds for every display.
 FAMILY_WILD = 0xFFFF
@@ -54,11 +55,14 @@ def authority() -> Path:
 
 
 class VirtualDisplay:
-    """Starts on entering, ends on leaving; `name` is what DISPLAY is set to."""
+    """Starts on entering, ends on leaving; `name` is what DISPLAY is set to, `user` whose it is."""
 
-    def __init__(self, width: int = 1280, height: int = 800, *, manager: bool = True) -> None:
+    def __init__(
+        self, width: int = 1280, height: int = 800, *, manager: bool = True,
+        user: SessionUser = AGENTS_OWN,
+    ) -> None:  # fmt: skip
         self.size = (width, height)
-        self.manager = manager
+        self.manager, self.user = manager, user
         self.name = ""
         self.processes: list[subprocess.Popen[bytes]] = []
 
@@ -79,6 +83,7 @@ class VirtualDisplay:
         self.stop()
 
     def _start(self) -> None:
+        self.user.give(authority())
         reader, writer = os.pipe()
         width, height = self.size
         command = [
@@ -93,6 +98,7 @@ class VirtualDisplay:
                 stdout=subprocess.DEVNULL,
                 stderr=subprocess.DEVNULL,
                 start_new_session=True,
+                **self.user.popen,
             )
         )
         os.close(writer)
@@ -117,6 +123,7 @@ class VirtualDisplay:
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
             start_new_session=True,
+            **self.user.popen,
         )
         self.processes.append(manager)
         connection = Connection(self.name)

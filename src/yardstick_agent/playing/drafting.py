@@ -29,6 +29,7 @@ from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher, Window
 from yardstick_agent.files import FolderWatch
 from yardstick_agent.home import run_home
+from yardstick_agent.session_user import user_of_session
 from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
 from yardstick_core.script import at_every_level, keys
@@ -45,6 +46,7 @@ class Drafting:
     def __init__(self, folder: Path, assignment: dict[str, Any]) -> None:
         self.folder, self.assignment = folder, assignment
         self.program = Program(**assignment["program"])
+        self.user = user_of_session(folder, assignment)
         self.changes, self.stopping = Changes(), threading.Event()
         self.heard: list[Heard] = []
         self.began_ns = now_ns()
@@ -57,13 +59,13 @@ class Drafting:
         with ExitStack() as stack:
             display, ours = str(self.assignment.get("display") or ""), set[int]()
             if not display:
-                virtual = stack.enter_context(VirtualDisplay())
+                virtual = stack.enter_context(VirtualDisplay(user=self.user))
                 display = virtual.name
                 ours = set(virtual.process_ids)
                 leftovers.note(self.folder, *ours)
-            home = run_home(self.folder, real=self.program.home == "real")
+            home = run_home(self.folder, self.program.home == "real", self.user)
             told = {**home.environment, "DISPLAY": display}
-            bus = stack.enter_context(SessionBus(home.runtime, told))
+            bus = stack.enter_context(SessionBus(home.runtime, told, self.user))
             leftovers.note(self.folder, *bus.process_ids)
             ours |= set(bus.process_ids)
             self.inputs = Input(display)
@@ -85,7 +87,7 @@ class Drafting:
                 "",
                 lambda: Subject(
                     self.program, folder, {**told, **bus.told}, self.changes,
-                    others=lambda: ours, helpers=bus.helpers,
+                    others=lambda: ours, helpers=bus.helpers, user=self.user,
                 ),
             )  # fmt: skip
             stack.callback(subject.kill)
@@ -204,6 +206,7 @@ class Drafting:
 
 
 def main() -> None:
+    os.umask(0o077)
     folder = Path(sys.argv[1]).resolve()
     adopt_orphans()
     drafting = Drafting(folder, json.loads((folder / "assignment.json").read_text()))

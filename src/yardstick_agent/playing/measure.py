@@ -35,6 +35,7 @@ from yardstick_agent.playing.preconditions import prepare_program, prepare_rig
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling.facts import busiest, facts, processor_ticks
 from yardstick_agent.sampling.sampler import Sampler
+from yardstick_agent.session_user import user_of_session
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
@@ -63,6 +64,7 @@ class Measurement:
         self.script: Script = parse(assignment["script"], assignment.get("values"))
         self.schedule: Schedule = schedule(self.script, assignment.get("tags", ()))
         self.program = Program(**assignment["program"])
+        self.user = user_of_session(folder, assignment)
         self.spool = SpoolWriter(folder, now_ns())
         self.changes = Changes()
         self.stopping = threading.Event()
@@ -191,16 +193,16 @@ class Measurement:
         given = self.assignment.get("display")
         if given:
             return str(given)
-        display = stack.enter_context(VirtualDisplay())
+        display = stack.enter_context(VirtualDisplay(user=self.user))
         self.display_processes = display.process_ids
         leftovers.note(self.folder, *display.process_ids)
         return display.name
 
     def _surround(self, stack: ExitStack, display: str) -> None:
         """The home and the session bus that the run's programs have."""
-        self.home = run_home(self.folder, real=self.program.home == "real")
+        self.home = run_home(self.folder, self.program.home == "real", self.user)
         told = {**self.home.environment, "DISPLAY": display}
-        self.bus = stack.enter_context(SessionBus(self.home.runtime, told))
+        self.bus = stack.enter_context(SessionBus(self.home.runtime, told, self.user))
         leftovers.note(self.folder, *self.bus.process_ids)
         self.environment = {**told, **self.bus.told}
 
@@ -251,7 +253,7 @@ class Measurement:
             return Subject(
                 program, self.folder / "work", self.environment, self.changes, files=wanted.files,
                 name=name, others=self._not_the_subjects, shows=self._shows,
-                helpers=list if name else self.bus.helpers,
+                helpers=list if name else self.bus.helpers, user=self.user,
             )  # fmt: skip
 
         started = self.started.start(name, make)
@@ -423,6 +425,7 @@ def _keysyms(script: Script) -> list[int]:
 
 
 def main() -> None:
+    os.umask(0o077)  # what is recorded is for the agent alone to read
     folder = Path(sys.argv[1]).resolve()
     sys.setswitchinterval(0.0005)
     adopt_orphans()

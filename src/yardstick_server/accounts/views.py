@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 import threading
 from typing import Any
 
-from axes.handlers.proxy import AxesProxyHandler
+from axes.models import AccessAttempt
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
@@ -13,6 +14,7 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.cache import cache
 from django.core.exceptions import ValidationError as Invalid
 from django.db import IntegrityError, transaction
+from django.db.models import Max, Sum
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -147,6 +149,27 @@ MOST_FAILURES = 40
 #: So many passwords are checked at once by one process, and so long one waits for its turn.
 LONGEST_WAIT_S = 5.0
 _hashing = threading.BoundedSemaphore(2)
+#: So many failures of a name from one address cost nothing; each further one doubles the delay.
+FREE_FAILURES, FIRST_DELAY_S, LONGEST_DELAY_S = 5, 4.0, 900.0
+
+
+def delay_left(name: str, address: str) -> float:
+    """For how many seconds more a name may not be tried from an address, after its failures."""
+    failed = AccessAttempt.objects.filter(username=name, ip_address=address).aggregate(
+        number=Sum("failures_since_start"), last=Max("attempt_time")
+    )
+    beyond = (failed["number"] or 0) - FREE_FAILURES
+    if beyond <= 0:
+        return 0.0
+    delay = min(LONGEST_DELAY_S, FIRST_DELAY_S * 2 ** min(beyond - 1, 20))
+    return max(0.0, delay - (timezone.now() - failed["last"]).total_seconds())
+
+
+def _must_wait(seconds: float) -> Response:
+    whole = math.ceil(seconds)
+    after = f"{whole} s" if whole < 120 else f"{math.ceil(whole / 60)} minutes"
+    detail = f"too many failures for this name from here: try again in {after}"
+    return Response({"detail": detail}, status=429, headers={"Retry-After": str(whole)})
 
 
 class SignInView(StrangerView):
@@ -159,29 +182,26 @@ class SignInView(StrangerView):
         body = SignInSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         name, password = body.validated_data["name"], body.validated_data["password"]
-        asked = {"username": name}
         plain = request._request
         address = f"sign-in failures {address_of(plain)}"
         if cache.get(address, 0) >= MOST_FAILURES:
             detail = "too many failures from this address: try again later"
             return Response({"detail": detail}, status=429)
-        user = None
-        if AxesProxyHandler.is_allowed(plain, asked):
-            # hashing takes a core for a while: whoever signs in waits, and nobody else does
-            if not _hashing.acquire(timeout=LONGEST_WAIT_S):
-                detail = "too many sign in just now: try again in a moment"
-                return Response({"detail": detail}, status=429)
-            try:
-                user = authenticate(plain, username=name, password=password)
-            finally:
-                _hashing.release()
-        if user is None:
-            cache.add(address, 0, settings.AXES_COOLOFF_TIME.total_seconds())
-            cache.incr(address)
-        if not AxesProxyHandler.is_allowed(plain, asked):
-            minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
-            detail = f"too many failures for this name from here: try again in {minutes} minutes"
+        if wait := delay_left(name, address_of(plain)):
+            return _must_wait(wait)
+        # hashing takes a core for a while: whoever signs in waits, and nobody else does
+        if not _hashing.acquire(timeout=LONGEST_WAIT_S):
+            detail = "too many sign in just now: try again in a moment"
             return Response({"detail": detail}, status=429)
+        try:
+            user = authenticate(plain, username=name, password=password)
+        finally:
+            _hashing.release()
+        if user is None:
+            cache.add(address, 0, LONGEST_DELAY_S)
+            cache.incr(address)
+            if wait := delay_left(name, address_of(plain)):
+                return _must_wait(wait)
         if user is None or not hasattr(user, "member"):
             return Response({"detail": "name and password do not fit together"}, status=400)
         login(plain, user)

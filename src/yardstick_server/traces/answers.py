@@ -18,4 +18,4 @@ class SeriesRenderer(BaseRenderer):
     def render(
         self, data: Any, accepted_media_type: str | None = None, renderer_context: Any = None
     ) -> bytes:
-        return orjson.dumps(data, option=orjson.OPT_SERIALIZE_NUMPY)
+        return orjson.dumps(data, option=orjson.OPT_SERIALIZE_NUMPY | orjson.OPT_NON_STR_KEYS)
