@@ -61,10 +61,10 @@ def counter_names() -> list[str]:
 def filled() -> int:
     """A sealed run in the database; its number."""
     from yardstick_server.accounts.models import Workspace
+    from yardstick_server.analysis.drawing import keep_overviews
     from yardstick_server.analysis.records import run_record
     from yardstick_server.inventory.models import Subject
     from yardstick_server.studies.models import Study
-    from yardstick_server.traces.drawing import keep_overviews
     from yardstick_server.traces.models import Chunk
 
     rng = np.random.default_rng(5)

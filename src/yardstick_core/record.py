@@ -24,6 +24,9 @@ OUTCOMES = (
     *("finished", "disturbed", "wrong result", "cut off", "hung", "crashed"),
     *("not started", "refused", "aborted"),
 )
+#: What a run is for: to be compared with others of its round; the same without sampling, to know
+#: what that costs; or a variant anew, to know whether today is like last time.
+ROUND, CONTROL, CHECK = PURPOSES = ("round", "control", "check")
 
 
 @dataclass(frozen=True, slots=True)

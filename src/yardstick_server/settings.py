@@ -35,24 +35,25 @@ INSTALLED_APPS = [
     "yardstick_server.traces",
     "yardstick_server.analysis",
     "yardstick_server.logs",
+    "yardstick_server.planning",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
-    "yardstick_server.border.WholeAddresses",
+    "yardstick_server.api.border.WholeAddresses",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "yardstick_server.headers.ContentPolicyMiddleware",
+    "yardstick_server.api.headers.ContentPolicyMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
-ROOT_URLCONF = "yardstick_server.urls"
+ROOT_URLCONF = "yardstick_server.api.urls"
 WSGI_APPLICATION = "yardstick_server.wsgi.application"
 
 DATABASES = {
@@ -95,7 +96,7 @@ AXES_VERBOSE = False
 AXES_SENSITIVE_PARAMETERS = ["password"]
 #: How many proxies stand before the API; each adds the address it was asked from.
 PROXIES = int(os.environ.get("YARDSTICK_PROXIES", "0"))
-AXES_CLIENT_IP_CALLABLE = "yardstick_server.accounts.access.address_of"
+AXES_CLIENT_IP_CALLABLE = "yardstick_server.api.access.address_of"
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -118,14 +119,14 @@ UPLOADS = os.environ.get("YARDSTICK_UPLOADS", str(PROJECT / ".yardstick" / "uplo
 
 REST_FRAMEWORK = {
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["yardstick_server.border.CarefulJSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["yardstick_server.api.border.CarefulJSONParser"],
     "DEFAULT_AUTHENTICATION_CLASSES": [
-        "yardstick_server.accounts.access.SessionWithChallenge",
-        "yardstick_server.accounts.access.TokenAuthentication",
-        "yardstick_server.accounts.access.GuestAuthentication",
+        "yardstick_server.api.access.SessionWithChallenge",
+        "yardstick_server.api.access.TokenAuthentication",
+        "yardstick_server.api.access.GuestAuthentication",
     ],
-    "DEFAULT_PERMISSION_CLASSES": ["yardstick_server.accounts.access.IsMember"],
-    "EXCEPTION_HANDLER": "yardstick_server.trouble.answer",
+    "DEFAULT_PERMISSION_CLASSES": ["yardstick_server.api.access.IsMember"],
+    "EXCEPTION_HANDLER": "yardstick_server.api.exception_handler.answer",
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
     "COERCE_DECIMAL_TO_STRING": False,
@@ -134,13 +135,13 @@ SPECTACULAR_SETTINGS = {
     "TITLE": "Noble Yardstick",
     "VERSION": "1",
     "DESCRIPTION": "Studies, runs, readings and differences of interactive desktop programs.",
-    "SERVE_PERMISSIONS": ["yardstick_server.accounts.access.IsMember"],
+    "SERVE_PERMISSIONS": ["yardstick_server.api.access.IsMember"],
     "COMPONENT_SPLIT_REQUEST": False,
     "ENUM_NAME_OVERRIDES": {
         "FindingKindEnum": "yardstick_server.runs.models.FINDING_KINDS",
         "RehearsalKindEnum": ["play", "draft"],
         "ShelfStateEnum": "yardstick_server.shelf.SHELF_STATES",
-        "StartStateEnum": "yardstick_server.inventory.programs.START_STATES",
+        "StartStateEnum": "yardstick_server.api.catalog.programs.START_STATES",
         "RehearsalStateEnum": ["waits", "plays", "ended"],
         "ErrandStateEnum": ["waits", "taken", "done", "refused"],
         "ErrandOutcomeEnum": ["done", "refused"],
@@ -160,7 +161,7 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "filters": {"secrets": {"()": "yardstick_server.border.WithoutSecrets"}},
+    "filters": {"secrets": {"()": "yardstick_server.api.border.WithoutSecrets"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["secrets"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

@@ -5,7 +5,7 @@ import sys
 
 from django.core.wsgi import get_wsgi_application
 
-from yardstick_server.bodies import WholeBodies
+from yardstick_server.body_timeout import WholeBodies
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "yardstick_server.settings")
 application = WholeBodies(get_wsgi_application())

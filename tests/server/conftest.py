@@ -197,7 +197,7 @@ def _deliver_all(world: World, lengths: dict[int, float]) -> list[int]:
 def read_all(runs: list[int]) -> None:
     """Derive what the runs say; the study is judged once, after the last."""
     from yardstick_server.analysis.deriving import keep_readings
-    from yardstick_server.analysis.tasks import read_run
+    from yardstick_server.planning.tasks import read_run
 
     *others, last = runs
     for run in others:

@@ -13,7 +13,7 @@ from django.conf import settings
 
 from yardstick_command.postgres import free_port
 from yardstick_command.up import WORKER
-from yardstick_server.bodies import LEAST_BYTES_A_SECOND, Body, BodyBroken, WholeBodies
+from yardstick_server.body_timeout import LEAST_BYTES_A_SECOND, Body, BodyBroken, WholeBodies
 
 
 def body_of(data: bytes, length: int) -> Body:

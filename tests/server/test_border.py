@@ -12,11 +12,11 @@ from django.test import Client
 from server.conftest import deliver, put_chunk, put_together, recorded_streams, seal_body
 from yardstick_core import PROTOCOL
 from yardstick_core.streams import chunk
-from yardstick_server.accounts import audit
 from yardstick_server.accounts.models import AuditEntry, digest
-from yardstick_server.analysis import tasks
-from yardstick_server.analysis.unread import mark_unread
-from yardstick_server.border import WithoutSecrets, cut, unkeepable
+from yardstick_server.api import audit
+from yardstick_server.api.border import WithoutSecrets, cut, unkeepable
+from yardstick_server.planning import tasks
+from yardstick_server.planning.unread import mark_unread
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 

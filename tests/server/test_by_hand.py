@@ -3,8 +3,8 @@
 import pytest
 
 from server.conftest import measure_all
-from yardstick_server.analysis.tasks import read_run
-from yardstick_server.runs.by_hand import hand_steps
+from yardstick_server.api.study.by_hand import hand_steps
+from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import BY_HAND, Run
 
 

@@ -77,7 +77,7 @@ def test_another_teams_rig_sends_nothing(world, others, run):
 def test_where_many_measure_each_is_asked_to_come_less_often(world, run):
     from django.core.cache import cache
 
-    from yardstick_server.runs.agent_views import (
+    from yardstick_server.api.agent.runs import (
         MOST_HEARTBEATS_A_SECOND,
         SLOWEST_S,
         again_s,

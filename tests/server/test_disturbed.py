@@ -10,7 +10,7 @@ from yardstick_core.readings.processor import FOREIGN_SHARE
 from yardstick_core.streams import chunk
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.models import RunReading
-from yardstick_server.analysis.tasks import read_run
+from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run
 
 

@@ -96,9 +96,9 @@ def test_a_fixture_is_renamed_while_no_session_names_it(world):
 def test_what_is_no_fixture_is_refused(world, monkeypatch):
     assert put_file(world.tester, ".hidden", b"x").status_code == 400
     assert put_file(world.tester, "empty", b"").status_code == 400
-    monkeypatch.setattr("yardstick_server.inventory.fixtures.MOST_BYTES", 10)
+    monkeypatch.setattr("yardstick_server.api.catalog.fixtures.MOST_BYTES", 10)
     assert put_file(world.tester, "large", b"x" * 11).status_code == 400
-    monkeypatch.setattr("yardstick_server.inventory.fixtures.MOST_FIXTURES", 1)
+    monkeypatch.setattr("yardstick_server.api.catalog.fixtures.MOST_FIXTURES", 1)
     assert put_file(world.tester, "second", b"x").status_code == 400
     assert put_file(world.tester, "small.weft", b"new").status_code == 200
 

@@ -139,7 +139,7 @@ def test_what_changes_is_told_over_the_database():
     from django.conf import settings
 
     from server.conftest import make_world
-    from yardstick_server.live.notify import CHANNEL
+    from yardstick_server.notify import CHANNEL
 
     world = make_world("tellers")
     database = settings.DATABASES["default"]

@@ -280,7 +280,7 @@ def test_a_file_that_breaks_off_on_its_way_leaves_nothing(world, uploads, monkey
 
 
 def test_only_so_many_files_wait_to_be_kept(world, monkeypatch):
-    monkeypatch.setattr("yardstick_server.logs.views.MOST_OPEN", 1)
+    monkeypatch.setattr("yardstick_server.api.logs.MOST_OPEN", 1)
     assert bring(world, log_text()).status_code == 201
     refused = bring(world, log_text())
     assert refused.status_code == 400
@@ -288,7 +288,7 @@ def test_only_so_many_files_wait_to_be_kept(world, monkeypatch):
 
 
 def test_without_room_on_the_server_a_file_is_refused_before_it_comes(world, monkeypatch):
-    monkeypatch.setattr("yardstick_server.logs.views.free_bytes", lambda: 2**20)
+    monkeypatch.setattr("yardstick_server.api.logs.free_bytes", lambda: 2**20)
     refused = bring(world, log_text())
     assert refused.status_code == 413
     assert "no room left on the server" in refused.json()["detail"]
@@ -296,7 +296,7 @@ def test_without_room_on_the_server_a_file_is_refused_before_it_comes(world, mon
 
 
 def test_too_large_a_file_is_refused(world, monkeypatch):
-    monkeypatch.setattr("yardstick_server.logs.views.MOST_BYTES", 1000)
+    monkeypatch.setattr("yardstick_server.api.logs.MOST_BYTES", 1000)
     assert bring(world, log_text()).status_code == 413
     assert not LogFile.objects.exists()
 

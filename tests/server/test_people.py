@@ -11,8 +11,8 @@ from django.core.cache import cache
 from django.db.models import F
 from django.test import Client
 
-from yardstick_server.accounts import views
 from yardstick_server.accounts.models import ApiToken, AuditEntry, Invitation, Member
+from yardstick_server.api.people import session as views
 
 GOOD = "warp-and-weft-9"
 

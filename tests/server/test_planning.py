@@ -6,7 +6,7 @@ import pytest
 from django.utils import timezone
 
 from server.conftest import deliver, measure_all, recorded_streams
-from yardstick_server.analysis.tasks import read_run
+from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run
 
 

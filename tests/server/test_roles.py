@@ -13,8 +13,8 @@ from drf_spectacular.generators import SchemaGenerator
 
 from server.conftest import World, deliver, recorded_streams, sha
 from yardstick_core.formats.mapping import Column, Mapping
-from yardstick_server.accounts.audit import ACTIONS
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
+from yardstick_server.api.audit import ACTIONS
 from yardstick_server.inventory.models import Rig
 
 #: Routes for whoever is not signed in yet.

@@ -9,9 +9,9 @@ from django.core.management import call_command
 from server.conftest import measure_all
 from weftwright.fixtures import write_fixture
 from yardstick_server.accounts.models import Workspace, digest
+from yardstick_server.analysis.claims import judged_claims
 from yardstick_server.analysis.models import RunReading
 from yardstick_server.inventory.models import Rig
-from yardstick_server.studies.claims import judged_claims
 from yardstick_server.studies.models import Study
 
 

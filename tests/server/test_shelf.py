@@ -7,9 +7,9 @@ from django.utils import timezone
 
 from server.conftest import measure_all
 from yardstick_server.inventory.models import Fixture
+from yardstick_server.planning.tasks import purge_deleted
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
-from yardstick_server.studies.tasks import purge_deleted
 
 
 def move(client, kind: str, number: int, state: str, status: int = 200):

@@ -8,7 +8,7 @@ from yardstick_core.compare import words
 from yardstick_core.readings.derive import stretch_readings
 from yardstick_core.streams import chunk
 from yardstick_server.analysis.records import run_record, stretch_record
-from yardstick_server.analysis.tasks import read_run
+from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.models import Overview
 

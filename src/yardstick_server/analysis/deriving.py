@@ -10,10 +10,10 @@ from yardstick_core import CORE_VERSION
 from yardstick_core.match.conditions import conditions
 from yardstick_core.readings import derive
 from yardstick_server.analysis.disturbed import mark_disturbed
+from yardstick_server.analysis.drawing import keep_overviews
 from yardstick_server.analysis.models import RunReading
 from yardstick_server.analysis.records import run_record
 from yardstick_server.runs.models import BY_HAND, Run
-from yardstick_server.traces.drawing import keep_overviews
 
 TIMED_BY_HAND = "timed by hand"
 

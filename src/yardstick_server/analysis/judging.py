@@ -20,13 +20,14 @@ from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
 from yardstick_core.match.touching import Touch, held_back, touches
 from yardstick_core.readings import METRICS, Reading
+from yardstick_core.record import CONTROL, ROUND
 from yardstick_server.analysis.board import board_of, in_short
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import settled, sheet_of, standing
 from yardstick_server.analysis.reservations import reservations
-from yardstick_server.runs.models import BY_HAND, CONTROL, ROUND, Run
+from yardstick_server.runs.models import BY_HAND, Run
+from yardstick_server.runs.rounds import complete_rounds, judged_rounds
 from yardstick_server.studies.models import Study
-from yardstick_server.studies.rounds import complete_rounds, judged_rounds
 
 
 class Evidence:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from yardstick_core.match.facts import BREAKS, HARMLESS, flat
 from yardstick_core.match.parity import parity
 from yardstick_core.match.sheet import Sheet, Witness
-from yardstick_server.runs.models import MEASURED, ROUND, Run
+from yardstick_core.record import ROUND
+from yardstick_server.runs.models import MEASURED, Run
 from yardstick_server.studies.models import Study
 
 

@@ -8,7 +8,7 @@ from yardstick_core.readings.latency import LONGEST_MS
 from yardstick_core.record import RunRecord, join
 from yardstick_core.streams.counters import cumulative
 from yardstick_server.runs.models import Run
-from yardstick_server.traces.kept import Kept
+from yardstick_server.traces.lru_cache import Kept
 from yardstick_server.traces.store import read_chunks, read_ends, read_stretch, streams_of
 
 #: What of sealed runs stays in memory between requests: journals, and unpacked series.

@@ -11,7 +11,7 @@ from typing import Any
 import psycopg
 from django.conf import settings
 
-from yardstick_server.live.notify import CHANNEL
+from yardstick_server.notify import CHANNEL
 
 RECONNECT_SECONDS = 1.0
 MOST_WAITING = 200

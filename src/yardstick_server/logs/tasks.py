@@ -18,9 +18,9 @@ def read_log(log: int) -> None:
     """Read a log through and say what is in it."""
     from yardstick_core.formats.mapping import MappingError
     from yardstick_core.formats.source import NotALog
-    from yardstick_server.live.notify import notify
     from yardstick_server.logs.keeping import read_through
     from yardstick_server.logs.models import LogFile
+    from yardstick_server.notify import notify
 
     found = LogFile.objects.filter(pk=log, state="reading").first()
     if found is None:
@@ -41,9 +41,9 @@ def keep_log(log: int, variants: list[int], stretch: list[str]) -> None:
     from yardstick_core.formats.source import NotALog
     from yardstick_server.analysis.deriving import keep_readings
     from yardstick_server.analysis.judging import judge_study
-    from yardstick_server.live.notify import notify
     from yardstick_server.logs.keeping import keep
     from yardstick_server.logs.models import LogFile
+    from yardstick_server.notify import notify
     from yardstick_server.runs.models import Run
 
     found = LogFile.objects.filter(pk=log, state="keeping").first()

@@ -8,15 +8,12 @@ from django.db import models, transaction
 from django.utils import timezone
 
 from yardstick_core.match.facts import fact_of
-from yardstick_core.record import OUTCOMES
+from yardstick_core.record import OUTCOMES, PURPOSES, ROUND
 
 LEASE = timedelta(seconds=30)
 WATCHED_FOR = timedelta(seconds=20)
 #: How a run's record came to be.
 MEASURED, BROUGHT_IN, BY_HAND = ORIGINS = ("measured", "brought in", "timed by hand")
-#: What a run is for: to be compared with others of its round; the same without sampling, to know
-#: what that costs; or a variant anew, to know whether today is like last time.
-ROUND, CONTROL, CHECK = PURPOSES = ("round", "control", "check")
 
 
 class Run(models.Model):

@@ -11,12 +11,12 @@ from yardstick_core import plan as core_plan
 from yardstick_core.compare import profiles as core_profiles
 from yardstick_core.compare.claims import SIDES
 from yardstick_core.compare.terms import Place, Term, Terms
+from yardstick_core.record import CHECK, CONTROL, ROUND
 from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
 from yardstick_core.script.starting_points import StartingPoint, compose
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.inventory.models import Subject
-from yardstick_server.runs.models import CHECK, CONTROL, ROUND
 from yardstick_server.shelf import Shelved, active
 
 

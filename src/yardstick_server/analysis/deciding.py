@@ -1,0 +1,257 @@
+"""What the core has decided of a study, as JSON with every number in words."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from yardstick_core.compare import composite, words
+from yardstick_core.compare.contributions import Breakdown
+from yardstick_core.compare.decision import Decision, decide_study
+from yardstick_core.compare.estimate import Estimate
+from yardstick_core.compare.growing import growing
+from yardstick_core.compare.profiles import Advice, factor
+from yardstick_core.compare.rows import Row, placed
+from yardstick_core.compare.study import Judgement, is_held
+from yardstick_core.compare.tradeoff import TradeOff
+from yardstick_core.readings import METRICS
+from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
+from yardstick_server.analysis.claims import judged_claims
+from yardstick_server.analysis.judging import machine_mib, names_of, verdicts_of
+from yardstick_server.shelf import active
+from yardstick_server.studies.models import Study
+
+
+def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str, Any]:
+    names = names_of(study)
+    profiles = list(study.profiles.filter(**active()))
+    decision = decide_study(judgement, names, baseline, [profile.core() for profile in profiles])
+    return {
+        "headline": judgement.headline,
+        "variants": names,
+        "baseline": baseline,
+        "level": words.level(judgement.alpha),
+        "rounds": _rounds(judgement),
+        "notes": judgement.notes,
+        "advice": [
+            _advice(advice, profile.pk)
+            for advice, profile in zip(decision.advice, profiles, strict=True)
+        ],
+        "places": [
+            {**_place(row), "places": places, "unranked": "" if places else _why_unranked(row)}
+            for row, places in zip(decision.main, decision.ranking.places, strict=True)
+        ],
+        "standings": _standings(decision),
+        "breakdowns": [_breakdown(breakdown) for breakdown in decision.breakdowns],
+        "trade_offs": [_trade_off(trade) for trade in decision.trade_offs],
+        "unsettled": [
+            {
+                **_place(open_.row),
+                "candidate": open_.candidate,
+                "rounds": open_.rounds,
+                "held": open_.held,
+                "why": _why_open(open_.row, open_.candidate),
+            }
+            for open_ in decision.unsettled
+        ],
+        "claims": judged_claims(study, judgement if baseline == study.baseline else None),
+        "over_sessions": over_sessions(study, judgement, baseline),
+        "growing": [
+            one.words for one in growing(judgement.at_look().rows, names, machine_mib(study))
+        ],
+    }
+
+
+def _place(row: Row) -> dict[str, Any]:
+    return {"stretch": row.stretch, "metric": row.metric.key, "label": placed(row)}
+
+
+def _why_unranked(row: Row) -> str:
+    if is_held(row):
+        return "held back: not measured alike"
+    return "not every variant has readings" if not all(row.samples) else "no interval yet"
+
+
+def _rounds(judgement: Judgement) -> int:
+    return len({s.round for row in judgement.rows for side in row.samples for s in side})
+
+
+def _advice(advice: Advice, profile: int) -> dict[str, Any]:
+    scores = [
+        {
+            "variant": score.variant,
+            "verdict": score.verdict,
+            "gain": _known(score.gain),
+            "low": _known(score.low),
+            "high": _known(score.high),
+            "factor_words": score.factor_words,
+            "limits": [
+                {
+                    "metric": limit.metric,
+                    "stretch": limit.stretch,
+                    "state": limit.state,
+                    "words": f"{limit.name}: {limit.found}",
+                }
+                for limit in score.limits
+            ],
+            "runs_to_decide": score.runs_to_decide,
+        }
+        for score in advice.scores
+    ]
+    return {
+        "id": profile,
+        "profile": advice.profile,
+        "about": advice.about,
+        "recommendation": advice.recommendation,
+        "variants": advice.variants,
+        "sentence": advice.sentence,
+        "reasons": advice.reasons,
+        "scores": scores,
+    }
+
+
+def _known(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _standings(decision: Decision) -> list[dict[str, Any]]:
+    found = []
+    for standing, gain in zip(decision.ranking.standings, decision.together, strict=True):
+        interval = gain.gain if gain else None
+        found.append(
+            {
+                "variant": standing.variant,
+                "points": standing.points,
+                "firsts": standing.firsts,
+                "beats": standing.beats,
+                "together": factor(gain) if gain else "",
+                "gain": _known(interval.estimate) if interval else None,
+                "low": _known(interval.low) if interval else None,
+                "high": _known(interval.high) if interval else None,
+            }
+        )
+    return found
+
+
+def _breakdown(breakdown: Breakdown) -> dict[str, Any]:
+    metric = breakdown.metric
+    return {
+        "stretch": breakdown.stretch,
+        "metric": metric.key,
+        "label": _whole_name(breakdown),
+        "candidate": breakdown.candidate,
+        "higher_is_better": metric.higher_is_better,
+        "change": breakdown.change,
+        "words": words.signed(metric, breakdown.change),
+        "parts": [
+            {
+                "label": part.label,
+                "change": part.change,
+                "words": words.signed(metric, part.change),
+                "interval": f"{words.signed(metric, part.low)} to "
+                + words.signed(metric, part.high),
+                "share": _known(part.share),
+                "only_in": part.only_in,
+            }
+            for part in breakdown.parts
+        ],
+    }
+
+
+def _whole_name(breakdown: Breakdown) -> str:
+    """What is taken apart: a timing by its name, the session by its steps, a frame rate."""
+    if breakdown.metric.key == STEP_TIME.key:
+        return "the whole session, step by step: time"
+    if breakdown.metric.key == STEP_PROCESSOR.key:
+        return "the whole session, step by step: processor time"
+    if breakdown.metric.key == DURATION.key:
+        return breakdown.stretch[-1]
+    return f"{breakdown.metric.name} of {breakdown.stretch[-1]}"
+
+
+def _trade_off(trade: TradeOff) -> dict[str, Any]:
+    cost = METRICS[trade.cost_metric]
+    bounded = math.isfinite(trade.low) and math.isfinite(trade.high)
+    each = ""
+    if math.isfinite(trade.per_second) and bounded:
+        value, low, high = (
+            words.signed(cost, v) for v in (trade.per_second, trade.low, trade.high)
+        )
+        each = f"{value} for each second gained ({low} to {high})"
+    return {
+        "stretch": trade.stretch,
+        "candidate": trade.candidate,
+        "gained_s": trade.gained_s,
+        "gained_words": words.signed(METRICS["duration"], -trade.gained_s),
+        "cost_metric": trade.cost_metric,
+        "cost": trade.cost,
+        "cost_words": words.signed(cost, trade.cost),
+        "per_second": each,
+        "sentence": trade.sentence,
+    }
+
+
+def _why_open(row: Row, candidate: int) -> str:
+    difference = row.differences[candidate]
+    if difference is None or difference.reservations:
+        return difference.reservations[0 if difference.held else -1] if difference else ""
+    shown = difference.percent_words or difference.change_words
+    return f"{shown}, interval {difference.interval_words}"
+
+
+def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
+    """Candidates over all studies of the subject that compare them with the same baseline."""
+    own = [part.variant for part in study.variants]
+    others = Study.objects.filter(workspace=study.workspace, subject=study.subject, **active())
+    found = []
+    judged: dict[int, Judgement] = {study.pk: judgement}
+    for index, candidate in enumerate(own):
+        if index == baseline:
+            continue
+        sessions = []
+        for other in others.exclude(pk=study.pk).order_by("created"):
+            place = {part.variant_id: part.position for part in other.variants}
+            if own[baseline].pk in place and candidate.pk in place:
+                judged.setdefault(other.pk, verdicts_of(other, place[own[baseline].pk]))
+                sessions.append((other, place[own[baseline].pk], place[candidate.pk]))
+        gains = [
+            (one, gain)
+            for one, base, place in ((study, baseline, index), *sessions)
+            if (gain := _gain(judged[one.pk], base, place)) is not None and gain.gain is not None
+        ]
+        if len(gains) > 1:
+            found.append(_over(index, gains, judgement.alpha))
+    return found
+
+
+def _gain(judgement: Judgement, baseline: int, candidate: int) -> Estimate | None:
+    judgement = judgement.at_look()
+    parts = [
+        composite.Part(row)
+        for row in judgement.rows
+        if row.metric.primary
+        and row.metric.judged
+        and row.samples[baseline]
+        and row.samples[candidate]
+    ]
+    if any(is_held(part.row, candidate) for part in parts):
+        return None
+    return composite.together(
+        parts, baseline, candidate, in_rounds=judgement.in_rounds, alpha=judgement.alpha
+    )
+
+
+def _over(candidate: int, gains: list[tuple[Study, Estimate]], alpha: float) -> dict[str, Any]:
+    intervals = [gain.gain for _, gain in gains if gain.gain is not None]
+    sure = [interval for interval in intervals if math.isfinite(interval.spread)]
+    these = composite.geometric_mean(sure, alpha) if len(sure) == len(intervals) else None
+    general = composite.geometric_mean_in_general([i.estimate for i in intervals], alpha)
+    return {
+        "candidate": candidate,
+        "sessions": [
+            {"study": one.pk, "question": one.question, "factor_words": factor(gain)}
+            for one, gain in gains
+        ],
+        "these": composite.in_words(these) if these else "",
+        "general": composite.in_words(general) if general else "",
+    }

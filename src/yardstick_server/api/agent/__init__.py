@@ -1,0 +1,1 @@
+"""What rigs ask and deliver."""

@@ -1,0 +1,1 @@
+"""Subjects, fixtures, rigs and what they may start."""

@@ -1,0 +1,1 @@
+"""Signing in, members, tokens, links."""

@@ -1,0 +1,1 @@
+"""One run, its trace, findings and rehearsals."""

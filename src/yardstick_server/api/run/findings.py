@@ -1,0 +1,198 @@
+"""Findings: what only eyes catch, pinned by a person to a moment or stretch of a run."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from PIL import Image
+from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
+from rest_framework.parsers import BaseParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_server.api.base import MemberView
+from yardstick_server.notify import notify
+from yardstick_server.runs.models import FINDING_KINDS, Finding, Run
+
+MOST_FINDINGS = 500
+MOST_UPLOAD_BYTES = 12_000_000
+MOST_PIXELS = 40_000_000
+MOST_SECONDS = 400 * 86_400
+
+
+class NewFindingSerializer(serializers.Serializer):
+    at_s = serializers.FloatField(min_value=0, max_value=MOST_SECONDS)
+    until_s = serializers.FloatField(
+        min_value=0, max_value=MOST_SECONDS, allow_null=True, default=None,
+        help_text="end of the stretch it is about; null for a moment",
+    )  # fmt: skip
+    kind = serializers.ChoiceField(choices=FINDING_KINDS)
+    text = serializers.CharField(max_length=2000)
+    kept_picture = serializers.CharField(
+        max_length=60, allow_blank=True, default="",
+        help_text="name of a picture the agent kept with the run, to go with it",
+    )  # fmt: skip
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        if attrs["until_s"] is not None and attrs["until_s"] <= attrs["at_s"]:
+            raise ValidationError("a stretch ends after it begins")
+        return attrs
+
+
+class FindingChangeSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(choices=FINDING_KINDS, required=False)
+    text = serializers.CharField(max_length=2000, required=False)
+    withdrawn = serializers.BooleanField(required=False)
+
+
+class FindingSerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    run = serializers.IntegerField()
+    at_s = serializers.FloatField()
+    until_s = serializers.FloatField(allow_null=True)
+    kind = serializers.ChoiceField(choices=FINDING_KINDS)
+    text = serializers.CharField()
+    by = serializers.CharField()
+    created = serializers.DateTimeField()
+    withdrawn = serializers.BooleanField(help_text="taken back; may be restored")
+    picture = serializers.BooleanField(help_text="whether it has one")
+
+
+def body_of(finding: Finding) -> dict[str, Any]:
+    return {
+        "id": finding.pk,
+        "run": finding.run_id,
+        "at_s": finding.at_ns / 1e9,
+        "until_s": None if finding.until_ns is None else finding.until_ns / 1e9,
+        "kind": finding.kind,
+        "text": finding.text,
+        "by": finding.by,
+        "created": finding.created,
+        "withdrawn": finding.withdrawn,
+        "picture": len(finding.picture) > 0,
+    }
+
+
+class FindingsView(MemberView):
+    for_guests = True
+
+    def run(self, number: int) -> Run:
+        return get_object_or_404(Run, pk=number, study__workspace=self.workspace)
+
+    @extend_schema(responses=FindingSerializer(many=True), summary="Findings of a run")
+    def get(self, request: Request, run: int) -> Response:
+        found = self.run(run).findings.filter(withdrawn=False)
+        return Response(FindingSerializer([body_of(one) for one in found], many=True).data)
+
+    @extend_schema(
+        request=NewFindingSerializer, responses={201: FindingSerializer}, summary="Pin a finding"
+    )
+    def post(self, request: Request, run: int) -> Response:
+        found = self.run(run)
+        body = NewFindingSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        values = body.validated_data
+        if found.findings.count() >= MOST_FINDINGS:
+            raise ValidationError(f"a run has at most {MOST_FINDINGS} findings")
+        picture = b""
+        if values["kept_picture"]:
+            kept = found.pictures.filter(name=values["kept_picture"]).first()
+            if kept is None:
+                raise ValidationError("the run has kept no picture of that name")
+            picture = bytes(kept.content)
+        until = values["until_s"]
+        made = found.findings.create(
+            at_ns=round(values["at_s"] * 1e9),
+            until_ns=None if until is None else round(until * 1e9),
+            kind=values["kind"],
+            text=values["text"],
+            picture=picture,
+            by=request.user.get_username(),
+        )
+        notify(self.workspace.pk, "run", study=found.study_id, run=found.pk)
+        return Response(FindingSerializer(body_of(made)).data, status=201)
+
+
+class FindingView(MemberView):
+    def finding(self, number: int) -> Finding:
+        return get_object_or_404(Finding, pk=number, run__study__workspace=self.workspace)
+
+    @extend_schema(
+        request=FindingChangeSerializer,
+        responses=FindingSerializer,
+        summary="Change a finding, take it back or restore it",
+    )
+    def patch(self, request: Request, finding: int) -> Response:
+        found = self.finding(finding)
+        body = FindingChangeSerializer(data=request.data)
+        body.is_valid(raise_exception=True)
+        for name, value in body.validated_data.items():
+            setattr(found, name, value)
+        found.save(update_fields=[*body.validated_data])
+        notify(self.workspace.pk, "run", study=found.run.study_id, run=found.run_id)
+        return Response(FindingSerializer(body_of(found)).data)
+
+
+class ImageParser(BaseParser):
+    """The body as bytes, whatever kind of picture it says it is."""
+
+    media_type = "image/*"
+
+    def parse(self, stream: Any, media_type: Any = None, parser_context: Any = None) -> bytes:
+        return bytes(stream.read(MOST_UPLOAD_BYTES + 1))
+
+
+class FindingPictureView(FindingView):
+    for_guests = True
+
+    parser_classes = [ImageParser]
+    http_method_names = ["get", "put", "head", "options"]
+
+    @extend_schema(
+        responses={(200, "image/png"): OpenApiTypes.BINARY}, summary="The picture of a finding"
+    )
+    def get(self, request: Request, finding: int) -> HttpResponse:
+        found = self.finding(finding)
+        if not found.picture:
+            return HttpResponse(status=404)
+        return HttpResponse(
+            bytes(found.picture),
+            content_type="image/png",
+            headers={"Cache-Control": "private, max-age=600"},
+        )
+
+    @extend_schema(
+        request={"image/*": OpenApiTypes.BINARY},
+        responses=FindingSerializer,
+        summary="Give a finding a picture: PNG, JPEG or WebP of at most 12 MB",
+    )
+    def put(self, request: Request, finding: int) -> Response:
+        found = self.finding(finding)
+        found.picture = as_png(request.data if isinstance(request.data, bytes) else b"")
+        found.save(update_fields=["picture"])
+        return Response(FindingSerializer(body_of(found)).data)
+
+
+def as_png(data: bytes) -> bytes:
+    """A picture drawn anew as PNG, without whatever else its file carried.
+
+    Raises ValidationError for what is no picture, or too large a one.
+    """
+    if len(data) > MOST_UPLOAD_BYTES:
+        raise ValidationError("a picture may have at most 12 MB")
+    try:
+        with Image.open(io.BytesIO(data), formats=["PNG", "JPEG", "WEBP"]) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise ValidationError("a picture may have at most 40 million pixels")
+            plain = picture.convert("RGB")
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        raise ValidationError("this is no PNG, JPEG or WebP picture") from error
+    written = io.BytesIO()
+    plain.save(written, "PNG")
+    return written.getvalue()

@@ -1,0 +1,1 @@
+"""The notches of a study, one module each."""

@@ -1,0 +1,235 @@
+"""Every address of the server."""
+
+from django.urls import path, re_path
+from drf_spectacular.views import SpectacularAPIView
+
+from yardstick_server.api.agent.errands import EndErrand, TakeErrand
+from yardstick_server.api.agent.ingest import PutChunk, PutChunks
+from yardstick_server.api.agent.runs import Heartbeat, Hello, SealRun, TakeRun, TellRefused
+from yardstick_server.api.catalog.fixtures import (
+    FixtureDownload,
+    FixtureNameView,
+    FixturesView,
+    FixtureView,
+)
+from yardstick_server.api.catalog.programs import (
+    RigApplications,
+    RigErrand,
+    RigProgram,
+    RigPrograms,
+    RigReleases,
+)
+from yardstick_server.api.catalog.rigs import RigConfirmations, RigDetail, RigList
+from yardstick_server.api.catalog.subjects import SubjectsView, SubjectVariantsView, SubjectView
+from yardstick_server.api.logs import (
+    KeepView,
+    LogsView,
+    LogView,
+    LookView,
+    MappingsView,
+    ReadView,
+)
+from yardstick_server.api.pages import page
+from yardstick_server.api.people.members import (
+    AuditView,
+    InvitationDetail,
+    InvitationsView,
+    MemberBack,
+    MemberDetail,
+    MembersView,
+    MemberWayIn,
+    ShareDetail,
+    SharesView,
+    TokenDetail,
+    TokensView,
+)
+from yardstick_server.api.people.session import (
+    JoinView,
+    PasswordView,
+    SessionView,
+    SharedView,
+    SignInByLink,
+    SignInView,
+    SignOutView,
+)
+from yardstick_server.api.run.detail import AbortRun, RunDetail
+from yardstick_server.api.run.export import ExportView
+from yardstick_server.api.run.findings import FindingPictureView, FindingsView, FindingView
+from yardstick_server.api.run.latest import LatestRuns
+from yardstick_server.api.run.pictures import PutRunPicture, RunPictureView
+from yardstick_server.api.run.rehearsals import (
+    HandsView,
+    KeepStateView,
+    PutState,
+    RehearsalPicture,
+    RehearsalsView,
+    ShowRehearsal,
+    StateDownload,
+    StepRehearsal,
+    StopRehearsal,
+    TakeRehearsal,
+    TellRehearsal,
+)
+from yardstick_server.api.run.stretches import LapsView, SideBySideView, StretchView
+from yardstick_server.api.run.trace import TraceView
+from yardstick_server.api.run.unread import ReadAgain
+from yardstick_server.api.study.ask import (
+    AskView,
+    ProfilesView,
+    ProfileView,
+    StudyVariants,
+    StudyVariantView,
+    TermsView,
+)
+from yardstick_server.api.study.by_hand import ByHandView
+from yardstick_server.api.study.claims import ClaimableView, ClaimsView, ClaimView
+from yardstick_server.api.study.decide import DecisionView
+from yardstick_server.api.study.detail import StudyDetail, StudyList
+from yardstick_server.api.study.match import MatchView
+from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
+from yardstick_server.api.study.read import BoardView, DistributionView
+from yardstick_server.api.study.runs import LeaveOutView, LetInView, RepeatView
+from yardstick_server.api.study.script import (
+    ScriptCheck,
+    ScriptLayout,
+    ScriptVersionsView,
+    ScriptView,
+)
+from yardstick_server.api.study.shelf import DemonstrationView, ShelfView, ShelvedView
+from yardstick_server.api.study.start import (
+    AllowVariantView,
+    NewVariantView,
+    ProgramOfStudy,
+    SessionPartsView,
+    StartedVariantView,
+    TriesView,
+    VariantStateView,
+)
+from yardstick_server.api.study.waivers import ChecksView, SettlementsView, SettlementView
+from yardstick_server.joining.views import agent_file, join_script
+
+api = [
+    path("session", SessionView.as_view()),
+    path("session/sign-out", SignOutView.as_view()),
+    path("session/password", PasswordView.as_view()),
+    path("sign-in", SignInView.as_view()),
+    path("join/<str:token>", JoinView.as_view()),
+    path("members", MembersView.as_view()),
+    path("members/<int:member>", MemberDetail.as_view()),
+    path("members/<int:member>/back", MemberBack.as_view()),
+    path("members/<int:member>/way-in", MemberWayIn.as_view()),
+    path("invitations", InvitationsView.as_view()),
+    path("invitations/<int:invitation>", InvitationDetail.as_view()),
+    path("tokens", TokensView.as_view()),
+    path("tokens/<int:token>", TokenDetail.as_view()),
+    path("audit", AuditView.as_view()),
+    path("subjects", SubjectsView.as_view()),
+    path("subjects/<int:subject>", SubjectView.as_view()),
+    path("subjects/<int:subject>/variants", SubjectVariantsView.as_view()),
+    path("fixtures", FixturesView.as_view()),
+    path("fixtures/<str:name>", FixtureView.as_view()),
+    path("fixtures/<str:name>/name", FixtureNameView.as_view()),
+    path("rigs", RigList.as_view()),
+    path("rigs/<str:name>", RigDetail.as_view()),
+    path("rigs/<str:name>/confirmations", RigConfirmations.as_view()),
+    path("rigs/<str:name>/applications", RigApplications.as_view()),
+    path("rigs/<str:name>/programs", RigPrograms.as_view()),
+    path("rigs/<str:name>/programs/<str:program>", RigProgram.as_view()),
+    path("rigs/<str:name>/releases", RigReleases.as_view()),
+    path("rigs/<str:name>/errands/<int:errand>", RigErrand.as_view()),
+    path("scripts/check", ScriptCheck.as_view()),
+    path("scripts/layout", ScriptLayout.as_view()),
+    path("studies", StudyList.as_view()),
+    path("studies/<int:study>", StudyDetail.as_view()),
+    path("studies/<int:study>/ask", AskView.as_view()),
+    path("studies/<int:study>/variants", StudyVariants.as_view()),
+    path("studies/<int:study>/variants/<int:position>", StudyVariantView.as_view()),
+    path("studies/<int:study>/variants/<int:position>/start", StartedVariantView.as_view()),
+    path("studies/<int:study>/variants/<int:position>/allow", AllowVariantView.as_view()),
+    path("studies/<int:study>/variants/<int:position>/state", VariantStateView.as_view()),
+    path("studies/<int:study>/new-variant", NewVariantView.as_view()),
+    path("studies/<int:study>/program", ProgramOfStudy.as_view()),
+    path("studies/<int:study>/tries", TriesView.as_view()),
+    path("studies/<int:study>/session", SessionPartsView.as_view()),
+    path("studies/<int:study>/terms", TermsView.as_view()),
+    path("studies/<int:study>/profiles", ProfilesView.as_view()),
+    path("studies/<int:study>/profiles/<int:profile>", ProfileView.as_view()),
+    path("studies/<int:study>/plan", PlanView.as_view()),
+    path("studies/<int:study>/plan/start", StartPlanView.as_view()),
+    path("studies/<int:study>/decision", DecisionView.as_view()),
+    path("studies/<int:study>/script", ScriptView.as_view()),
+    path("studies/<int:study>/scripts", ScriptVersionsView.as_view()),
+    path("studies/<int:study>/rounds", RoundsView.as_view()),
+    path("studies/<int:study>/stop", StopView.as_view()),
+    path("studies/<int:study>/board", BoardView.as_view()),
+    path("studies/<int:study>/claims", ClaimsView.as_view()),
+    path("studies/<int:study>/claimable", ClaimableView.as_view()),
+    path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
+    path("studies/<int:study>/distribution", DistributionView.as_view()),
+    path("studies/<int:study>/match", MatchView.as_view()),
+    path("studies/<int:study>/settlements", SettlementsView.as_view()),
+    path("studies/<int:study>/settlements/<int:settlement>", SettlementView.as_view()),
+    path("studies/<int:study>/checks", ChecksView.as_view()),
+    path("studies/<int:study>/shares", SharesView.as_view()),
+    path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
+    path("studies/<int:study>/by-hand", ByHandView.as_view()),
+    path("studies/<int:study>/logs", LogsView.as_view()),
+    path("logs/<int:log>", LogView.as_view()),
+    path("logs/<int:log>/look", LookView.as_view()),
+    path("logs/<int:log>/read", ReadView.as_view()),
+    path("logs/<int:log>/keep", KeepView.as_view()),
+    path("shelf", ShelfView.as_view()),
+    path("shelf/<str:kind>/<int:number>", ShelvedView.as_view()),
+    path("demonstration", DemonstrationView.as_view()),
+    path("mappings", MappingsView.as_view()),
+    path("runs/<int:run>/let-in", LetInView.as_view()),
+    path("runs/<int:run>/export", ExportView.as_view()),
+    path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
+    path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/step", StepRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/keep-state", KeepStateView.as_view()),
+    path("rehearsals/<int:rehearsal>/hands", HandsView.as_view()),
+    path("rehearsals/<int:rehearsal>/picture", RehearsalPicture.as_view()),
+    path("runs", LatestRuns.as_view()),
+    path("runs/<int:run>", RunDetail.as_view()),
+    path("runs/<int:run>/abort", AbortRun.as_view()),
+    path("runs/<int:run>/read-again", ReadAgain.as_view()),
+    path("runs/<int:run>/left-out", LeaveOutView.as_view()),
+    path("runs/<int:run>/repeat", RepeatView.as_view()),
+    path("runs/<int:run>/pictures/<str:name>", RunPictureView.as_view()),
+    path("runs/<int:run>/findings", FindingsView.as_view()),
+    path("findings/<int:finding>", FindingView.as_view()),
+    path("findings/<int:finding>/picture", FindingPictureView.as_view()),
+    path("runs/<int:run>/trace", TraceView.as_view()),
+    path("runs/<int:run>/stretch", StretchView.as_view()),
+    path("runs/<int:run>/laps", LapsView.as_view()),
+    path("side-by-side", SideBySideView.as_view()),
+]
+agent_api = [
+    path("hello", Hello.as_view()),
+    path("runs/take", TakeRun.as_view()),
+    path("runs/<int:run>/heartbeat", Heartbeat.as_view()),
+    path("runs/<int:run>/refused", TellRefused.as_view()),
+    path("runs/<int:run>/streams/<str:stream>/chunks/<int:sequence>", PutChunk.as_view()),
+    path("runs/<int:run>/chunks", PutChunks.as_view()),
+    path("runs/<int:run>/pictures/<str:name>", PutRunPicture.as_view()),
+    path("runs/<int:run>/seal", SealRun.as_view()),
+    path("errands/take", TakeErrand.as_view()),
+    path("errands/<int:errand>/end", EndErrand.as_view()),
+    path("rehearsals/take", TakeRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/tell", TellRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/picture", ShowRehearsal.as_view()),
+    path("rehearsals/<int:rehearsal>/state", PutState.as_view()),
+    path("states/<str:sha256>", StateDownload.as_view()),
+    path("fixtures/<str:sha256>", FixtureDownload.as_view()),
+]
+urlpatterns = [
+    *[path(f"api/{route.pattern}", route.callback) for route in api],
+    *[path(f"api/agent/{route.pattern}", route.callback) for route in agent_api],
+    path("api/schema", SpectacularAPIView.as_view(), name="schema"),
+    path("sign-in/<str:token>", SignInByLink.as_view()),
+    path("shared/<str:token>", SharedView.as_view()),
+    path("agent/join.py", join_script),
+    path("agent/files/<str:name>", agent_file),
+    re_path(r"^(?!api/|assets/|sign-in/|shared/|agent/).*$", page),
+]

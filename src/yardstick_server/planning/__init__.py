@@ -1,0 +1,1 @@
+"""Carrying plans out: what comes next, and the jobs of the worker."""

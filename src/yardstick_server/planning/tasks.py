@@ -1,0 +1,102 @@
+"""Jobs of the worker: read a run once it is sealed, then judge its study and go on with its plan.
+
+An alias is the name that a job has in the queue of an earlier release.
+
+A job that ends its worker, or fails again and again, is set aside so that it holds up nobody else:
+its run says why, and a person can have it tried again.
+"""
+
+from __future__ import annotations
+
+import resource
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from procrastinate.contrib.django import app
+from procrastinate.jobs import Job, Status
+
+MOST_ATTEMPTS = 3
+#: Memory that one job may take beyond what its worker has, bytes.
+MOST_MEMORY = 3 << 30
+
+
+@app.task(retry=MOST_ATTEMPTS, aliases=["yardstick_server.analysis.tasks.read_run"])
+def read_run(run: int) -> None:
+    """Derive the readings of a run and judge its study anew."""
+    from yardstick_server.analysis.deriving import keep_readings
+    from yardstick_server.analysis.judging import judge_study
+    from yardstick_server.notify import notify
+    from yardstick_server.planning.advancing import advance
+    from yardstick_server.runs.models import Run
+
+    found = Run.objects.select_related("study").get(pk=run)
+    with limited_memory():
+        keep_readings(found)
+        judgement = judge_study(found.study)
+    if found.unread:
+        Run.objects.filter(pk=run).update(unread="")
+    if advance(found.study, judgement):
+        judge_study(found.study)
+    notify(found.study.workspace_id, "board", study=found.study_id, run=run)
+
+
+@contextmanager
+def limited_memory(most: int = MOST_MEMORY) -> Iterator[None]:
+    """What runs inside fails by itself where it takes more, and not the whole machine."""
+    before = resource.getrlimit(resource.RLIMIT_DATA)
+    limit = _data_bytes() + most
+    if before[1] != resource.RLIM_INFINITY:
+        limit = min(limit, before[1])
+    resource.setrlimit(resource.RLIMIT_DATA, (limit, before[1]))
+    try:
+        yield
+    finally:
+        resource.setrlimit(resource.RLIMIT_DATA, before)
+
+
+def _data_bytes() -> int:
+    """Memory of this process that counts against such a limit."""
+    with open("/proc/self/status", encoding="ascii") as status:
+        for line in status:
+            if line.startswith("VmData:"):
+                return int(line.split()[1]) * 1024
+    return 0
+
+
+@app.periodic(cron="* * * * * */10")
+@app.task(queueing_lock="rescue", aliases=["yardstick_server.analysis.tasks.rescue_stalled"])
+async def rescue_stalled(timestamp: int) -> None:
+    """Give jobs whose worker died back to the queue; the third time one is set aside."""
+    for job in await app.job_manager.get_stalled_jobs():
+        if job.attempts + 1 >= MOST_ATTEMPTS:
+            await app.job_manager.finish_job(job, Status.FAILED, delete_job=False)
+        else:
+            await app.job_manager.retry_job(job)
+    await set_aside_failed()
+
+
+async def set_aside_failed() -> None:
+    """Say at the runs of jobs that failed for good why nothing was read of them."""
+    from yardstick_server.planning.unread import mark_unread
+
+    failed = await app.job_manager.list_jobs_async(task=read_run.name, status=Status.FAILED.value)
+    await mark_unread([job for job in failed if isinstance(job, Job)])
+
+
+@app.periodic(cron="23 3 * * *")
+@app.task(queueing_lock="purge-deleted", aliases=["yardstick_server.studies.tasks.purge_deleted"])
+def purge_deleted(timestamp: int) -> None:
+    """Purge what was deleted too long ago; studies first, for other things belong to them."""
+    from django.utils import timezone
+
+    from yardstick_server.inventory.models import Fixture, Subject, Variant
+    from yardstick_server.planning.purging import purge
+    from yardstick_server.shelf import KEPT_FOR
+    from yardstick_server.studies.models import Study, StudyProfile
+    from yardstick_server.studies.using import used_by
+
+    before = timezone.now() - KEPT_FOR
+    for model in (Study, StudyProfile, Variant, Subject, Fixture):
+        for found in model.objects.filter(deleted_at__lt=before):
+            if not used_by(found):
+                purge(found)

@@ -1,0 +1,35 @@
+"""Which studies work with what: a subject, a variant, a fixture."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from yardstick_server.accounts.models import Workspace
+from yardstick_server.inventory.models import Fixture, Subject, Variant
+from yardstick_server.studies.models import Study, fixture_files
+
+
+def used_by(found: Any) -> list[str]:
+    """Questions that something is part of, and that would lose it."""
+    studies = Study.objects.filter(deleted_at=None)
+    if isinstance(found, Subject):
+        studies = studies.filter(subject=found)
+    elif isinstance(found, Variant):
+        studies = studies.filter(study_variants__variant=found)
+    elif isinstance(found, Fixture):
+        return [user["question"] for user in users_of(found.workspace).get(found.name, [])]
+    else:
+        return []
+    return list(studies.order_by("id").values_list("question", flat=True))
+
+
+def users_of(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
+    """For each fixture name, the studies whose script works on it."""
+
+    found: dict[str, list[dict[str, Any]]] = {}
+    for study in workspace.studies.filter(deleted_at=None).order_by("id"):
+        if study.script is not None:
+            for name in fixture_files(study.script.text):
+                user = {"study": study.pk, "question": study.question}
+                found.setdefault(name, []).append(user)
+    return found
