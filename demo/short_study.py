@@ -12,7 +12,7 @@ from record import program
 from weftwright.fixtures import write_fixture
 from yardstick_agent.cli import measure
 from yardstick_agent.spool.reader import SpoolReader
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.answer import answers
 from yardstick_core.compare.rows import Row, facts_by_family, placed
 from yardstick_core.compare.runs import JudgedRun
@@ -109,12 +109,12 @@ def line_of(row: Row, lead: str = "") -> str:
     difference = row.differences[1]
     if difference is None:
         return ""
-    a, b = (words.quantity(row.metric, value or 0) for value in row.medians)
+    a, b = (text.quantity(row.metric, value or 0) for value in row.medians)
     name = f"  {lead}{row.metric.name if lead else placed(row)}"
     drawn = rule(difference.gain_low, difference.gain, difference.gain_high)
     return (
         f"{name:<38}{a:>12}{b:>12}  {drawn}  {difference.verdict:<7} "
-        f"{difference.percent_words or difference.change_words}"
+        f"{difference.percent_text or difference.change_text}"
     )
 
 

@@ -264,16 +264,16 @@ def print_readings(folder: Path) -> None:
 
 
 def _reading_line(mark: str, reading: Reading) -> str:
-    from yardstick_core.compare.words import label, placed, quantity
+    from yardstick_core.compare.text import label, qualified_label, quantity
     from yardstick_core.readings import METRICS
     from yardstick_core.readings.derive import WHOLE
 
     metric = METRICS[reading.metric]
-    name = mark + placed(label(metric, reading.stretch), reading.stretch)
+    name = mark + qualified_label(label(metric, reading.stretch), reading.stretch)
     if len(reading.stretch) == 1 and reading.stretch[0] not in (WHOLE, name):
         name += f", {reading.stretch[0]}"
     value = quantity(metric, reading.value)
     more = f" ± {quantity(metric, reading.plus_minus, 2)}" if reading.plus_minus else ""
-    longer = "longer than " if reading.longer_than else ""
+    longer = "longer than " if reading.right_censored else ""
     note = f"   ({reading.warning})" if reading.warning else ""
     return f"{name:<54} {longer}{value}{more}{note}"

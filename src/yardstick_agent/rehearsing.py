@@ -129,7 +129,7 @@ def _ending(folder: Path, state: dict[str, Any]) -> dict[str, Any]:
         "outcome": run.outcome,
         "detail": run.detail,
         "timings": [
-            {"path": s.path, "seconds": s.duration_s, "longer_than": s.longer_than}
+            {"path": s.path, "seconds": s.duration_s, "right_censored": s.right_censored}
             for s in run.stretches
             if s.kind in ("time", "frames")
         ],

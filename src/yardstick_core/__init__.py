@@ -1,9 +1,9 @@
 """What numbers and scripts mean: no interface, no network, no screen."""
 
 #: Stored with every reading, raised whenever a reading or a verdict would come out differently.
-CORE_VERSION = "8"
+CORE_VERSION = "9"
 
 #: What agent and server say to one another; they must speak the same. docs/ingest.md describes it.
-PROTOCOL = "4"
-#: Agents of one version before are served still: they know of no errands and no prepared states.
-OLDER_PROTOCOL = "3"
+PROTOCOL = "5"
+#: Agents of one version before are served still: they call what is right-censored `longer_than`.
+OLDER_PROTOCOL = "4"

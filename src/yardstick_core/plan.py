@@ -26,7 +26,7 @@ STOP_RULES = (DECIDED, PRECISE, FIXED)
 
 #: Share of the machine that all others may take while a run is measured, percent: above it frames
 #: are merged and split, and every duration is longer.
-FOREIGN_LIMIT = 5.0
+BACKGROUND_CPU_LIMIT = 5.0
 #: On a machine that also serves and shows what it measures, others take twice what they take while
 #: it is idle, and some more for handing on the run: allowed is that much, and never everything.
 BUSY_FACTOR, BUSY_MORE, MOST_BACKGROUND = 2.0, 3.0, 25.0
@@ -35,9 +35,9 @@ BUSY_FACTOR, BUSY_MORE, MOST_BACKGROUND = 2.0, 3.0, 25.0
 def background_cpu_limit(idle_share: float | None) -> float:
     """The limit to propose for a rig of which `idle_share` percent are busy while it is idle."""
     if idle_share is None:
-        return FOREIGN_LIMIT
+        return BACKGROUND_CPU_LIMIT
     wanted = math.ceil(BUSY_FACTOR * idle_share + BUSY_MORE)
-    return float(min(max(FOREIGN_LIMIT, wanted), MOST_BACKGROUND))
+    return float(min(max(BACKGROUND_CPU_LIMIT, wanted), MOST_BACKGROUND))
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,9 +157,9 @@ def _reason(plan: Plan, look: int, judgement: Judgement) -> str:
     ]
     if not main:
         return f"no main metric has readings of both sides after {look} rounds" if last else ""
-    held = [difference for _, difference in main if difference.held]
+    held = [difference for _, difference in main if difference.verdict_withheld]
     if held:
-        return f"no verdict can come of this: {held[0].reservations[0]}"
+        return f"no verdict can come of this: {held[0].caveats[0]}"
     if plan.stop == PRECISE:
         reach = math.log1p(plan.precision / 100)
         wide = sum(

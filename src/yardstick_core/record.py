@@ -34,7 +34,7 @@ class StretchRecord:
     """A step, timing, frame stretch or lap of a run; laps of one loop share their path.
 
     It lasts from `start_ns` to `end_ns`, which is known to ± `plus_minus_ns`;
-    `longer_than` is true where the end was never seen and `end_ns` is only when waiting stopped;
+    `right_censored` is true where the end was never seen and `end_ns` is only when waiting stopped;
     `unanswered` where nothing changed on the screen after its input, so that it timed nothing.
     """
 
@@ -43,7 +43,7 @@ class StretchRecord:
     start_ns: int
     end_ns: int
     plus_minus_ns: int = 0
-    longer_than: bool = False
+    right_censored: bool = False
     unanswered: bool = False
     #: The rate that a frame stretch should keep, where its script names one.
     hertz: float | None = None
@@ -114,7 +114,8 @@ def from_journal(
             int(entry["start"]),
             int(entry["end"]),
             int(entry.get("plus_minus", 0)),
-            bool(entry.get("longer_than", False)),
+            # runs recorded by protocol 4 and before say it by its older name
+            bool(entry.get("right_censored", entry.get("longer_than", False))),
             bool(entry.get("unanswered", False)),
             float(entry["hertz"]) if entry.get("hertz") else None,
         )

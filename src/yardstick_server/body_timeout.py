@@ -79,7 +79,7 @@ class Body:
                 pass  # it has gone by itself
 
 
-class WholeBodies:
+class BodyTimeoutMiddleware:
     """Hands requests to an application, each with a body that is whole, in time, or broken."""
 
     def __init__(self, application: Application, grace_s: float = GRACE_S) -> None:

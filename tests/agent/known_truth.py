@@ -30,20 +30,20 @@ class Held:
     missed: int
     invented: int
     interval_errors_ms: np.ndarray
-    foreign_share: float
+    background_cpu_share: float
     steal_share: float
 
     @property
     def quiet(self) -> bool:
         """Whether nothing else took more of the machine than a measurement bears."""
-        return self.foreign_share <= QUIET_SHARE and self.steal_share <= QUIET_STEAL
+        return self.background_cpu_share <= QUIET_SHARE and self.steal_share <= QUIET_STEAL
 
     def words(self) -> str:
         errors = self.interval_errors_ms
         return (
             f"{len(self.truth['frame'])} pictures, {self.missed} missed, {self.invented} invented;"
             f" interval error median {np.median(errors):.3f} ms, p99"
-            f" {np.percentile(errors, 99):.3f} ms; others took {self.foreign_share:.1f} % of the"
+            f" {np.percentile(errors, 99):.3f} ms; others took {self.background_cpu_share:.1f} % of the"
             f" machine, {self.steal_share:.1f} % of it its host"
         )
 
@@ -86,7 +86,7 @@ def hold(folder: Path, steal_share: float) -> Held:
     found = abs(match - shown) <= MATCH_NS
     both = found[1:] & found[:-1]
     errors = np.abs(np.diff(match) - np.diff(shown))[both] / 1e6
-    foreign = [r.value for r in derive(run) if r.metric == "foreign_share"]
+    foreign = [r.value for r in derive(run) if r.metric == "background_cpu_share"]
     return Held(
         run,
         truth,

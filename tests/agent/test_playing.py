@@ -29,13 +29,13 @@ def test_a_condition_that_never_comes_true_cuts_the_run_off_and_keeps_all(tmp_pa
     assert run.outcome == "cut off"
     assert "line 7: log “no such line” did not come true within 1 s" in run.detail
     never = next(s for s in run.stretches if s.path[-1] == "never")
-    assert never.longer_than
+    assert never.right_censored
     assert 1.0 <= never.duration_s < 2
     assert len(run.frames_ns) > 0
     assert len(run.counters["subject.resident"][0]) > 10
 
 
-def test_a_subject_that_dies_is_a_crash_with_its_status_and_last_words(tmp_path):
+def test_a_subject_that_dies_is_a_crash_with_its_status_and_last_text(tmp_path):
     program = "import sys, time; print('loom on fire', flush=True); time.sleep(0.4); sys.exit(3)"
     text = 'session "S"\nstep "Weave"\n  start\n  until log "never", within 5s\n'
     run = played(tmp_path, text, [sys.executable, "-c", program])

@@ -161,7 +161,7 @@ def test_a_rig_that_listens_to_its_file_does_nothing_a_lying_server_says(rig, ki
         errand("shell", command="id"),
     ],
 )
-def test_an_errand_that_makes_no_sense_is_refused_in_words(rig, wrong):
+def test_an_errand_that_makes_no_sense_is_refused_in_text(rig, wrong):
     before = rig.read_text()
     server = serve(rig, wrong)
     assert server.ended[0]["outcome"] == "refused"

@@ -18,7 +18,7 @@ CHROMIUM = "/usr/bin/chromium"
 #: Other tests work beside these: what they take of the machine must not set runs apart.
 BEAR_OTHERS = (
     "from yardstick_server.studies.models import StudyPlan\n"
-    "StudyPlan.objects.filter(foreign_limit=50).update(foreign_limit=100)"
+    "StudyPlan.objects.filter(background_cpu_limit=50).update(background_cpu_limit=100)"
 )
 #: A busy machine draws late: what is expected is waited for, not hurried.
 expect.set_options(timeout=20_000)
@@ -212,7 +212,7 @@ def put_script(page, study: int, text: str) -> None:
     body = json.dumps({"text": text})
     answer = page.request.put(f"{where}/script", data=body, headers=headers)
     assert answer.ok, answer.text()
-    body = json.dumps({"foreign_limit": 100})
+    body = json.dumps({"background_cpu_limit": 100})
     answer = page.request.patch(f"{where}/plan", data=body, headers=headers)
     assert answer.ok, answer.text()
 

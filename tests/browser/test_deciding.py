@@ -116,7 +116,7 @@ def test_a_run_is_left_out_with_a_reason_and_taken_back(owner):
     expect(said).to_be_visible()
     expect(owner.get_by_label(re.compile("What went wrong"))).to_have_count(0)
     owner.goto(f"/studies/{study}/read")
-    expect(owner.get_by_label("reservations")).to_contain_text("is left out: a backup ran")
+    expect(owner.get_by_label("caveats")).to_contain_text("is left out: a backup ran")
     owner.goto(f"/studies/{study}/measure")
     mine.click()
     owner.get_by_role("button", name="Let it count again").click()

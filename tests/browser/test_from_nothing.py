@@ -34,7 +34,7 @@ def bear_others(page) -> int:
     token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
     answer = page.request.patch(
         f"/api/studies/{study}/plan",
-        data=json.dumps({"foreign_limit": 100}),
+        data=json.dumps({"background_cpu_limit": 100}),
         headers={"Content-Type": "application/json", "X-CSRFToken": token},
     )
     assert answer.ok, answer.text()

@@ -76,7 +76,7 @@ def test_a_mapping_kept_is_there_for_the_next_file_of_its_kind(owner):
     expect(waiting).to_have_count(0)
 
 
-def test_what_is_no_log_is_refused_in_words(owner):
+def test_what_is_no_log_is_refused_in_text(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/bring-in")
     owner.get_by_label("a log file").set_input_files(

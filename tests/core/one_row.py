@@ -8,7 +8,7 @@ from yardstick_core.compare.estimate import Sample
 
 def samples(values, longer=()):
     return [
-        Sample(run=n, round=n, value=float(v), longer_than=n in longer)
+        Sample(run=n, round=n, value=float(v), right_censored=n in longer)
         for n, v in enumerate(values)
     ]
 

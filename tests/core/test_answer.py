@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from core.studies import OPEN, SCROLL, WHOLE, judged
-from core.test_decision import held_back, near, plain
+from core.test_decision import mixed_rig_exclusions, near, plain
 from yardstick_core.compare.answer import answers, deciding_rows
 
 TIME, RATE, MEMORY, STUTTER = (
@@ -77,11 +77,11 @@ def test_without_an_interval_it_says_why():
 
 
 def test_what_is_withheld_or_not_yet_judged_is_no_answer():
-    judgement = held_back(judged([{TIME: near(2)}, {TIME: near(1)}], deciding=[OPENING]))
+    judgement = mixed_rig_exclusions(judged([{TIME: near(2)}, {TIME: near(1)}], deciding=[OPENING]))
     held = [
         replace(
             row,
-            differences=(None, replace(row.differences[1], reservations=("two machines",))),
+            differences=(None, replace(row.differences[1], caveats=("two machines",))),
         )
         for row in judgement.rows
     ]

@@ -7,7 +7,7 @@ from core.studies import judged
 from core.test_ladders import LEVELS, ladder_runs
 from core.test_script import problems
 from yardstick_core.compare.answer import answers
-from yardstick_core.compare.ladder_words import ladder_readings
+from yardstick_core.compare.ladder_text import ladder_readings
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import judge
 from yardstick_core.readings import METRICS, Reading, derive

@@ -132,4 +132,4 @@ def test_entries_of_ours_pass():
     check_entry({"kind": "mark", "at": 5, "name": "shown"})
     check_entry({"kind": "something new", "at": -5, "value": [1, {"a": None}]})
     stretch = {"kind": "time", "at": 9, "path": ["Open", "open"], "start": 1, "end": 9}
-    check_entry({**stretch, "longer_than": False})
+    check_entry({**stretch, "right_censored": False})

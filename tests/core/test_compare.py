@@ -7,7 +7,7 @@ import pytest
 from scipy import stats
 
 from core.one_row import hodges_lehmann, paired, samples, screened, trend_z, warm_up_length, welch
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.claims import Claim, judge_claim
 from yardstick_core.compare.difference import compare
 from yardstick_core.compare.estimate import Sample
@@ -113,7 +113,7 @@ def test_a_change_nobody_would_notice_does_not_count_as_faster():
 def test_one_run_a_side_is_open_and_says_why():
     found = compare(DURATION, samples([2]), samples([1]), in_rounds=True)
     assert (found.verdict, found.method) == ("open", "no interval")
-    assert "one run a side" in found.reservations[-1]
+    assert "one run a side" in found.caveats[-1]
     assert math.isnan(found.ratio_low)
 
 
@@ -121,7 +121,7 @@ def test_shares_are_compared_in_points_and_zero_is_no_obstacle():
     found = compare(STUTTER, samples([0, 0, 0.1, 0]), samples([9, 10, 9.5, 11]), in_rounds=True)
     assert found.verdict == "behind"
     assert found.change == pytest.approx(9.85, abs=0.1)
-    assert found.change_words.endswith("pt")
+    assert found.change_text.endswith("pt")
     assert found.band == pytest.approx(math.log(1.03))
 
 
@@ -139,7 +139,7 @@ def test_warm_up_runs_are_set_apart_and_named():
     found = compare(
         DURATION, samples([15, 10, 10.1, 9.9, 10, 10]), samples(noisy(8, 6, 1)), in_rounds=True
     )
-    assert found.set_apart == ((0, "warming up"),)
+    assert found.excluded_runs == ((0, "warming up"),)
 
 
 def test_a_wild_value_is_screened_but_never_many():
@@ -152,7 +152,7 @@ def test_a_wild_value_is_screened_but_never_many():
 def test_a_trend_left_in_the_readings_is_said():
     assert trend_z(np.arange(8.0)) > 1.96
     drifting = compare(RATE, samples(np.linspace(100, 90, 8)), samples([80] * 8), in_rounds=True)
-    assert any("still drift" in text for text in drifting.reservations)
+    assert any("still drift" in text for text in drifting.caveats)
 
 
 def test_false_discoveries_are_held_by_the_step_up_rule():
@@ -190,7 +190,7 @@ def test_correction_makes_a_lucky_difference_open_and_says_so():
         for variant in (0, 1)
     ]
     rows = judge(runs, ["A", "B"]).rows
-    said = [row for row in rows if ONLY_BY_CORRECTION in row.differences[1].reservations]
+    said = [row for row in rows if ONLY_BY_CORRECTION in row.differences[1].caveats]
     assert said
     assert all(row.differences[1].verdict == "open" for row in said)
 
@@ -207,40 +207,40 @@ def test_the_answer_is_a_sentence_with_the_numbers():
     runs = [judged(v, n, [100 + 60 * v + n]) for n in range(1, 6) for v in (0, 1)]
     judgement = judge(runs, ["4.1", "4.2"])
     assert judgement.headline == "4.2 is ahead on 1 of 1, behind on none"
-    assert judgement.rows[0].sentence.replace(words.THIN, " ") == (
+    assert judgement.rows[0].sentence.replace(text.THIN, " ") == (
         "average frame rate is 103 fps in 4.1; in 4.2 it is 163 fps: 57 to 59 % more "
         "(58 % more, 1.58 × the rate)."
     )
 
 
 def test_percent_and_factor_are_never_confused():
-    plain = {words.THIN: " ", words.MINUS: "-"}
+    plain = {text.THIN: " ", text.MINUS: "-"}
 
     def read(text):
         for special, simple in plain.items():
             text = text.replace(special, simple)
         return text
 
-    assert read(words.percent_noun(DURATION, 0.69)) == "31 % less time"
-    assert read(words.times_as(DURATION, 0.69)) == "1.45 × as fast"
-    assert read(words.times_as(RATE, 1.2)) == "1.20 × the rate"
-    assert read(words.times_as(METRICS["peak_memory"], 1.3)) == "1.30 × as much memory"
-    assert read(words.times_as(METRICS["evenness"], 1.99)) == "1.99 × as uneven"
+    assert read(text.percent_noun(DURATION, 0.69)) == "31 % less time"
+    assert read(text.times_as(DURATION, 0.69)) == "1.45 × as fast"
+    assert read(text.times_as(RATE, 1.2)) == "1.20 × the rate"
+    assert read(text.times_as(METRICS["peak_memory"], 1.3)) == "1.30 × as much memory"
+    assert read(text.times_as(METRICS["evenness"], 1.99)) == "1.99 × as uneven"
     companions = METRICS["companions_processor"]
-    assert read(words.times_as(companions, 1.996)) == "2.00 × as much processor time"
-    assert read(words.quantity(DURATION, 0.0712)) == "71.2 ms"
-    assert read(words.quantity(DURATION, 6.844)) == "6.84 s"
-    assert read(words.signed(DURATION, -1.719)) == "-1.72 s"
-    assert read(words.signed(STUTTER, 0.7)) == "+0.700 pt"
-    assert read(words.quantity(METRICS["spikes"], 14.0)) == "14"
+    assert read(text.times_as(companions, 1.996)) == "2.00 × as much processor time"
+    assert read(text.quantity(DURATION, 0.0712)) == "71.2 ms"
+    assert read(text.quantity(DURATION, 6.844)) == "6.84 s"
+    assert read(text.signed(DURATION, -1.719)) == "-1.72 s"
+    assert read(text.signed(STUTTER, 0.7)) == "+0.700 pt"
+    assert read(text.quantity(METRICS["spikes"], 14.0)) == "14"
 
 
 @pytest.mark.parametrize(
-    ("value", "text"),
+    ("value", "shown"),
     [(0.0996, "0.0996"), (9.996, "10.0"), (99.96, "100"), (1310.4, "1310"), (0, "0")],
 )
-def test_three_significant_digits(value, text):
-    assert words.significant(value) == text
+def test_three_significant_digits(value, shown):
+    assert text.significant(value) == shown
 
 
 @pytest.mark.parametrize("variants", [2, 3, 4, 5, 6])
@@ -282,7 +282,7 @@ def test_a_claim_is_judged_by_the_interval(candidate, side, amount, judgement):
     a, b = noisy(2, 8, 1, 0.01), noisy(candidate, 8, 2, 0.01)
     found = claimed("duration", a, b, side, amount)
     assert found.judgement == judgement
-    assert f"95{words.THIN}% interval" in found.because
+    assert f"95{text.THIN}% interval" in found.because
 
 
 @pytest.mark.parametrize(
@@ -298,13 +298,13 @@ def test_a_claim_is_judged_by_the_interval(candidate, side, amount, judgement):
 )
 def test_a_claim_is_worded_as_people_say_it(side, amount, says):
     a, b = noisy(2, 4, 1), noisy(2, 4, 2)
-    assert claimed("duration", a, b, side, amount).statement.replace(words.THIN, " ") == says
+    assert claimed("duration", a, b, side, amount).statement.replace(text.THIN, " ") == says
 
 
 def test_a_claim_about_a_share_is_in_points():
     found = claimed("stutter_share", [0, 0, 0.1, 0], [9, 10, 9.5, 11], "at most", 2)
     assert found.judgement == "contradicted"
-    assert "2 pt more" in found.statement.replace(words.THIN, " ")
+    assert "2 pt more" in found.statement.replace(text.THIN, " ")
 
 
 def test_a_claim_without_enough_runs_is_not_shown():
@@ -313,8 +313,11 @@ def test_a_claim_without_enough_runs_is_not_shown():
     assert "one run a side" in found.because
 
 
-def by_hand(values, unsure, first_run=0):
-    return [Sample(first_run + n, n, value, unsure=unsure) for n, value in enumerate(values)]
+def by_hand(values, half_width, first_run=0):
+    return [
+        Sample(first_run + n, n, value, reaction_half_width=half_width)
+        for n, value in enumerate(values)
+    ]
 
 
 def test_an_interval_by_hand_is_no_narrower_than_reactions_allow():
@@ -330,7 +333,7 @@ def test_an_interval_by_hand_is_no_narrower_than_reactions_allow():
     reach = math.hypot(0.8, 0.8) / 2
     assert hand.change == sure.change
     assert hand.change_high == pytest.approx(hand.change + reach, rel=0.01)
-    assert any("timed by hand" in doubt for doubt in hand.reservations)
+    assert any("timed by hand" in doubt for doubt in hand.caveats)
 
 
 def test_a_wide_spread_by_hand_stays_as_wide_as_it_is():
@@ -355,7 +358,7 @@ def test_runs_of_no_round_are_compared_unpaired_where_no_rounds_are_shared():
 
 
 def test_a_name_says_its_step_where_that_says_more():
-    assert words.placed("1 % low", ("Scroll cloth", "scroll")) == "1 % low in Scroll cloth"
-    assert words.placed("open", ("Open", "open")) == "open"
-    assert words.placed("open", ("Open · 2000 rows", "open")) == "open in Open · 2000 rows"
-    assert words.placed("peak memory", ("Whole session",)) == "peak memory"
+    assert text.qualified_label("1 % low", ("Scroll cloth", "scroll")) == "1 % low in Scroll cloth"
+    assert text.qualified_label("open", ("Open", "open")) == "open"
+    assert text.qualified_label("open", ("Open · 2000 rows", "open")) == "open in Open · 2000 rows"
+    assert text.qualified_label("peak memory", ("Whole session",)) == "peak memory"

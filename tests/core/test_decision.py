@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from core.studies import OPEN, SCROLL, WHOLE, judged, names, runs_of
-from yardstick_core.compare import words
 from yardstick_core.compare.composite import (
     Part,
     geometric_mean,
@@ -17,10 +16,11 @@ from yardstick_core.compare.composite import (
 from yardstick_core.compare.contributions import breakdowns
 from yardstick_core.compare.decision import decide_study
 from yardstick_core.compare.intervals import Interval
+from yardstick_core.compare.materiality import MaterialityRule, MaterialityRules
 from yardstick_core.compare.profiles import Limit, Profile, Weight, advise
 from yardstick_core.compare.ranking import ranking
 from yardstick_core.compare.study import judge
-from yardstick_core.compare.terms import Term, Terms
+from yardstick_core.compare.text import MINUS, THIN
 from yardstick_core.compare.tradeoff import fieller, trade_offs
 
 TIME, RATE, LOW = (OPEN, "duration"), (SCROLL, "average_rate"), (SCROLL, "one_percent_low")
@@ -32,7 +32,7 @@ def near(level, n=8, seed=1, share=0.01):
 
 
 def plain(text):
-    return text.replace(words.THIN, " ").replace(words.MINUS, "-")
+    return text.replace(THIN, " ").replace(MINUS, "-")
 
 
 def places(sides):
@@ -55,12 +55,14 @@ def test_ties_are_not_transitive_and_so_places_are_given_one_by_one():
     assert found.places == ((2, 1, 1),)
 
 
-def held_back(judgement, candidate=1):
+def mixed_rig_exclusions(judgement, candidate=1):
     """A judgement in which every verdict on a candidate is held back."""
     rows = []
     for row in judgement.rows:
         differences = list(row.differences)
-        differences[candidate] = replace(differences[candidate], verdict="open", held=True)
+        differences[candidate] = replace(
+            differences[candidate], verdict="open", verdict_withheld=True
+        )
         rows.append(replace(row, differences=tuple(differences)))
     return replace(judgement, rows=tuple(rows))
 
@@ -70,15 +72,15 @@ def test_what_is_held_back_is_neither_ranked_nor_recommended_nor_left_to_more_ro
     profile = Profile("P", weights=(Weight("duration", OPEN),))
     free = decide_study(judged(sides), names(3), 0, [profile])
     assert free.advice[0].recommendation == "take"
-    held = decide_study(held_back(judged(sides[:2])), names(2), 0, [profile])
+    held = decide_study(mixed_rig_exclusions(judged(sides[:2])), names(2), 0, [profile])
     (advice,) = held.advice
     assert advice.recommendation == "no recommendation"
     assert "4.2 is held back, for it was not measured alike" in advice.sentence
     assert advice.scores[0].runs_to_decide is None
     assert held.ranking.places == (None,)
     assert held.together == (None, None)
-    assert [(one.held, one.rounds) for one in held.unsettled] == [(True, None)]
-    other = decide_study(held_back(judged(sides)), names(3), 0, [profile])
+    assert [(one.verdict_withheld, one.rounds) for one in held.unsettled] == [(True, None)]
+    other = decide_study(mixed_rig_exclusions(judged(sides)), names(3), 0, [profile])
     assert other.together[1] is None
     assert other.together[2] is not None
     assert other.advice[0].variants == (2,)
@@ -239,7 +241,7 @@ def test_a_gain_bought_with_processor_time_says_its_price():
         (4, 4, "neither time nor cost"),
     ],
 )
-def test_every_kind_of_trade_has_its_words(time, cost, says):
+def test_every_kind_of_trade_has_its_text(time, cost, says):
     sides = [
         {TIME: near(4, seed=1), COST: near(4, seed=2, share=0.02)},
         {TIME: near(time, seed=3), COST: near(cost, seed=4, share=0.02)},
@@ -358,7 +360,12 @@ def test_a_profile_recommends_a_worse_one_almost_never():
 
 
 def test_terms_of_one_stretch_stand_above_those_of_all():
-    terms = Terms([Term("duration", (), share=0.5), Term("duration", OPEN, counts=False)])
+    terms = MaterialityRules(
+        [
+            MaterialityRule("duration", (), share=0.5),
+            MaterialityRule("duration", OPEN, counts=False),
+        ]
+    )
     assert not terms.metric("duration", OPEN).judged
     assert terms.metric("duration", OPEN).material_share == 0.5
     assert terms.metric("duration", ("Close", "close")).judged

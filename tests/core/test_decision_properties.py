@@ -39,7 +39,7 @@ def studies(draw, least=2, most=4):
 
 @settings(max_examples=60, deadline=None)
 @given(studies())
-def test_any_readings_lead_to_a_decision_in_words(sides):
+def test_any_readings_lead_to_a_decision_in_text(sides):
     judgement = judged(sides)
     profile = Profile(
         "Anybody",

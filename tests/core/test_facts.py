@@ -4,8 +4,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core.studies import SCROLL, WHOLE, judged
+from yardstick_core.compare.materiality import APART, LEAD, MaterialityRule, MaterialityRules
 from yardstick_core.compare.rows import facts_by_family
-from yardstick_core.compare.terms import APART, LEAD, Term, Terms
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.families import FAMILIES, FAMILY_NAMES, facts, family_of, lead_of
 
@@ -21,7 +21,7 @@ def studies(draw):
     said = draw(
         st.lists(
             st.builds(
-                lambda place, standing, counts: Term(*place, standing=standing, counts=counts),
+                lambda place, family_role, counts: MaterialityRule(*place, family_role=family_role, counts=counts),
                 st.sampled_from(there), st.sampled_from(["", LEAD, APART]), st.booleans(),
             ),
             max_size=6,
@@ -35,7 +35,7 @@ def studies(draw):
 def test_each_row_is_counted_or_echoes_one_that_is(study):
     there, said, deciding = study
     side = {(stretch, key): [4.0, 5.0] for key, stretch in there}
-    rows = judged([side, side], terms=Terms(said), deciding=deciding).rows
+    rows = judged([side, side], terms=MaterialityRules(said), deciding=deciding).rows
     counted = {(row.metric.key, row.stretch) for row in rows if row.counted}
     for row in rows:
         if row.metric.judged and not row.counted:

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 
 from core.studies import judged
-from yardstick_core.compare import words
-from yardstick_core.compare.growing import growing, outlook_words
+from yardstick_core.compare.growing import growing, outlook_text
+from yardstick_core.compare.text import MINUS, THIN
 from yardstick_core.readings import derive, growth, processor
 from yardstick_core.readings.laps import outlook
 from yardstick_core.readings.settled import settled_value
@@ -114,17 +114,17 @@ def climbing(seconds, mib_a_minute, noise=0.2):
 
 def test_the_outlook_of_one_run_names_its_rate_what_it_comes_to_and_when_the_machine_is_full():
     found = outlook(climbing(300, 12), 0, 300 * S, machine_mib=8192)
-    said = outlook_words(found, 8192).replace(words.THIN, " ")
+    said = outlook_text(found, 8192).replace(THIN, " ")
     assert said.startswith("grows: +12.0 MiB/min (")
     assert re.search(r"goes on so: 59\d\d MiB \(59\d\d MiB to 59\d\d MiB\) after 8 h", said), said
     assert "; the 8192 MiB of this machine are full after 11.1 h to 11.2 h" in said, said
-    assert "machine" not in outlook_words(found, None)
+    assert "machine" not in outlook_text(found, None)
 
 
 def test_the_outlook_of_a_short_or_level_run_promises_nothing():
     for run, seconds, kind in ((climbing(20, 12), 20, "too short to say"),
                                (climbing(300, 0), 300, "no growth")):  # fmt: skip
-        said = outlook_words(outlook(run, 0, seconds * S, machine_mib=8192), 8192)
+        said = outlook_text(outlook(run, 0, seconds * S, machine_mib=8192), 8192)
         assert said.startswith(f"{kind}: ")
         assert "goes on" not in said
 
@@ -146,7 +146,7 @@ def test_slopes_of_several_runs_get_a_t_interval():
         ([3.0], [3.0], "too little to say whether it grows"),
     ],
 )
-def test_growth_over_runs_is_said_in_words(whole, last, says):
+def test_growth_over_runs_is_said_in_text(whole, last, says):
     place = ("Whole session",)
     side = {
         (place, "memory_growth"): whole,
@@ -155,7 +155,7 @@ def test_growth_over_runs_is_said_in_words(whole, last, says):
         (place, "end_memory"): [100.0] * len(whole),
     }
     (found,) = growing(judged([side]).rows, ["4.1"], machine_mib=20_000)
-    text = found.words.replace(words.THIN, " ").replace(words.MINUS, "-")
+    text = found.text.replace(THIN, " ").replace(MINUS, "-")
     assert says in text
     if found.kind == growth.GROWS:
         assert "1540 MiB (1421 MiB to 1659 MiB) after 8 h" in text

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from yardstick_core.compare.ladder_words import ladder_readings
+from yardstick_core.compare.ladder_text import ladder_readings
 from yardstick_core.compare.ladders import capacities, growths, level_number
 from yardstick_core.compare.rows import at_level
 from yardstick_core.compare.runs import JudgedRun

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from yardstick_core.compare.stretches import change, histogram, quantile_curve, side_by_side
-from yardstick_core.compare.words import THIN
+from yardstick_core.compare.text import THIN
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.drawn import drawn_series
 from yardstick_core.readings.growth import GROWS, NO_GROWTH, TOO_SHORT
@@ -129,7 +129,7 @@ def test_side_by_side_has_a_line_for_every_metric_of_any():
     assert by_metric["duration"]["values"] == [2, 1]
     assert by_metric["spikes"]["values"] == [None, 3]
     assert by_metric["spikes"]["changes"] == [None, None]
-    assert by_metric["spikes"]["words"][0] == ""
+    assert by_metric["spikes"]["text"][0] == ""
 
 
 def test_a_histogram_weighs_time_and_holds_all_of_it():

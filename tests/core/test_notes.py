@@ -64,7 +64,7 @@ def test_machines_that_differ_within_a_round_hold_the_verdict_back():
     runs = [replace(run, rig="barn" if run.variant else "loft") for run in runs_of(SIDES)]
     found = judge(runs, ["4.1", "4.2"])
     difference = found.rows[0].differences[1]
-    assert (difference.verdict, difference.held) == ("open", True)
+    assert (difference.verdict, difference.verdict_withheld) == ("open", True)
     assert "4.1 ran on loft and 4.2 on barn" in found.notes[0]
     assert found.counts[1]["open"] == 1
 
@@ -80,9 +80,9 @@ def test_one_start_of_the_machine_for_each_side_is_a_doubt():
     runs = [replace(run, boot="b" if run.variant else "a") for run in runs_of(SIDES)]
     difference = judge(runs, ["4.1", "4.2"]).rows[0].differences[1]
     assert difference.verdict == "ahead"
-    assert "what differs may be the start" in difference.reservations[-1]
+    assert "what differs may be the start" in difference.caveats[-1]
     shared = [replace(run, boot="a") for run in runs]
-    assert judge(shared, ["4.1", "4.2"]).rows[0].differences[1].reservations == ()
+    assert judge(shared, ["4.1", "4.2"]).rows[0].differences[1].caveats == ()
 
 
 def test_runs_left_out_are_counted_and_shown_but_not_compared():
@@ -107,7 +107,7 @@ def test_a_median_that_was_never_reached_is_longer_than():
     readings = [(2.0, False), (30.0, True), (30.0, True)]
     runs = runs_of([{TIME: [1.0, 1.1, 0.9]}])
     for number, (value, longer) in enumerate(readings):
-        reading = Reading(OPEN, "duration", value, longer_than=longer)
+        reading = Reading(OPEN, "duration", value, right_censored=longer)
         outcome = "cut off" if longer else "finished"
         runs.append(JudgedRun(10 + number, 1, number, False, outcome, (reading,)))
     (row,) = judge(runs, ["4.1", "4.2"]).rows

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core.one_row import hodges_lehmann, median, paired, samples, screened, warm_up_length, welch
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.difference import compare
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.multiplicity import benjamini_hochberg
@@ -45,7 +45,7 @@ def test_changing_sides_mirrors_the_verdict(pair):
     a, b = map(samples, pair)
     one = compare(RATE, a, b, in_rounds=False)
     other = compare(RATE, b, a, in_rounds=False)
-    if one.method == other.method != "no interval" and not one.set_apart + other.set_apart:
+    if one.method == other.method != "no interval" and not one.excluded_runs + other.excluded_runs:
         assert one.gain == pytest.approx(-other.gain, abs=1e-9)
         assert OPPOSITE[one.verdict] == other.verdict
 
@@ -60,7 +60,7 @@ def test_another_unit_changes_neither_ratio_nor_verdict(pair, factor):
     )
     if plain.method != "no interval":
         assert scaled.ratio == pytest.approx(plain.ratio, rel=1e-9)
-        assert scaled.set_apart == plain.set_apart
+        assert scaled.excluded_runs == plain.excluded_runs
 
 
 @settings(max_examples=60, deadline=None)
@@ -104,20 +104,20 @@ def test_correction_only_takes_away_and_keeps_order(p_values):
 @settings(max_examples=100, deadline=None)
 @given(st.floats(1e-9, 1e12))
 def test_a_number_in_words_lies_within_half_a_digit_of_it(value):
-    text = words.significant(value)
-    assert float(text) == pytest.approx(value, rel=0.0051)
-    digits = text.replace(".", "").lstrip("0")
-    assert len(digits) >= 3 or "." not in text
+    shown = text.significant(value)
+    assert float(shown) == pytest.approx(value, rel=0.0051)
+    digits = shown.replace(".", "").lstrip("0")
+    assert len(digits) >= 3 or "." not in shown
 
 
 @settings(max_examples=60, deadline=None)
 @given(st.floats(0.02, 50))
 def test_percent_and_factor_say_the_same(ratio):
-    percent = words.percent(ratio)
-    number = float(percent.split(words.THIN)[0])
+    percent = text.percent(ratio)
+    number = float(percent.split(text.THIN)[0])
     back = 1 + number / 100 * (-1 if percent.endswith("less") else 1)
     assert back == pytest.approx(ratio, abs=0.006 * max(1, ratio))
-    factor = float(words.times_as(RATE, ratio).split(words.THIN)[0])
+    factor = float(text.times_as(RATE, ratio).split(text.THIN)[0])
     assert factor == pytest.approx(ratio, rel=0.01)
 
 
@@ -141,7 +141,7 @@ def test_runs_without_a_partner_in_their_round_do_not_count_in_pairs():
     b = [Sample(4, 2, 110.0), Sample(5, 9, 500.0)]
     found = compare(RATE, a, b, in_rounds=True)
     assert found.method == "no interval"
-    assert "fewer than two rounds" in found.reservations[-1]
+    assert "fewer than two rounds" in found.caveats[-1]
 
 
 def test_no_spread_at_all_is_no_reason_to_fail():

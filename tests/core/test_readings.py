@@ -208,16 +208,16 @@ def answered_run(delays_ms):
 def test_inputs_without_a_picture_count_as_longer_than_the_limit():
     found = read(answered_run([20.0] * 18 + [None] * 2))
     assert found["key_to_picture"].value == pytest.approx(20)
-    assert not found["key_to_picture"].longer_than
+    assert not found["key_to_picture"].right_censored
     slowest = found["key_to_picture_p95"]
-    assert (slowest.longer_than, slowest.value) == (True, 1000)
+    assert (slowest.right_censored, slowest.value) == (True, 1000)
     assert "2 of 20 inputs" in slowest.warning
 
 
 def lap(number, seconds, *, ended=True):
     start = 10 * number * S
     return StretchRecord(
-        "lap", ("Open and close",), start, start + int(seconds * S), longer_than=not ended
+        "lap", ("Open and close",), start, start + int(seconds * S), right_censored=not ended
     )
 
 
@@ -225,7 +225,7 @@ def test_a_turn_that_never_ended_counts_as_longer_than_all():
     turns = [lap(n, 2) for n in range(3)] + [lap(n, 5, ended=False) for n in range(3, 7)]
     run = RunRecord(stretches=tuple(turns))
     found = read(run)["lap_time"]
-    assert (found.value, found.longer_than) == (5, True)
+    assert (found.value, found.right_censored) == (5, True)
     assert "4 of 7" in found.warning
 
 
@@ -307,7 +307,7 @@ def test_a_run_yields_readings_for_every_stretch_that_has_the_data():
     assert value(readings, ("Scroll", "scroll"), "processor_cores").value == pytest.approx(0.5)
     assert value(readings, ("Scroll", "scroll"), "key_to_picture").value <= 8
     assert value(readings, (WHOLE,), "peak_memory").value == 64
-    assert value(readings, (WHOLE,), "foreign_share").value == pytest.approx(5, rel=0.01)
+    assert value(readings, (WHOLE,), "background_cpu_share").value == pytest.approx(5, rel=0.01)
 
 
 def test_few_frames_are_read_with_a_warning():
@@ -325,7 +325,7 @@ def test_a_timing_that_never_ended_is_longer_than():
         stretches=(StretchRecord("time", ("A", "t"), 0, 5 * S, 0, True),), outcome="cut off"
     )
     (reading,) = derive(run)
-    assert reading.longer_than
+    assert reading.right_censored
     assert reading.value == 5
 
 

@@ -549,7 +549,7 @@ def test_a_program_may_be_started_with_fixtures_only():
         ("laps 2 as a\n    take x from log /(1)/ as n, lower is better", "`take` inside laps"),
     ],
 )
-def test_mistakes_in_the_newer_words(line, says):
+def test_mistakes_in_the_newer_text(line, says):
     assert says in problems(with_head(line))[0]
 
 

@@ -15,13 +15,13 @@ from yardstick_core.calibration.cells import SCENARIOS, calibrate_cell
 from yardstick_core.compare.composite import Part, together
 from yardstick_core.compare.contributions import breakdowns
 from yardstick_core.compare.difference import compare
+from yardstick_core.compare.materiality import MaterialityRule, MaterialityRules
 from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, DifferenceTest, stands
 from yardstick_core.compare.profiles import BROKEN, KEPT, UNKNOWN, Limit, Profile, Weight, advise
 from yardstick_core.compare.study import judge
-from yardstick_core.compare.terms import Term, Terms
 from yardstick_core.plan import Plan, next_step
 from yardstick_core.readings import METRICS
-from yardstick_core.readings.metric import said
+from yardstick_core.readings.metric import reported_metric_key
 
 DURATION, RATE, STUTTER, SPIKES, PROCESSES, INSTALLED = (
     METRICS[key]
@@ -29,7 +29,7 @@ DURATION, RATE, STUTTER, SPIKES, PROCESSES, INSTALLED = (
         "duration", "average_rate", "stutter_share", "spikes", "processes", "installed",
     )
 )  # fmt: skip
-COUNTED = said("rows", higher_is_better=False)
+COUNTED = reported_metric_key("rows", higher_is_better=False)
 OPPOSITE = {"ahead": "behind", "behind": "ahead", "level": "level", "open": "open"}
 
 
@@ -54,7 +54,7 @@ def test_a_change_from_nothing_is_judged_with_all_the_rest(metric, a, b):
 
 
 def test_any_difference_matters_where_the_study_says_so():
-    terms = Terms([Term("spikes", amount=0.0)])
+    terms = MaterialityRules([MaterialityRule("spikes", amount=0.0)])
     sides = [{(SCROLL, "spikes"): [2, 3, 2, 3, 2, 3]}, {(SCROLL, "spikes"): [9, 8, 9, 8, 9, 8]}]
     (row,) = judged(sides, terms=terms).rows
     assert row.differences[1].verdict == "behind"
@@ -87,7 +87,7 @@ def test_what_cannot_be_worked_out_stops_nothing_else(monkeypatch):
     verdicts = {row.metric.key: row.differences[1] for row in judged(sides).rows}
     assert verdicts["duration"].verdict == "ahead"
     assert verdicts["average_rate"].verdict == "open"
-    assert "cannot be judged" in verdicts["average_rate"].reservations[-1]
+    assert "cannot be judged" in verdicts["average_rate"].caveats[-1]
     assert verdicts["average_rate"].method == difference.NO_INTERVAL
 
 
@@ -175,14 +175,14 @@ def test_no_event_in_a_few_runs_is_not_level(in_rounds):
     """A quarter of hitchy runs shows none in 24 of 100 studies of five runs."""
     few = compare(STUTTER, samples([0] * 5), samples([0] * 5), in_rounds=in_rounds)
     assert (few.verdict, few.undecided) == ("open", "no_events")
-    assert "5 runs a side cannot rule out" in few.reservations[-1]
+    assert "5 runs a side cannot rule out" in few.caveats[-1]
     many = compare(STUTTER, samples([0] * 11), samples([0] * 11), in_rounds=in_rounds)
     assert many.verdict == "level"
 
 
 def test_few_events_are_too_few_to_compare_and_none_is_taken_for_warming_up():
     found = compare(SPIKES, samples([9, 0, 0, 0, 0]), samples([0] * 5), in_rounds=True)
-    assert (found.verdict, found.undecided, found.set_apart) == ("open", "few_events", ())
+    assert (found.verdict, found.undecided, found.excluded_runs) == ("open", "few_events", ())
     late = samples([100, 100, 90, 100, 100])
     on_target = compare(METRICS["on_target_60"], samples([100] * 5), late, in_rounds=True)
     assert on_target.undecided == "few_events"
@@ -294,7 +294,9 @@ def test_a_small_part_of_a_large_amount_does_not_matter():
 def test_a_plan_says_that_readings_without_an_end_keep_it_open():
     runs = runs_of([{(OPEN, "duration"): near(2, 5, 1)}, {(OPEN, "duration"): near(2, 5, 2)}])
     endless = [
-        replace(run, readings=tuple(replace(r, longer_than=run.variant == 1) for r in run.readings))
+        replace(
+            run, readings=tuple(replace(r, right_censored=run.variant == 1) for r in run.readings)
+        )
         for run in runs
     ]
     reason = next_step(Plan(), 5, judge(endless, names(2))).reason

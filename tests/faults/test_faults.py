@@ -118,7 +118,7 @@ class Installation:
             "n = Study.objects.create(workspace=w, subject=s, question='Q', factor='release')\n"
             "n.study_variants.create(variant=v, position=0)\n"
             f"n.keep_script({SESSION!r})\n"
-            "p = n.plan; p.cold_rounds = 0; p.foreign_limit = 100; p.save()\n"
+            "p = n.plan; p.cold_rounds = 0; p.background_cpu_limit = 100; p.save()\n"
             "n.add_rounds(1); print(n.runs.get().pk)"
         )
         return int(up.manage(self.environment, "shell", "-v", "0", "-c", code).strip())

@@ -125,7 +125,7 @@ def recorded_streams(
         {"kind": "facts", "at": 0, "facts": {"cores": 2, "load_1min": rng.uniform()}},
         {"kind": "input", "at": 1000, "what": "press Ctrl+O", "late": 0},
         {"kind": "time", "at": end, "path": ["Open", "open"], "start": 0, "end": end,
-         "plus_minus": 2_000_000, "longer_than": outcome != "finished"},
+         "plus_minus": 2_000_000, "right_censored": outcome != "finished"},
         {"kind": "step", "at": end, "path": ["Open"], "start": 0, "end": end},
     ]  # fmt: skip
     if outcome == "finished":
@@ -186,7 +186,7 @@ def _deliver_all(world: World, lengths: dict[int, float]) -> list[int]:
     while (answer := world.rig.post("/api/agent/runs/take")).status_code == 200:
         run = answer.json()["run"]
         found = Run.objects.get(pk=run)
-        variant, turn = found.variant.position, 2 * found.round + found.place
+        variant, turn = found.variant.position, 2 * found.round + found.order_in_round
         length = lengths[variant] * (1 + 0.01 * (turn % 5))
         streams = recorded_streams(length, 8.0 if variant == 0 else 6.0, seed=turn)
         assert deliver(world, run, streams).status_code == 200

@@ -78,7 +78,7 @@ def test_materiality_moves_the_verdict_at_once_and_back(measured):
     assert (row_of(board)["material_share"], row_of(board)["material_amount"]) == (60, 0.3)
     board = send(measured, "put", "terms", {**place, "share": None, "amount": None}).json()
     assert row_of(board)["differences"][1]["verdict"] == "ahead"
-    assert measured.study.study_terms.count() == 0
+    assert measured.study.materiality_rules.count() == 0
 
 
 def test_what_was_said_to_matter_after_looking_is_noted_until_it_is_taken_back(measured):
@@ -90,7 +90,7 @@ def test_what_was_said_to_matter_after_looking_is_noted_until_it_is_taken_back(m
     notes = send(measured, "put", "terms", {**spikes, "counts": False}).json()["notes"]
     assert [note for note in notes if "spikes in Scroll was set aside by weavers-owner" in note]
     another = measured.study.another("Is it calmer?")
-    assert {term.after for term in another.study_terms.all()} == {0}
+    assert {term.after for term in another.materiality_rules.all()} == {0}
     send(measured, "put", "terms", {**spikes, "counts": True})
     notes = send(measured, "put", "terms", {**place, "share": None}).json()["notes"]
     assert not [note for note in notes if "had been read already" in note]
@@ -129,7 +129,7 @@ def test_what_does_not_count_is_shown_and_not_judged(measured):
 )
 def test_terms_that_make_no_sense_change_nothing(measured, body):
     assert send(measured, "put", "terms", body).status_code == 400
-    assert measured.study.study_terms.count() == 0
+    assert measured.study.materiality_rules.count() == 0
 
 
 def test_positions_close_up_where_a_variant_before_the_baseline_is_taken_out(world):
@@ -269,7 +269,9 @@ def test_another_form_of_a_fact_leads_or_is_counted_as_well(measured):
     scroll = {"stretch": ["Scroll", "scroll"]}
 
     def counted(standing, metric):
-        board = send(measured, "put", "terms", {**scroll, "metric": metric, "standing": standing})
+        board = send(
+            measured, "put", "terms", {**scroll, "metric": metric, "family_role": standing}
+        )
         rows = [row for row in board.json()["rows"] if row["stretch"] == scroll["stretch"]]
         return {row["metric"]: row["echo_of"] for row in rows}, board.json()["notes"]
 
@@ -279,14 +281,14 @@ def test_another_form_of_a_fact_leads_or_is_counted_as_well(measured):
     assert any("was chosen to be counted in place of the others" in note for note in notes)
     echoes, notes = counted("lead", "p99_rate")
     assert echoes["p99_frame"] == echoes["one_percent_low"] == "p99_rate"
-    assert [term.metric for term in measured.study.study_terms.all()] == ["p99_rate"]
+    assert [term.metric for term in measured.study.materiality_rules.all()] == ["p99_rate"]
     echoes, notes = counted("apart", "p99_rate")
     assert (echoes["p99_rate"], echoes["p99_frame"]) == ("", "one_percent_low")
     assert any("counted beside the others that say the same" in note for note in notes)
     echoes, notes = counted("", "p99_rate")
     assert (echoes["one_percent_low"], echoes["p99_frame"]) == ("", "one_percent_low")
-    assert measured.study.study_terms.count() == 0
-    bad = send(measured, "put", "terms", {**scroll, "metric": "p99_rate", "standing": "first"})
+    assert measured.study.materiality_rules.count() == 0
+    bad = send(measured, "put", "terms", {**scroll, "metric": "p99_rate", "family_role": "first"})
     assert bad.status_code == 400
 
 

@@ -3,6 +3,7 @@
 import pytest
 
 from server.conftest import make_world
+from yardstick_core import OLDER_PROTOCOL
 from yardstick_core.script.starting_points import StartingPoint, compose
 from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.models import AuditEntry
@@ -16,7 +17,7 @@ FANCY = {"command": ["plainpad"], "environment": {"LANG": "de_DE.UTF-8"}}
 def says(world, programs_from="owner", **programs):
     """The rig says what it may start and who may change that."""
     body = {
-        "agent_version": "1", "protocol": "3", "facts": {"cores": 2}, "programs": programs,
+        "agent_version": "1", "protocol": OLDER_PROTOCOL, "facts": {"cores": 2}, "programs": programs,
         "programs_from": programs_from,
         "applications": [{"id": "plainpad", "name": "Plainpad", "command": ["plainpad"],
                           "icon": "", "package": "plainpad", "version": "1.2-3"}],
@@ -207,7 +208,7 @@ def test_variants_are_tried_and_what_came_of_it_is_kept(world):
     assert first["program"] == "plain"
     told = {
         "line": 4, "elapsed_ns": 840_000_000, "outcome": "finished",
-        "timings": [{"path": ["Start", "shown"], "seconds": 0.79, "longer_than": False}],
+        "timings": [{"path": ["Start", "shown"], "seconds": 0.79, "right_censored": False}],
         "windows": [{"title": "Plainpad", "x": 0, "y": 0, "width": 400, "height": 300}],
     }  # fmt: skip
     where = f"/api/agent/rehearsals/{first['rehearsal']}/tell"

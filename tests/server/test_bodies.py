@@ -13,7 +13,12 @@ from django.conf import settings
 
 from yardstick_command.postgres import free_port
 from yardstick_command.up import WORKER
-from yardstick_server.body_timeout import LEAST_BYTES_A_SECOND, Body, BodyBroken, WholeBodies
+from yardstick_server.body_timeout import (
+    LEAST_BYTES_A_SECOND,
+    Body,
+    BodyBroken,
+    BodyTimeoutMiddleware,
+)
 
 
 def body_of(data: bytes, length: int) -> Body:
@@ -54,7 +59,7 @@ def test_a_body_is_late_by_how_much_of_it_has_come():
 def test_a_body_that_trickles_is_cut_off_and_others_go_on():
     ours, theirs = socket.socketpair()
     stream = ours.makefile("rb")
-    whole = WholeBodies(lambda environ, _: [environ["wsgi.input"].read()], grace_s=0.2)
+    whole = BodyTimeoutMiddleware(lambda environ, _: [environ["wsgi.input"].read()], grace_s=0.2)
 
     def ask(data, connection):
         asked = {"CONTENT_LENGTH": "10", "wsgi.input": data, "gunicorn.socket": connection}

@@ -60,7 +60,7 @@ def test_splits_become_readings_with_the_reaction_as_plus_minus(world):
     assert opened.warning == "timed by hand"
     body = world.owner.get(f"/api/runs/{number}").json()
     assert body["run"]["origin"] == "timed by hand"
-    assert body["came_from"]["trials"] == 10
+    assert body["import_source"]["trials"] == 10
 
 
 def test_what_was_never_reached_is_longer_than_and_not_dropped(world):
@@ -71,7 +71,7 @@ def test_what_was_never_reached_is_longer_than_and_not_dropped(world):
     assert run.outcome == "cut off"
     assert "never reached" in run.detail
     opened = run.readings.get(metric="duration")
-    assert (opened.value, opened.longer_than) == (30, True)
+    assert (opened.value, opened.right_censored) == (30, True)
 
 
 def test_the_board_marks_hand_timed_readings_and_widens_their_intervals(world):
@@ -88,7 +88,7 @@ def test_the_board_marks_hand_timed_readings_and_widens_their_intervals(world):
     assert "timed by hand" in row["warnings"]
     difference = row["differences"][1]
     assert difference["verdict"] == "open"
-    assert any("reactions" in doubt for doubt in difference["reservations"])
+    assert any("reactions" in doubt for doubt in difference["caveats"])
 
 
 def test_measured_rounds_and_rounds_by_hand_do_not_get_in_each_others_way(world):

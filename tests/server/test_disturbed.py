@@ -65,9 +65,9 @@ def test_a_run_on_a_disturbed_machine_is_marked_and_averaged_nowhere(world):
 def test_another_limit_marks_anew_without_measuring(world):
     world.study.add_rounds(1)
     first, second = measure(world, [9.0, 3.0])
-    change_plan(world, foreign_limit=2)
+    change_plan(world, background_cpu_limit=2)
     assert [summaries(world)[run]["outcome"] for run in (first, second)] == ["disturbed"] * 2
-    change_plan(world, foreign_limit=20)
+    change_plan(world, background_cpu_limit=20)
     assert [summaries(world)[run]["outcome"] for run in (first, second)] == ["finished"] * 2
 
 
@@ -100,14 +100,14 @@ def test_the_limit_is_taken_from_what_the_rig_shows_when_idle_until_somebody_set
     assert world.rig.post("/api/agent/errands/take", idle, "application/json").status_code == 204
     url = f"/api/studies/{world.study.pk}/plan"
     started = world.owner.post(f"{url}/start").json()
-    assert (started["foreign_limit"], started["foreign_limit_set"]) == (12.0, False)
+    assert (started["background_cpu_limit"], started["background_cpu_limit_set"]) == (12.0, False)
     assert started["background_cpu_share"] == 4.2
     assignment = world.rig.post("/api/agent/runs/take").json()
     assert assignment["background_cpu_limit"] == 12.0
     world.owner.post(f"/api/studies/{world.study.pk}/stop")
-    world.owner.patch(url, {"foreign_limit": 7}, "application/json")
+    world.owner.patch(url, {"background_cpu_limit": 7}, "application/json")
     again = world.owner.post(f"{url}/start").json()
-    assert (again["foreign_limit"], again["foreign_limit_set"]) == (7.0, True)
+    assert (again["background_cpu_limit"], again["background_cpu_limit_set"]) == (7.0, True)
 
 
 @pytest.mark.parametrize(

@@ -31,7 +31,9 @@ def test_a_round_goes_up_the_ladder_and_the_next_one_down(world):
     study = with_ladder(world)
     study.add_rounds(2)
     order = list(
-        study.runs.order_by("round", "place").values_list("round", "level", "variant__position")
+        study.runs.order_by("round", "order_in_round").values_list(
+            "round", "level", "variant__position"
+        )
     )
     assert [level for number, level, _ in order if number == 0] == [
         "100", "100", "200", "200", "400", "400",

@@ -7,8 +7,8 @@ from django.core.handlers.wsgi import WSGIRequest
 from django.http import UnreadablePostError
 
 from server.conftest import measure_all
+from yardstick_server.analysis.caveats import brought_in
 from yardstick_server.analysis.judging import judge_study
-from yardstick_server.analysis.reservations import brought_in
 from yardstick_server.logs.models import LogFile
 from yardstick_server.logs.tasks import keep_log, read_log
 from yardstick_server.runs.models import BROUGHT_IN, Run
@@ -112,12 +112,12 @@ def test_a_kept_log_is_a_run_that_says_where_it_came_from(world, uploads):
     run = brought(world)
     assert run.state == "read"
     assert run.outcome == "finished"
-    assert run.came_from["file"] == "loom.csv"
-    assert run.came_from["sha256"]
-    assert "processor" in run.came_from["unknown"]
+    assert run.import_source["file"] == "loom.csv"
+    assert run.import_source["sha256"]
+    assert "processor" in run.import_source["unknown"]
     body = world.owner.get(f"/api/runs/{run.pk}").json()
     assert body["run"]["origin"] == "brought in"
-    assert body["came_from"]["file"] == "loom.csv"
+    assert body["import_source"]["file"] == "loom.csv"
     assert body["facts"] is None
     rates = [r for r in body["readings"] if r["metric"] == "average_rate"]
     assert [(r["stretch"], r["value"]) for r in rates] == [(STRETCH, pytest.approx(125))]
@@ -174,11 +174,11 @@ def test_marked_stretches_become_runs_of_the_variants_they_are_given_to(world):
     assert whole["summary"]["between"] == 40
     assert keep(world, log, [0, 1]).status_code == 200
     runs = Run.objects.filter(origin=BROUGHT_IN).order_by("id")
-    assert [(run.variant.position, run.came_from["part"]) for run in runs] == [
+    assert [(run.variant.position, run.import_source["part"]) for run in runs] == [
         (0, "4.1"),
         (1, "4.2"),
     ]
-    assert runs[0].came_from["first_line"] == 42
+    assert runs[0].import_source["first_line"] == 42
 
 
 def test_a_part_may_be_left_and_a_variant_must_be_one_of_the_study(world):
@@ -217,13 +217,13 @@ def test_a_run_that_went_out_comes_in_with_the_same_readings(world, kind):
         return sorted((r.stretch, r.metric, r.value, r.plus_minus) for r in one.readings.all())
 
     assert readings(again) == readings(run)
-    assert again.came_from["machine"]["cores"] == 2
-    again.came_from["machine"]["cores"] = 8
-    again.left_out, again.let_in = "", "the old machine"
+    assert again.import_source["machine"]["cores"] == 2
+    again.import_source["machine"]["cores"] = 8
+    again.left_out, again.acceptance_reason = "", "the old machine"
     again.save()
     (note,) = brought_in(world.study)
     assert "cores 8 and not 2" in note
-    assert again.came_from["unknown"] == []
+    assert again.import_source["unknown"] == []
 
 
 def test_captions_and_spans_go_out(world):

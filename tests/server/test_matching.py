@@ -47,14 +47,14 @@ def board(world: World) -> dict:
 
 def settle(world: World, identity: str, reason: str = "it was so last week too"):
     return world.tester.post(
-        f"/api/studies/{world.study.pk}/settlements",
+        f"/api/studies/{world.study.pk}/waivers",
         {"identity": identity, "reason": reason}, content_type="application/json",
     )  # fmt: skip
 
 
 def verdicts(world: World) -> set[tuple[str, bool]]:
     return {
-        (row["differences"][1]["verdict"], row["differences"][1]["held"])
+        (row["differences"][1]["verdict"], row["differences"][1]["verdict_withheld"])
         for row in board(world)["rows"]
         if row["differences"][1] and row["metric"] == "duration"
     }
@@ -81,10 +81,10 @@ def test_facts_are_frozen_with_each_run_and_states_kept_once(world):
 
 def test_what_breaks_the_comparison_holds_the_verdict_until_it_is_settled(odd):
     found = match(odd)
-    assert found["standing"]["grave"] == 1
-    (part,) = found["partings"]
+    assert found["status"]["grave"] == 1
+    (part,) = found["mismatches"]
     assert part["grade"] == "breaks the comparison"
-    assert "6.1 in 4.1, 6.8 in 4.2" in part["words"]
+    assert "6.1 in 4.1, 6.8 in 4.2" in part["text"]
     assert verdicts(odd) == {("open", True)}
     assert "held back" in board(odd)["headline"]
     assert board(odd)["notes"][0] == (
@@ -92,27 +92,27 @@ def test_what_breaks_the_comparison_holds_the_verdict_until_it_is_settled(odd):
     )
     decision = odd.reader.get(f"/api/studies/{odd.study.pk}/decision").json()
     assert {row["unranked"] for row in decision["places"]} == {"held back: not measured alike"}
-    assert all(one["held"] and one["rounds"] is None for one in decision["unsettled"])
+    assert all(one["verdict_withheld"] and one["rounds"] is None for one in decision["unsettled"])
     assert odd.reader.get(f"/api/studies/{odd.study.pk}").json()["match"]["grave"] == 1
     answer = settle(odd, part["identity"])
     assert answer.status_code == 201
-    assert answer.json()["standing"] == {
-        "runs": 8, "found": 1, "unsettled": 0, "grave": 0, "settled": 1,
+    assert answer.json()["status"] == {
+        "runs": 8, "found": 1, "open": 0, "grave": 0, "waived": 1,
     }  # fmt: skip
     assert verdicts(odd) == {("ahead", False)}
-    settled = answer.json()["partings"][0]["settled"]
+    settled = answer.json()["mismatches"][0]["waived"]
     assert (settled["by"], settled["reason"]) == ("weavers-tester", "it was so last week too")
-    back = odd.tester.delete(f"/api/studies/{odd.study.pk}/settlements/{settled['id']}")
+    back = odd.tester.delete(f"/api/studies/{odd.study.pk}/waivers/{settled['id']}")
     assert back.status_code == 200
     assert verdicts(odd) == {("open", True)}
 
 
 def test_where_something_else_is_found_later_the_old_word_does_not_hold(odd):
-    settle(odd, match(odd)["partings"][0]["identity"])
+    settle(odd, match(odd)["mismatches"][0]["identity"])
     odd.study.add_rounds(1)
     measure(odd, lambda run: {"kernel": "6.9"} if run.variant.position else {})
     found = match(odd)
-    assert found["standing"]["grave"] == 1
+    assert found["status"]["grave"] == 1
     assert found["outlived"][0]["reason"] == "it was so last week too"
     assert verdicts(odd) == {("open", True)}
 
@@ -120,15 +120,15 @@ def test_where_something_else_is_found_later_the_old_word_does_not_hold(odd):
 def test_only_what_is_found_can_be_settled_and_only_with_a_reason(odd):
     assert settle(odd, "0" * 16).status_code == 400
     assert "not found in the runs any more" in settle(odd, "0" * 16).content.decode()
-    assert settle(odd, match(odd)["partings"][0]["identity"], "").status_code == 400
-    assert odd.study.settlements.count() == 0
+    assert settle(odd, match(odd)["mismatches"][0]["identity"], "").status_code == 400
+    assert odd.study.waivers.count() == 0
 
 
 def test_the_factor_is_meant_to_differ(odd):
     odd.tester.post(
         f"/api/studies/{odd.study.pk}/ask", {"factor": "Kernel"}, content_type="application/json"
     )
-    (part,) = match(odd)["partings"]
+    (part,) = match(odd)["mismatches"]
     assert part["is_factor"]
     assert verdicts(odd) == {("ahead", False)}
 
@@ -136,7 +136,7 @@ def test_the_factor_is_meant_to_differ(odd):
 def test_a_change_in_the_middle_is_placed_between_the_right_rounds(world):
     world.study.add_rounds(4)
     measure(world, lambda run: {"boot": "b2"} if run.round > 2 else {})
-    (part,) = match(world)["partings"]
+    (part,) = match(world)["mismatches"]
     (place,) = part["places"]
     assert (place["before_round"], place["after_round"]) == (2, 3)
     assert part["grade"] == "harmless"
@@ -148,7 +148,7 @@ def test_rounds_are_numbered_from_the_first_that_counts(world, cold):
     world.study.add_rounds(4)
     measure(world, lambda run: {"boot": "b2"} if run.round >= cold + 2 else {})
     found = match(world)
-    (place,) = found["partings"][0]["places"]
+    (place,) = found["mismatches"][0]["places"]
     assert (place["before_round"], place["after_round"]) == (2, 3)
     assert {point["round"] for point in found["drift"][0]["points"]} == {1, 2, 3, 4}
 
@@ -173,8 +173,8 @@ def test_preconditions_settings_and_fixtures_come_with_the_run(world):
         {"what": "network off", "passed": 6, "ticked": 0, "failed": 0, "by": []},
         {"what": "lamp off", "passed": 0, "ticked": 6, "failed": 0, "by": ["ida, 2026-11-02"]},
     ]
-    (part,) = found["partings"]
-    assert part["words"].startswith("setting w.ini: view.rows has another default")
+    (part,) = found["mismatches"]
+    assert part["text"].startswith("setting w.ini: view.rows has another default")
     kept = world.reader.get(f"/api/runs/{run}").json()["conditions"]
     assert kept["preconditions"][1]["by"] == "ida"
     assert kept["settings_made"] is True
@@ -191,7 +191,7 @@ def test_a_settings_file_that_cannot_be_read_is_named_and_compared_with_nothing(
 
     measure(world, entries=entries)
     found = match(world)
-    assert found["partings"] == []
+    assert found["mismatches"] == []
     broken = world.study.runs.filter(variant__position=1).values_list("pk", flat=True)
     assert found["unread"] == [{"why": "w.json cannot be read: torn", "runs": sorted(broken)}]
 
@@ -202,21 +202,23 @@ def test_another_fixture_or_script_midway_is_found(world):
     world.study.keep_script(world.study.script.text.replace("repeat 20", "repeat 25"))
     world.study.add_rounds(2)
     measure(world, entries=lambda run: [{"kind": "fixtures", "at": 0, "files": {"a": "1" * 64}}])
-    names = {part["name"]: part["grade"] for part in match(world)["partings"]}
+    names = {part["name"]: part["grade"] for part in match(world)["mismatches"]}
     assert names == {"fixture a": "needs a word", "session script": "needs a word"}
 
 
 def test_control_runs_are_queued_unsampled_and_held_against_the_others(world):
     plan(world, control_rounds=3)
     world.study.add_rounds(4)
-    purposes = list(world.study.runs.values_list("round", "purpose").order_by("round", "place"))
+    purposes = list(
+        world.study.runs.values_list("round", "purpose").order_by("round", "order_in_round")
+    )
     assert purposes.count((1, "control")) == 2
     assert not [one for one in purposes if one in ((0, "control"), (4, "control"))]
     measure(world, entries=lambda run: [{"kind": "spent", "at": 0, "processor_s": 1.0}])
     found = match(world)["watching"]
     assert (found["runs"], found["planned"]) == (6, 3)
     assert {one["metric"] for one in found["costs"]} == {"duration", "processor_spent"}
-    assert all("too small to matter" in one["words"] for one in found["costs"])
+    assert all("too small to matter" in one["text"] for one in found["costs"])
     rows = board(world)["rows"]
     assert all(len(row["samples"][0]) <= 4 for row in rows)
 
@@ -236,7 +238,7 @@ def test_today_is_checked_against_last_time_and_counts_in_no_comparison(world):
     today = match(world)["today"]
     assert (today["read"], today["variant"]) == (5, 0)
     assert "like last time" in today["sentence"]
-    assert any(one["words"].startswith("open of 4.1") for one in today["held"])
+    assert any(one["text"].startswith("open of 4.1") for one in today["comparisons"])
     assert today["changed"] == [
         {"name": "kernel", "grade": "breaks the comparison", "before": "6.1", "now": "6.9"}
     ]

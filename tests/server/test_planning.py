@@ -37,7 +37,8 @@ def test_the_order_is_shown_before_it_runs(world):
     coming = shown["coming"]
     assert [entry["cold"] for entry in coming[:3]] == [True, False, False]
     start(world)
-    runs = world.study.runs.order_by("round", "place").values_list("round", "variant__position")
+    queued = world.study.runs.order_by("round", "order_in_round")
+    runs = queued.values_list("round", "variant__position")
     assert [(entry["number"], v) for entry in coming[:6] for v in entry["order"]] == list(runs)
 
 
@@ -124,7 +125,7 @@ def test_a_rig_rests_between_runs(world):
 def test_without_cold_rounds_every_round_counts(world):
     change_plan(world, cold_rounds=0, order="alternating")
     start(world)
-    runs = list(world.study.runs.order_by("round", "place"))
+    runs = list(world.study.runs.order_by("round", "order_in_round"))
     assert not any(run.cold for run in runs)
     assert [run.variant.position for run in runs[:4]] == [0, 1, 1, 0]
 
@@ -187,7 +188,7 @@ def test_runs_on_two_machines_in_one_round_get_no_verdict(measured):
     post(measured, f"studies/{measured.study.pk}/ask", why="who knows")
     board = board_of(measured)
     difference = opening(measured)["differences"][1]
-    assert (difference["verdict"], difference["held"]) == ("open", True)
+    assert (difference["verdict"], difference["verdict_withheld"]) == ("open", True)
     assert any("what differs may be the machines" in note for note in board["notes"])
 
 

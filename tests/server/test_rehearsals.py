@@ -48,7 +48,7 @@ def test_a_rehearsal_goes_its_way_and_is_no_run(world):
     assert put.status_code == 200
     shown = world.owner.get(f"/api/rehearsals/{number}/picture")
     assert (shown.content, shown.headers["Content-Type"]) == (PICTURE, "image/png")
-    timing = {"path": ["Open", "open"], "seconds": 1.5, "longer_than": False}
+    timing = {"path": ["Open", "open"], "seconds": 1.5, "right_censored": False}
     tell(world, number, outcome="finished", detail="", timings=[timing])
     ended = newest(world)
     assert (ended["state"], ended["outcome"], ended["timings"]) == ("ended", "finished", [timing])

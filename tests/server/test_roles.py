@@ -111,7 +111,7 @@ def furnish(world: World) -> Place:
         "claim": study.claims.create(variant=variant, stretch=[], metric="duration",
                                      side="at most", amount=1).pk,
         "profile": study.profiles.create(name="P").pk,
-        "settlement": study.settlements.create(identity="0" * 16, words="w", reason="r", by="x").pk,
+        "waiver": study.waivers.create(identity="0" * 16, text="w", reason="r", by="x").pk,
         "rehearsal": study.rehearsals.create(variant=variant, text=study.script.text).pk,
         "program": "weftwright-4.1", "kind": "study", "number": study.pk,
         "errand": world.rig_record.errands.create(kind="releases", by="x", state="taken").pk,
@@ -220,7 +220,7 @@ def test_the_description_is_for_members_and_programs_not_for_guests(place):
 def test_a_guest_sees_no_other_study_of_the_same_workspace(place):
     other = place.world.study.another("Another question?")
     run = other.runs.create(
-        variant=other.variants[0], script=other.script, round=0, place=0, state="read"
+        variant=other.variants[0], script=other.script, round=0, order_in_round=0, state="read"
     )
     finding = run.findings.create(at_ns=0, kind="remark", text="odd", by="x")
     numbers = {**place.numbers, "study": other.pk, "run": run.pk, "finding": finding.pk}
@@ -269,7 +269,7 @@ def snapshot(world: World) -> list:
     study = world.study
     return [
         sorted(study.runs.values_list("pk", "state", "left_out", "abort_asked")),
-        sorted(study.settlements.values_list("pk")), sorted(study.claims.values_list("pk")),
+        sorted(study.waivers.values_list("pk")), sorted(study.claims.values_list("pk")),
         sorted(study.profiles.values_list("pk", "name")), study.scripts.count(),
         sorted(world.workspace.members.values_list("pk", "role")),
         sorted(world.workspace.tokens.values_list("pk", "revoked")),

@@ -86,7 +86,7 @@ def _shows_memory_that_is_not_given_back(study):
     kinds = {one["variant"]: one["kind"] for one in board["growing"]}
     assert kinds[1] == "grows"
     assert kinds[0] in ("levels off", "no growth")
-    (grows,) = (one["words"] for one in board["growing"] if one["variant"] == 1)
+    (grows,) = (one["text"] for one in board["growing"] if one["variant"] == 1)
     assert "of this machine are full after" in grows
     assert study.plan.state == "ended"
     (claim,) = judged_claims(study)

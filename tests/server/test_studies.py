@@ -10,7 +10,7 @@ from yardstick_server.runs.models import Run
 
 def order(study) -> list[list[int]]:
     rounds: dict[int, list[int]] = {}
-    for run in study.runs.select_related("variant").order_by("round", "place"):
+    for run in study.runs.select_related("variant").order_by("round", "order_in_round"):
         rounds.setdefault(run.round, []).append(run.variant.position)
     return list(rounds.values())
 
@@ -108,7 +108,7 @@ def test_runs_become_readings_differences_and_a_sentence(world):
     assert opened["differences"][0] is None
     assert opened["differences"][1]["verdict"] == "ahead"
     assert opened["differences"][1]["ratio"] == pytest.approx(0.7, abs=0.02)
-    assert "less time" in opened["differences"][1]["percent_words"]
+    assert "less time" in opened["differences"][1]["percent_text"]
     assert len(opened["samples"][0]) == 4
     rate = rows["average_rate", "Scroll", "scroll"]
     assert rate["differences"][1]["verdict"] == "ahead"
@@ -140,7 +140,7 @@ def test_a_cut_off_run_is_kept_counted_and_not_averaged_in(world):
     assert summary["troubles"] == 1
     board = world.owner.get(f"/api/studies/{world.study.pk}/board").json()
     opened = next(row for row in board["rows"] if row["metric"] == "duration")
-    assert [s["longer_than"] for s in opened["samples"][1]].count(True) == 1
+    assert [s["right_censored"] for s in opened["samples"][1]].count(True) == 1
     rate = next(row for row in board["rows"] if row["metric"] == "average_rate")
     assert len(rate["samples"][1]) == 2
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from server.conftest import S, deliver, recorded_streams
-from yardstick_core.compare import words
+from yardstick_core.compare.text import THIN
 from yardstick_core.readings.derive import stretch_readings
 from yardstick_core.streams import chunk
 from yardstick_server.analysis.records import run_record, stretch_record
@@ -174,14 +174,14 @@ def test_laps_come_with_an_outlook(world):
     body = world.owner.get(f"/api/runs/{number}/laps").json()
     assert [lap["crest_mib"] for lap in body["laps"]] == [50] * 4
     assert body["outlook"]["kind"] == "too short to say"
-    assert body["outlook"]["words"].startswith("too short to say: 0")
+    assert body["outlook"]["text"].startswith("too short to say: 0")
     assert body["outlook"]["after"] == []
 
 
 def test_a_stretch_chosen_by_hand_is_read_exactly(world, run):
     body = world.owner.get(f"/api/runs/{run}/stretch?from=2.1&to=3.9").json()
     rate = next(r for r in body["readings"] if r["metric"] == "average_rate")
-    assert float(rate["words"].split(words.THIN)[0]) == pytest.approx(125, abs=1.5)
+    assert float(rate["text"].split(THIN)[0]) == pytest.approx(125, abs=1.5)
     assert body["frames"] == pytest.approx(225, abs=2)
     assert rate["definition"]
 

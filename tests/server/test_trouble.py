@@ -58,7 +58,7 @@ def two_rigs(world):
     from yardstick_server.accounts.models import digest
 
     world.study.add_rounds(1)
-    world.study.runs.exclude(place=0, round=0).delete()
+    world.study.runs.exclude(order_in_round=0, round=0).delete()
     run = Run.objects.get(pk=world.rig.post("/api/agent/runs/take").json()["run"])
     world.workspace.rigs.create(name="attic", token_digest=digest("attic"))
     return run, Client(headers={"Authorization": "Rig attic"})

@@ -33,7 +33,7 @@ from yardstick_agent.changes import Changes
 from yardstick_agent.clock import LONGEST_LAG_NS, lag_ns, now_ns
 from yardstick_agent.display.connection import GONE, Connection, Drawn
 from yardstick_agent.display.virtual import DisplayError
-from yardstick_core.script.model import Place
+from yardstick_core.script.model import ScreenRegion
 
 FRAME_GAP_NS = 2_000_000
 STARVED_NS = 1_200_000
@@ -68,7 +68,7 @@ class Window:
 class Part:
     """A part of the picture whose changes are told apart: those in it, or all but those."""
 
-    place: Place
+    place: ScreenRegion
     apart: bool
     changed_ns: int = 0
 
@@ -279,7 +279,7 @@ class Watcher:
         """Windows whose title holds a text; all of them where the text is empty."""
         return [window for window in list(self.windows.values()) if text in window.title]
 
-    def part_of(self, place: Place, apart: bool) -> Part:
+    def part_of(self, place: ScreenRegion, apart: bool) -> Part:
         """The part of the picture that a condition looks at, followed from the first asking on."""
         for part in self.parts:
             if part.place == place and part.apart == apart:

@@ -10,7 +10,7 @@ from yardstick_agent.display.picture import Pixels, read_picture, share_differin
 from yardstick_agent.display.watcher import Window
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.playing.visible import VisibleChanges
-from yardstick_core.script.model import Condition, Place
+from yardstick_core.script.model import Condition, ScreenRegion
 from yardstick_core.script.patterns import Pattern, compiled, escaped
 
 FILE_QUIET_NS = 250_000_000
@@ -78,7 +78,7 @@ class PictureSteady:
     """
 
     quiet_ns: int
-    place: Place | None = None
+    place: ScreenRegion | None = None
     apart: bool = False
     _seen: VisibleChanges | None = None
 
@@ -119,7 +119,7 @@ class PictureLike:
 
     other: str
     percent: float
-    place: Place | None = None
+    place: ScreenRegion | None = None
     difference: float = 100.0
     seen: Pixels | None = None
     _looked_ns: int = 0

@@ -25,8 +25,8 @@ from yardstick_core.script.model import (
     Laps,
     Mark,
     Move,
-    Place,
     Press,
+    ScreenRegion,
     Scroll,
     Start,
     Statement,
@@ -232,7 +232,7 @@ class Player:
         stretch: _Open,
         end_ns: int,
         plus_minus_ns: int,
-        longer_than: bool,
+        right_censored: bool,
         *,
         unanswered: bool = False,
     ) -> None:
@@ -244,7 +244,7 @@ class Player:
             start=stretch.start_ns - origin,
             end=end_ns - origin,
             plus_minus=plus_minus_ns,
-            longer_than=longer_than,
+            right_censored=right_censored,
             **({"unanswered": True} if unanswered else {}),
             **({"hertz": stretch.hertz} if stretch.hertz else {}),
         )
@@ -366,7 +366,7 @@ class Player:
             return inputs.drag(start or (0, 0), end or (0, 0), statement.over_ns), "drag"
         raise TypeError(f"{type(statement).__name__} is no input")
 
-    def _point(self, place: Place | None) -> tuple[int, int] | None:
+    def _point(self, place: ScreenRegion | None) -> tuple[int, int] | None:
         """A place of the script on the screen."""
         if place is None:
             return None

@@ -13,7 +13,7 @@ from yardstick_agent.display.watcher import Watcher, Window
 from yardstick_agent.files import FolderWatch, LogLine
 from yardstick_agent.playing.visible import View
 from yardstick_agent.subject import Subject
-from yardstick_core.script.model import Place
+from yardstick_core.script.model import ScreenRegion
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +64,7 @@ class Scene:
         return [window for window in found if program.owns(window.pid)]
 
     def pixels(
-        self, windows: list[Window], place: Place | None = None, apart: bool = False
+        self, windows: list[Window], place: ScreenRegion | None = None, apart: bool = False
     ) -> View | None:
         """What the screen shows where these windows are; None where they are not on it.
 
@@ -100,7 +100,7 @@ class Scene:
             return None
         return left, top, left + window.width, top + window.height
 
-    def view(self, place: Place | None) -> Pixels | None:
+    def view(self, place: ScreenRegion | None) -> Pixels | None:
         """What a place, or the whole of the main window, shows; None where it is not there."""
         windows = self.watcher.titled(place.window) if place and place.window else []
         shown = [window for window in windows if window.visible]

@@ -18,7 +18,7 @@ from yardstick_core.compare.ranking import ranking
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, judge
 from yardstick_core.compare.verdict import AHEAD, BEHIND
-from yardstick_core.match.beside import like_last_time
+from yardstick_core.match.control_runs import like_last_time
 from yardstick_core.match.drift import drifts
 from yardstick_core.plan import Plan, round_order
 from yardstick_core.readings import Reading

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.difference import NO_INTERVAL, Difference
-from yardstick_core.compare.rows import Row, placed
+from yardstick_core.compare.rows import Row, qualified_label
 from yardstick_core.compare.study import Judgement
 from yardstick_core.compare.verdict import LEVEL, OPEN
 from yardstick_core.readings.families import TIMES
@@ -73,18 +73,19 @@ def _answer(row: Row, candidate: int) -> Answer:
     place = candidate, row.metric.key, row.stretch
     if difference is None:
         why = "not both sides have been judged"
-        return Answer(*place, OPEN, NOT_KNOWN, placed(row), why=why)
+        return Answer(*place, OPEN, NOT_KNOWN, qualified_label(row), why=why)
     if difference.method == NO_INTERVAL:
         lead = UNNOTICED if difference.verdict == LEVEL else NOT_KNOWN
-        why = difference.reservations[-1]
-        return Answer(*place, difference.verdict, lead, placed(row), why=why)
-    if difference.held:
-        why = difference.reservations[0]
-        return Answer(*place, difference.verdict, WITHHELD, placed(row), why=why)
+        why = difference.caveats[-1]
+        return Answer(*place, difference.verdict, lead, qualified_label(row), why=why)
+    if difference.verdict_withheld:
+        why = difference.caveats[0]
+        return Answer(*place, difference.verdict, WITHHELD, qualified_label(row), why=why)
     lead = {OPEN: NOT_KNOWN, LEVEL: UNNOTICED}.get(difference.verdict, "")
     verb = "takes" if row.family == TIMES and row.metric.unit == "s" else "is"
     return Answer(
-        *place, difference.verdict, lead, f"{placed(row)} {verb}", _change(row, difference),
+        *place, difference.verdict, lead, f"{qualified_label(row)} {verb}",
+        _change(row, difference),
         _detail(difference) if row.metric.on_logs else _own_limits(row, difference),
         rounds_to_decide=difference.runs_to_decide if difference.verdict == OPEN else None,
     )  # fmt: skip
@@ -92,7 +93,7 @@ def _answer(row: Row, candidate: int) -> Answer:
 
 def _change(row: Row, difference: Difference) -> str:
     """The amount with its way, without a sign: `413 ms less`."""
-    size = words.amount(row.metric, abs(difference.change))
+    size = text.amount(row.metric, abs(difference.change))
     return f"{size} {'less' if difference.change < 0 else 'more'}"
 
 
@@ -100,17 +101,17 @@ def _detail(difference: Difference) -> str:
     """Percent or factor, with its interval: `58 % less (51 to 64)`, `3.0 × (2.2 to 4.1)`."""
     ratio, low, high = difference.ratio, difference.ratio_low, difference.ratio_high
     if ratio != ratio:
-        return difference.interval_words
+        return difference.interval_text
     if not SMALLEST_PERCENT <= ratio <= LARGEST_PERCENT:
-        limits = " to ".join(words.significant(limit, 2) for limit in (low, high))
-        return f"{words.significant(ratio, 2)}{words.THIN}× ({limits})"
+        limits = " to ".join(text.significant(limit, 2) for limit in (low, high))
+        return f"{text.significant(ratio, 2)}{text.THIN}× ({limits})"
     near, far = (low, high) if ratio >= 1 else (high, low)
     if (near - 1) * (far - 1) > 0:
-        return f"{words.percent(ratio)} ({words.bare_percent(near)} to {words.bare_percent(far)})"
-    first, second = (words.percent(limit).replace(f"{words.THIN}%", "") for limit in (low, high))
-    return f"{words.percent(ratio)} ({first} to {second})"
+        return f"{text.percent(ratio)} ({text.bare_percent(near)} to {text.bare_percent(far)})"
+    first, second = (text.percent(limit).replace(f"{text.THIN}%", "") for limit in (low, high))
+    return f"{text.percent(ratio)} ({first} to {second})"
 
 
 def _own_limits(row: Row, difference: Difference) -> str:
     """The limits of a change that has no ratio."""
-    return f"({words.change_limits(row.metric, difference.change_low, difference.change_high)})"
+    return f"({text.change_limits(row.metric, difference.change_low, difference.change_high)})"

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.difference import NO_INTERVAL, Difference
-from yardstick_core.compare.rows import Row, placed
+from yardstick_core.compare.rows import Row, qualified_label
 from yardstick_core.readings.metric import Metric
 
 BORNE_OUT, CONTRADICTED, NOT_SHOWN = "borne out", "contradicted", "not shown"
@@ -50,14 +50,14 @@ def judge_claim(
     if difference is None:
         return JudgedClaim(NOT_SHOWN, said, "there are no readings of both sides yet")
     if difference.method == NO_INTERVAL:
-        return JudgedClaim(NOT_SHOWN, said, difference.reservations[-1])
+        return JudgedClaim(NOT_SHOWN, said, difference.caveats[-1])
     low, high = _limits(row.metric, difference)
     if low != low:
         return JudgedClaim(NOT_SHOWN, said, "some readings are zero: there is no ratio to judge")
-    sure = words.level(alpha)
-    because = f"it is {_found(difference)}, {sure} interval {difference.interval_words}"
-    if difference.held:
-        return JudgedClaim(NOT_SHOWN, said, difference.reservations[0])
+    sure = text.level(alpha)
+    because = f"it is {_found(difference)}, {sure} interval {difference.interval_text}"
+    if difference.verdict_withheld:
+        return JudgedClaim(NOT_SHOWN, said, difference.caveats[0])
     inside = high <= claim.amount if claim.side == AT_MOST else low >= claim.amount
     outside = low > claim.amount if claim.side == AT_MOST else high < claim.amount
     if inside:
@@ -67,14 +67,14 @@ def judge_claim(
 
 def statement(claim: Claim, row: Row, variants: list[str], baseline: int = 0) -> str:
     """A claim in a sentence: `open is at least 20 % less in 4.2 than in 4.1`."""
-    size = words.significant(abs(claim.amount)).rstrip("0").rstrip(".") or "0"
+    size = text.significant(abs(claim.amount)).rstrip("0").rstrip(".") or "0"
     unit = "%" if row.metric.on_logs else {"%": "pt"}.get(row.metric.unit, row.metric.unit)
     less = claim.amount < 0 or (claim.amount == 0 and claim.side == AT_LEAST)
     strict = (claim.side == AT_MOST) == less
-    bound = f"{'at least' if strict else 'no more than'} {size}{words.THIN}{unit}".strip()
+    bound = f"{'at least' if strict else 'no more than'} {size}{text.THIN}{unit}".strip()
     bound = bound if claim.amount else "not"
     return (
-        f"{placed(row)} is {bound} {'less' if less else 'more'} in "
+        f"{qualified_label(row)} is {bound} {'less' if less else 'more'} in "
         f"{variants[claim.variant]} than in {variants[baseline]}"
     )
 
@@ -87,4 +87,4 @@ def _limits(metric: Metric, difference: Difference) -> tuple[float, float]:
 
 
 def _found(difference: Difference) -> str:
-    return difference.percent_words or difference.change_words
+    return difference.percent_text or difference.change_text

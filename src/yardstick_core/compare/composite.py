@@ -13,7 +13,7 @@ from statistics import median
 
 from scipy import special
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate, Sample, estimates
 from yardstick_core.compare.intervals import Interval
@@ -67,7 +67,7 @@ def _scores(parts: Sequence[Part], variant: int) -> list[Sample]:
             known, seen = scores.get(sample.run, (sample._replace(value=1.0), 0))
             summed = known._replace(
                 value=known.value + part.weight / total * scale(sample.value),
-                longer_than=known.longer_than or sample.longer_than,
+                right_censored=known.right_censored or sample.right_censored,
             )
             scores[sample.run] = (summed, seen + 1)
     return [sample for sample, seen in scores.values() if seen == len(parts)]
@@ -96,13 +96,13 @@ def _scale(row: Row) -> _Scale:
     return _Scale(False, sign * RAW_BAND / band, median(values))
 
 
-def in_words(gain: Interval) -> str:
+def in_text(gain: Interval) -> str:
     """A weighted gain as a factor with its interval: `1.32 × as good (1.24 to 1.41)`."""
     factor, low, high = (
-        words.significant(math.exp(v)) if v < 700 else words.significant(math.inf)
+        text.significant(math.exp(v)) if v < 700 else text.significant(math.inf)
         for v in (gain.estimate, gain.low, gain.high)
     )
-    return f"{factor}{words.THIN}× as good ({low} to {high})"
+    return f"{factor}{text.THIN}× as good ({low} to {high})"
 
 
 def geometric_mean(sessions: Sequence[Interval], alpha: float = 0.05) -> Interval:

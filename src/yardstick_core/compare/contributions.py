@@ -157,7 +157,7 @@ def _runs_that_count(
     if difference is not None and difference.pairs:
         return [a for a, _ in difference.pairs], [b for _, b in difference.pairs]
     a, b = whole.samples[baseline], whole.samples[candidate]
-    if any(s.longer_than for s in (*a, *b)):
+    if any(s.right_censored for s in (*a, *b)):
         return None
     partners = {s.round: s.run for s in a}
     pairs = [(partners[s.round], s.run) for s in b if s.round in partners]

@@ -11,7 +11,7 @@ from yardstick_core.compare.estimate import NO_EVENTS, Estimate
 from yardstick_core.compare.profiles import Advice, Profile, advise
 from yardstick_core.compare.ranking import Ranking, ranking
 from yardstick_core.compare.rows import Row
-from yardstick_core.compare.study import Judgement, is_held
+from yardstick_core.compare.study import Judgement, is_withheld
 from yardstick_core.compare.tradeoff import TradeOff, trade_offs
 from yardstick_core.compare.verdict import OPEN
 
@@ -26,7 +26,7 @@ class Unsettled:
     row: Row
     candidate: int
     rounds: int | None
-    held: bool
+    verdict_withheld: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +55,7 @@ def decide_study(
     full = [Part(row) for row in main if all(row.samples)]
     gains: list[Estimate | None] = [None] * len(variants)
     for index in candidates:
-        if not any(is_held(part.row, index) for part in full):
+        if not any(is_withheld(part.row, index) for part in full):
             gains[index] = together(
                 full, baseline, index, in_rounds=judgement.in_rounds, alpha=judgement.alpha
             )
@@ -79,7 +79,7 @@ def decide_study(
             for t in trade_offs(rows, variants, baseline, index, judgement.alpha)
         ),
         tuple(
-            Unsettled(row, index, difference.runs_to_decide, difference.held)
+            Unsettled(row, index, difference.runs_to_decide, difference.verdict_withheld)
             for row in main
             for index, difference in enumerate(row.differences)
             if difference is not None

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.estimate import (
     FEW_EVENTS,
     NO_EVENTS,
@@ -59,20 +59,20 @@ class Difference:
     band: float = math.nan
     p: float = math.nan
     method: str = NO_INTERVAL
-    change_words: str = ""
-    percent_words: str = ""
-    factor_words: str = ""
-    interval_words: str = ""
+    change_text: str = ""
+    percent_text: str = ""
+    factor_text: str = ""
+    interval_text: str = ""
     #: The interval as people say it: `25 to 49 % less time`; empty where there is no ratio.
-    range_words: str = ""
-    set_apart: tuple[tuple[int, str], ...] = ()
+    range_text: str = ""
+    excluded_runs: tuple[tuple[int, str], ...] = ()
     pairs: tuple[tuple[int, int], ...] = ()
-    reservations: tuple[str, ...] = ()
+    caveats: tuple[str, ...] = ()
     runs_to_decide: int | None = None
     #: Why it is open, as a code: of those above, or why there is no interval.
     undecided: str = ""
     #: True where a verdict is withheld because something else than the factor differs.
-    held: bool = False
+    verdict_withheld: bool = False
 
 
 def compare(
@@ -117,7 +117,7 @@ NONE_IN_MANY = (
 
 def _difference(found: Estimate, alpha: float) -> Difference:
     metric = found.metric
-    apart, doubts = tuple(found.apart), tuple(found.reservations)
+    apart, doubts = tuple(found.apart), tuple(found.caveats)
     fewest = min(found.baseline_runs, found.candidate_runs)
     if found.gain is None or found.raw is None:
         why = NO_INTERVAL_WORDS[found.no_interval].format(n=fewest)
@@ -126,7 +126,7 @@ def _difference(found: Estimate, alpha: float) -> Difference:
             verdict, why = LEVEL, NONE_IN_MANY.format(n=fewest)
         return Difference(
             metric.key, verdict, found.baseline, found.candidate, found.baseline_runs,
-            found.candidate_runs, set_apart=apart, reservations=(*doubts, why),
+            found.candidate_runs, excluded_runs=apart, caveats=(*doubts, why),
             undecided=found.no_interval,
         )  # fmt: skip
     gain, raw, band = found.gain, found.raw, found.band
@@ -157,18 +157,18 @@ def _difference(found: Estimate, alpha: float) -> Difference:
         band=band * scale,
         p=gain.p,
         method=gain.method,
-        change_words=words.signed(metric, raw.estimate),
-        percent_words=words.percent_noun(metric, ratio) if found.on_logs else "",
-        factor_words=words.times_as(metric, ratio) if found.on_logs else "",
-        interval_words=(
-            words.interval_words(metric, low, high)
+        change_text=text.signed(metric, raw.estimate),
+        percent_text=text.percent_noun(metric, ratio) if found.on_logs else "",
+        factor_text=text.times_as(metric, ratio) if found.on_logs else "",
+        interval_text=(
+            text.interval_text(metric, low, high)
             if found.on_logs
-            else words.change_limits(metric, raw.low, raw.high)
+            else text.change_limits(metric, raw.low, raw.high)
         ),
-        range_words=words.percent_range(metric, low, high) if found.on_logs else "",
-        set_apart=apart,
+        range_text=text.percent_range(metric, low, high) if found.on_logs else "",
+        excluded_runs=apart,
         pairs=found.pairs,
-        reservations=doubts,
+        caveats=doubts,
         runs_to_decide=rounds,
         undecided=undecided,
     )

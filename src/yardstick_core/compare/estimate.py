@@ -48,14 +48,14 @@ class Sample(NamedTuple):
     run: int
     round: int
     value: float
-    longer_than: bool = False
+    right_censored: bool = False
     rig: str = ""
     #: Half-width of what a person's reaction leaves unknown, in the metric's unit.
-    unsure: float = 0.0
+    reaction_half_width: float = 0.0
 
 
 #: What tells the runs of samples apart, and their numbers.
-_RUN = itemgetter(0, 1, 3, 4)  # run, round, longer_than, rig: by place, for that is quicker
+_RUN = itemgetter(0, 1, 3, 4)  # run, round, right_censored, rig: by place, for that is quicker
 _VALUE, _UNSURE = itemgetter(2), itemgetter(5)
 
 
@@ -80,7 +80,7 @@ class Estimate:
     band: float = math.nan
     apart: list[tuple[int, str]] = field(default_factory=list)
     pairs: tuple[tuple[int, int], ...] = ()
-    reservations: list[str] = field(default_factory=list)
+    caveats: list[str] = field(default_factory=list)
     no_interval: str = ""
 
 
@@ -92,12 +92,12 @@ class _Side:
     rounds: list[tuple[int, str]]
     longer: NDArray[np.bool_]
     values: Array
-    unsure: Array
+    reaction_half_width: Array
 
     def from_run(self, first: int, rows: NDArray[np.intp]) -> _Side:
         return _Side(
             self.runs[first:], self.rounds[first:], self.longer[first:],
-            self.values[rows, first:], self.unsure[rows, first:],
+            self.values[rows, first:], self.reaction_half_width[rows, first:],
         )  # fmt: skip
 
 
@@ -127,7 +127,7 @@ def _side(samples: list[Sequence[Sample]]) -> _Side:
     return _Side(
         [s.run for s in first],
         [(s.round, s.rig) for s in first],
-        np.array([s.longer_than for s in first], bool),
+        np.array([s.right_censored for s in first], bool),
         np.array([list(map(_VALUE, row)) for row in samples], np.float64),
         np.array([list(map(_UNSURE, row)) for row in samples], np.float64),
     )
@@ -268,7 +268,7 @@ def _settled(
         _note_wild(found, a.runs, keep_a)
         _note_wild(found, b.runs, keep_b)
         _finish(found, limits.intervals, limits)
-    if a.unsure.any() or b.unsure.any():
+    if a.reaction_half_width.any() or b.reaction_half_width.any():
         _allow_for_hands(found, a, b)
     return found
 
@@ -299,7 +299,7 @@ def _finish(found: list[Estimate], losses: Intervals, limits: Adjusted | None) -
     _conclude(found, gains)
     if limits is not None:
         for place in np.flatnonzero(limits.not_borne_out):
-            found[place].reservations.append(NOT_BORNE_OUT)
+            found[place].caveats.append(NOT_BORNE_OUT)
 
 
 def _conclude(found: Sequence[Estimate], gains: Intervals) -> None:
@@ -345,7 +345,10 @@ def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
     Reactions differ from one press to the next and so are part of the spread between runs; but a
     few runs may agree by chance better than anyone can press.
     """
-    reach = [np.sqrt((side.unsure**2).sum(axis=1)) / side.unsure.shape[1] for side in (a, b)]
+    reach = [
+        np.sqrt((side.reaction_half_width**2).sum(axis=1)) / side.reaction_half_width.shape[1]
+        for side in (a, b)
+    ]
     for place, estimate in enumerate(found):
         left, right = float(reach[0][place]), float(reach[1][place])
         if estimate.gain is None or estimate.raw is None or not left + right:
@@ -354,7 +357,7 @@ def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
         share = math.hypot(left / estimate.baseline, right / estimate.candidate)
         estimate.gain = widened(estimate.gain, share if estimate.on_logs else own)
         _conclude([estimate], Intervals.of([estimate.gain]))
-        estimate.reservations.append(
+        estimate.caveats.append(
             f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
             f"{estimate.metric.unit} allow"
         )
@@ -397,10 +400,10 @@ def _note_doubts(found: list[Estimate], a: _Side, b: _Side) -> None:
     drifting = [np.abs(trend_z(side.values)) > TREND_Z for side in (a, b)]
     for place, estimate in enumerate(found):
         if estimate.metric.on_logs and not estimate.on_logs:
-            estimate.reservations.append(COMPARED_RAW)
+            estimate.caveats.append(COMPARED_RAW)
         for drifts, side in zip(drifting, ("the baseline", "the candidate"), strict=True):
             if drifts[place]:
-                estimate.reservations.append(f"readings of {side} still drift in the order taken")
+                estimate.caveats.append(f"readings of {side} still drift in the order taken")
 
 
 def _note_wild(found: list[Estimate], runs: list[int], keep: NDArray[np.bool_]) -> None:

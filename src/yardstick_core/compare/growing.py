@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.rows import Row
 from yardstick_core.readings.growth import (
     FIRST_HALF,
@@ -37,7 +37,7 @@ class Growing:
     stretch: tuple[str, ...]
     kind: str
     per_minute: Slope
-    words: str
+    text: str
 
 
 def growing(
@@ -60,8 +60,8 @@ def growing(
                 kind = class_of_runs(slopes, _values(first, index), _values(last, index))
                 mean = mean_slope(slopes)
                 end = level.medians[index] if level is not None else None
-                text = _words(name, kind, mean, end, len(slopes), machine_mib)
-                found.append(Growing(index, stretch, kind, mean, text))
+                sentence = _text(name, kind, mean, end, len(slopes), machine_mib)
+                found.append(Growing(index, stretch, kind, mean, sentence))
     return found
 
 
@@ -69,13 +69,13 @@ def _values(row: Row, variant: int) -> NDArray[np.float64]:
     return np.array([sample.value for sample in row.samples[variant]])
 
 
-def _words(
+def _text(
     name: str, kind: str, mean: Slope, level: float | None, runs: int, machine: float | None
 ) -> str:
-    rate = words.signed(GROWTH, mean.slope)
+    rate = text.signed(GROWTH, mean.slope)
     if runs < 2:
         return f"{name}: {rate} in its one run, too little to say whether it grows"
-    low, high = (words.signed(GROWTH, v).split(words.THIN)[0] for v in (mean.low, mean.high))
+    low, high = (text.signed(GROWTH, v).split(text.THIN)[0] for v in (mean.low, mean.high))
     limits = f"({low} to {high})"
     if kind == NO_GROWTH:
         return f"{name}: no growth shown, {rate} {limits}"
@@ -84,20 +84,20 @@ def _words(
     line = Slope(mean.slope / 60, mean.low / 60, mean.high / 60, level)
     ahead = [projected(line, hours) for hours in HOURS]
     said = "; ".join(
-        f"{_mib(p.value)} ({_mib(p.low)} to {_mib(p.high)}) after {hours}{words.THIN}h"
+        f"{_mib(p.value)} ({_mib(p.low)} to {_mib(p.high)}) after {hours}{text.THIN}h"
         for hours, p in zip(HOURS, ahead, strict=True)
     )
     full = _full(line, machine) if machine else ""
     return f"{name}: grows, {rate} {limits}. If it goes on so: {full}{said}"
 
 
-def outlook_words(outlook: Outlook, machine: float | None) -> str:
+def outlook_text(outlook: Outlook, machine: float | None) -> str:
     """Where the memory of one run goes, in words."""
-    rate = words.signed(GROWTH, outlook.slope)
-    low, high = (words.signed(GROWTH, v).split(words.THIN)[0] for v in (outlook.low, outlook.high))
-    text = f"{outlook.kind}: {rate} ({low} to {high})"
+    rate = text.signed(GROWTH, outlook.slope)
+    low, high = (text.signed(GROWTH, v).split(text.THIN)[0] for v in (outlook.low, outlook.high))
+    sentence = f"{outlook.kind}: {rate} ({low} to {high})"
     if not outlook.after:
-        return text
+        return sentence
     full = ""
     if outlook.full_after_h is not None and machine:
         soonest, latest = outlook.full_after_h
@@ -106,24 +106,24 @@ def outlook_words(outlook: Outlook, machine: float | None) -> str:
         full = f"; {of} are full after {_duration(soonest * 3600)}{until}"
     said = "; ".join(
         f"{_mib(p.value)} ({_mib(p.low)} to {_mib(p.high)}) after "
-        f"{p.after_s / 3600:.0f}{words.THIN}h"
+        f"{p.after_s / 3600:.0f}{text.THIN}h"
         for p in outlook.after
     )
-    return f"{text}. If it goes on so: {said}{full}"
+    return f"{sentence}. If it goes on so: {said}{full}"
 
 
 def _full(line: Slope, machine: float) -> str:
     """When the memory of the machine would be full."""
     soonest, latest = seconds_until(line, machine)
-    text = f"the {_mib(machine)} of this machine are full after {_duration(soonest)}"
-    return f"{text} to {_duration(latest)}; "
+    sentence = f"the {_mib(machine)} of this machine are full after {_duration(soonest)}"
+    return f"{sentence} to {_duration(latest)}; "
 
 
 def _duration(seconds: float) -> str:
     if seconds >= 2 * 3600:
-        return f"{words.significant(seconds / 3600)}{words.THIN}h"
-    return f"{words.significant(seconds / 60)}{words.THIN}min"
+        return f"{text.significant(seconds / 3600)}{text.THIN}h"
+    return f"{text.significant(seconds / 60)}{text.THIN}min"
 
 
 def _mib(value: float) -> str:
-    return words.quantity(END_MEMORY, max(0.0, value))
+    return text.quantity(END_MEMORY, max(0.0, value))

@@ -167,7 +167,7 @@ def by_level(
             never += [run] if run.outcome in NEVER_ENDED else []
             continue
         for reading in run.readings:
-            if reading.metric == metric and not reading.longer_than and reading.value > 0:
+            if reading.metric == metric and not reading.right_censored and reading.value > 0:
                 sides = found.setdefault(reading.stretch, [{} for _ in range(variants)])
                 sides[run.variant].setdefault(run.round, {})[level] = reading.value
     for run in never if unended is not None else ():

@@ -11,7 +11,9 @@ from yardstick_core.record import FINISHED
 MOST_NAMED = 4
 
 
-def held_back(runs: list[JudgedRun], variants: list[str], baseline: int) -> dict[int, str]:
+def mixed_rig_exclusions(
+    runs: list[JudgedRun], variants: list[str], baseline: int
+) -> dict[int, str]:
     """Candidates about which no verdict is given, with why: none of their rounds is on one machine.
 
     Rounds that mix machines are never compared; where others are left, those are.

@@ -6,11 +6,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yardstick_core.compare.composite import Part, in_words, together
+from yardstick_core.compare.composite import Part, in_text, together
 from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.estimate import NO_EVENTS, Estimate
-from yardstick_core.compare.rows import Row, placed
-from yardstick_core.compare.study import Judgement, is_held
+from yardstick_core.compare.rows import Row, qualified_label
+from yardstick_core.compare.study import Judgement, is_withheld
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN, decide, runs_to_decide
 
 KEPT, BROKEN, UNKNOWN = "kept", "broken", "not known"
@@ -63,7 +63,7 @@ class JudgedLimit:
 class Score:
     """A candidate for one profile: its weighted gain on logs with limits, and its limits.
 
-    `held` is true where a verdict it rests on is held back.
+    `verdict_withheld` is true where a verdict it rests on is held back.
     """
 
     variant: int
@@ -71,10 +71,10 @@ class Score:
     gain: float
     low: float
     high: float
-    factor_words: str
+    factor_text: str
     limits: tuple[JudgedLimit, ...]
     runs_to_decide: int | None
-    held: bool = False
+    verdict_withheld: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,16 +140,16 @@ def _score(
     found = together(parts, baseline, index, in_rounds=judgement.in_rounds, alpha=judgement.alpha)
     if found is None:
         return None
-    held = any(is_held(part.row, index) for part in parts)
+    withheld = any(is_withheld(part.row, index) for part in parts)
     limits = tuple(
         _limit(limit, by_place.get((limit.metric, limit.stretch)), index)
         for limit in profile.limits
     )
     nan = math.nan
     if found.gain is None:
-        return Score(index, OPEN, nan, nan, nan, "", limits, None, held)
+        return Score(index, OPEN, nan, nan, nan, "", limits, None, withheld)
     gain = found.gain
-    verdict = OPEN if held else decide(gain, found.band)
+    verdict = OPEN if withheld else decide(gain, found.band)
     runs = min(found.baseline_runs, found.candidate_runs)
     return Score(
         index,
@@ -160,15 +160,15 @@ def _score(
         factor(found),
         limits,
         runs_to_decide(gain, found.band, runs, judgement.alpha)
-        if verdict == OPEN and not held
+        if verdict == OPEN and not withheld
         else None,
-        held,
+        withheld,
     )
 
 
 def factor(found: Estimate) -> str:
     """A weighted gain as a factor with its interval; empty without one."""
-    return in_words(found.gain) if found.gain is not None else ""
+    return in_text(found.gain) if found.gain is not None else ""
 
 
 def _limit(limit: Limit, row: Row | None, index: int) -> JudgedLimit:
@@ -179,16 +179,20 @@ def _limit(limit: Limit, row: Row | None, index: int) -> JudgedLimit:
     if row is None:
         name = f"{limit.metric} of {limit.stretch[-1]}"
         return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "has not been read")
-    name = placed(row)
+    name = qualified_label(row)
     difference = row.differences[index]
-    if difference is not None and difference.undecided == NO_EVENTS and not difference.held:
+    if (
+        difference is not None
+        and difference.undecided == NO_EVENTS
+        and not difference.verdict_withheld
+    ):
         return JudgedLimit(limit.metric, limit.stretch, KEPT, name, "none in any run")
     if difference is None or difference.method == NO_INTERVAL:
         return JudgedLimit(limit.metric, limit.stretch, UNKNOWN, name, "is not known")
     tolerance = _tolerance(limit, row, difference.band)
-    shown = difference.percent_words or difference.change_words
+    shown = difference.percent_text or difference.change_text
     behind = difference.verdict == BEHIND
-    if difference.held:
+    if difference.verdict_withheld:
         state, text = UNKNOWN, "has no verdict"
     elif difference.gain_low > -tolerance:
         state, text = KEPT, shown
@@ -233,7 +237,7 @@ def _choice(
         doubt = [s for s in hopeful if s.high > better[0].low]
         also = f"; {_names(doubt, variants)} may be as good, that is open" if doubt else ""
         if len(best) == 1:
-            return TAKE, best, f"take {variants[best[0]]}: {better[0].factor_words}{also}"
+            return TAKE, best, f"take {variants[best[0]]}: {better[0].factor_text}{also}"
         named = " or ".join(variants[v] for v in best)
         return TAKE, best, f"take {named}: too close to call between them{also}"
     if hopeful:
@@ -246,7 +250,7 @@ def _choice(
             ]
             if score.verdict == AHEAD:
                 said.append(f"{variants[score.variant]} is ahead, but {' and '.join(unknown)}")
-            elif score.held:
+            elif score.verdict_withheld:
                 said.append(
                     f"{variants[score.variant]} is held back, for it was not measured alike"
                 )
@@ -275,7 +279,7 @@ def _why_not(score: Score, variants: list[str]) -> str:
         return f"{lead} {' and '.join(broken)}"
     if score.verdict == LEVEL:
         return f"{name} is level"
-    return f"{name} is behind: {score.factor_words}"
+    return f"{name} is behind: {score.factor_text}"
 
 
 def _not_worse_than_best(
@@ -311,7 +315,7 @@ def _reasons(
         for verdict, word in ((AHEAD, "for"), (BEHIND, "against")):
             found = [item for item in shown if item[2].verdict == verdict][:2]
             for _, row, d in found:
-                said = d.percent_words or d.change_words
-                text = f"{word} {variants[score.variant]}: {placed(row)}, {said}"
+                said = d.percent_text or d.change_text
+                text = f"{word} {variants[score.variant]}: {qualified_label(row)}, {said}"
                 reasons.append(Reason(text, row.metric.key, row.stretch))
     return tuple(reasons)

@@ -12,12 +12,12 @@ from itertools import combinations
 from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.estimate import NO_EVENTS, Estimate, estimates
 from yardstick_core.compare.rows import Row
-from yardstick_core.compare.study import is_held
+from yardstick_core.compare.study import is_withheld
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class RankEntry:
     """A variant over the metrics chosen: its points (places summed, fewer is better)."""
 
     variant: int
@@ -34,7 +34,7 @@ class Ranking:
     """
 
     places: tuple[tuple[int, ...] | None, ...]
-    standings: tuple[Standing, ...]
+    standings: tuple[RankEntry, ...]
 
 
 def ranking(
@@ -73,12 +73,12 @@ def ranking(
         None if beats is None else tuple(1 + len(better) for better in beats) for beats in beaten_by
     )
     ranked = [beats for beats in beaten_by if beats is not None]
-    return Ranking(places, tuple(_standing(v, ranked, variants) for v in range(variants)))
+    return Ranking(places, tuple(_rank_entry(v, ranked, variants) for v in range(variants)))
 
 
 def _against_baseline(row: Row, variants: int, baseline: int) -> list[list[int]] | None:
     """For each variant, which ones beat it by the row's verdicts; None where it is not ranked."""
-    if is_held(row) or not all(row.samples):
+    if is_withheld(row) or not all(row.samples):
         return None
     beaten: list[list[int]] = [[] for _ in range(variants)]
     for index, difference in enumerate(row.differences):
@@ -117,12 +117,12 @@ def _among_candidates(
         beaten[loser].append(winner)
 
 
-def _standing(variant: int, ranked: list[list[list[int]]], variants: int) -> Standing:
+def _rank_entry(variant: int, ranked: list[list[list[int]]], variants: int) -> RankEntry:
     wins = [0] * variants
     for beaten in ranked:
         for loser, winners in enumerate(beaten):
             wins[loser] += variant in winners
-    return Standing(
+    return RankEntry(
         variant,
         sum(1 + len(beaten[variant]) for beaten in ranked),
         sum(not beaten[variant] for beaten in ranked),

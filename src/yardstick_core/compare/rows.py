@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 from math import isfinite
 from operator import attrgetter
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.materiality import APART, LEAD, MaterialityRules, MetricOfStretch
 from yardstick_core.compare.runs import JudgedRun
-from yardstick_core.compare.terms import APART, LEAD, Place, Terms
 from yardstick_core.readings.derive import WHOLE
 from yardstick_core.readings.families import (
     FAMILIES,
@@ -65,15 +65,17 @@ class Row:
 
 def label(row: Row) -> str:
     """What a row is called by itself: `open` for a timing, `1 % low` for other metrics."""
-    return words.label(row.metric, row.stretch)
+    return text.label(row.metric, row.stretch)
 
 
-def placed(row: Row) -> str:
+def qualified_label(row: Row) -> str:
     """What a row is called among those of other steps: `1 % low in Scroll cloth`."""
-    return words.placed(label(row), row.stretch)
+    return text.qualified_label(label(row), row.stretch)
 
 
-def with_standing(rows: list[Row], terms: Terms, deciding: Collection[Place]) -> list[Row]:
+def with_family_roles(
+    rows: list[Row], terms: MaterialityRules, deciding: Collection[MetricOfStretch]
+) -> list[Row]:
     """The rows with what decides and what echoes another marked.
 
     Of the metrics that say one fact in several forms, one is the lead: the first by definition, or
@@ -84,10 +86,10 @@ def with_standing(rows: list[Row], terms: Terms, deciding: Collection[Place]) ->
         (row.metric.key, row.stretch) for row in rows if row.metric.judged and any(row.samples)
     }
     wanted = set(deciding) & there
-    chosen: dict[Place, str] = {}
+    chosen: dict[MetricOfStretch, str] = {}
     for row in rows:
         key = row.metric.key
-        if (key, row.stretch) in there and terms.standing(key, row.stretch) == LEAD:
+        if (key, row.stretch) in there and terms.family_role(key, row.stretch) == LEAD:
             chosen.setdefault((lead_of(key) or key, row.stretch), key)
     for key, stretch in there:
         if leads_by_itself(key):
@@ -96,7 +98,7 @@ def with_standing(rows: list[Row], terms: Terms, deciding: Collection[Place]) ->
     for row in rows:
         key, place = row.metric.key, (row.metric.key, row.stretch)
         lead = chosen.get((lead_of(key) or key, row.stretch), lead_of(key))
-        stands = place in wanted or terms.standing(*place) == APART or lead == key
+        stands = place in wanted or terms.family_role(*place) == APART or lead == key
         echo = lead if (lead, row.stretch) in there and not stands else ""
         decides = place in wanted
         found.append(replace(row, echo_of=echo, deciding=decides) if echo or decides else row)
@@ -136,7 +138,7 @@ class _Gathered:
         self.warnings: dict[str, None] = {}
 
 
-def gather_rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]:
+def gather_rows(runs: list[JudgedRun], variants: int, terms: MaterialityRules) -> list[Row]:
     """What was read, by stretch in the order of the session, then by metric; nothing compared."""
     found: dict[tuple[str, ...], dict[str, _Gathered]] = {}
     new = tuple.__new__
@@ -152,13 +154,13 @@ def gather_rows(runs: list[JudgedRun], variants: int, terms: Terms) -> list[Row]
             gathered = metrics.get(reading.metric)
             if gathered is None:
                 gathered = metrics[reading.metric] = _Gathered(variants)
-            value, longer = reading.value, reading.longer_than
+            value, longer = reading.value, reading.right_censored
             if not isfinite(value):
                 gathered.warnings.setdefault(NO_NUMBER)
             elif finished or longer:
-                unsure = reading.plus_minus if by_hand else 0.0
+                reaction_half_width = reading.plus_minus if by_hand else 0.0
                 # tuple.__new__ makes the same Sample, and there may be very many
-                sample = new(Sample, (number, turn, value, longer, rig, unsure))
+                sample = new(Sample, (number, turn, value, longer, rig, reaction_half_width))
                 gathered.parts[part][variant].append(sample)
                 if reading.warning:
                     gathered.warnings.setdefault(reading.warning)
@@ -198,7 +200,7 @@ def _frozen(sides: list[list[Sample]]) -> tuple[tuple[Sample, ...], ...]:
     return tuple(tuple(side) for side in sides)
 
 
-VALUE, LONGER_THAN = attrgetter("value"), attrgetter("longer_than")
+VALUE, LONGER_THAN = attrgetter("value"), attrgetter("right_censored")
 
 
 def median(side: Sequence[Sample]) -> tuple[float | None, bool]:
@@ -211,9 +213,9 @@ def median(side: Sequence[Sample]) -> tuple[float | None, bool]:
         if len(values) % 2:
             return values[middle], False
         return (values[middle - 1] + values[middle]) / 2, False
-    ordered = sorted(side, key=lambda sample: (sample.longer_than, sample.value))
+    ordered = sorted(side, key=lambda sample: (sample.right_censored, sample.value))
     middle = len(ordered) // 2
     if len(ordered) % 2:
-        return ordered[middle].value, ordered[middle].longer_than
+        return ordered[middle].value, ordered[middle].right_censored
     left, right = ordered[middle - 1], ordered[middle]
-    return (left.value + right.value) / 2, right.longer_than
+    return (left.value + right.value) / 2, right.right_censored

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.readings.metric import METRICS, Metric
 
 #: Shares of frames at which a quantile curve is given; closer together towards the slow end.
@@ -60,12 +60,12 @@ def change(metric: Metric, first: float | None, other: float | None) -> Change |
         difference, other = 0.0, first
     better = None if difference == 0 else (difference > 0) == metric.higher_is_better
     if not metric.on_logs or first <= 0 or other <= 0:
-        return Change(words.signed(metric, difference), "", "", better)
+        return Change(text.signed(metric, difference), "", "", better)
     ratio = other / first
     return Change(
-        words.signed(metric, difference),
-        words.percent(ratio),
-        words.times_as(metric, ratio),
+        text.signed(metric, difference),
+        text.percent(ratio),
+        text.times_as(metric, ratio),
         better,
     )
 
@@ -87,7 +87,7 @@ def side_by_side(readings: list[dict[str, float]]) -> list[dict[str, Any]]:
                 "definition": metric.definition,
                 "higher_is_better": metric.higher_is_better,
                 "values": values,
-                "words": ["" if v is None else words.quantity(metric, v) for v in values],
+                "text": ["" if v is None else text.quantity(metric, v) for v in values],
                 "changes": [change(metric, values[0], v) for v in values],
             }
         )

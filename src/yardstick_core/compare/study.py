@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Protocol
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.difference import (
     MORE_RUNS,
     NO_INTERVAL,
@@ -15,12 +15,19 @@ from yardstick_core.compare.difference import (
     compare_all,
 )
 from yardstick_core.compare.estimate import Sample
-from yardstick_core.compare.ladder_words import LadderReading, ladder_readings
+from yardstick_core.compare.ladder_text import LadderReading, ladder_readings
+from yardstick_core.compare.materiality import MaterialityRules, MetricOfStretch
 from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, DifferenceTest, stands
-from yardstick_core.compare.notes import held_back, same_start, what_cannot_be_said
-from yardstick_core.compare.rows import Row, gather_rows, label, median, placed, with_standing
+from yardstick_core.compare.notes import mixed_rig_exclusions, same_start, what_cannot_be_said
+from yardstick_core.compare.rows import (
+    Row,
+    gather_rows,
+    label,
+    median,
+    qualified_label,
+    with_family_roles,
+)
 from yardstick_core.compare.runs import JudgedRun
-from yardstick_core.compare.terms import Place, Terms
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
 from yardstick_core.readings.metric import Metric
 
@@ -28,11 +35,11 @@ ONLY_BY_CORRECTION = "clear by itself, but not after allowing for how many metri
 CANNOT_BE_JUDGED = "cannot_be_judged"
 
 
-class Beside(Protocol):
+class Caveat(Protocol):
     """Something that was not alike in the runs of a candidate and of the baseline."""
 
     @property
-    def words(self) -> str: ...
+    def text(self) -> str: ...
 
     @property
     def grave(self) -> bool: ...
@@ -80,21 +87,22 @@ def judge(
     *,
     in_rounds: bool = True,
     alpha: float = 0.05,
-    terms: Terms | None = None,
-    touches: Sequence[Beside] = (),
-    deciding: Collection[Place] = (),
+    terms: MaterialityRules | None = None,
+    parity_caveats: Sequence[Caveat] = (),
+    deciding: Collection[MetricOfStretch] = (),
     compared_rounds: Collection[int] | None = None,
 ) -> Judgement:
     """Judge all runs of a study; `variants` are their names, `baseline` the index of one.
 
-    `touches` is what stands beside verdicts because the runs were not measured alike. `deciding`
-    are the metrics the question is about; where none is named, all main ones come first alike.
+    `parity_caveats` is what stands beside verdicts because the runs were not measured alike.
+    `deciding` are the metrics the question is about; where none is named, all main ones come first
+    alike.
     Differences rest on `compared_rounds` alone where these are given: between two looks of a plan
     nothing new is concluded. Runs of no round are always compared.
     """
-    terms = terms or Terms()
-    rows = with_standing(gather_rows(runs, len(variants), terms), terms, deciding)
-    held = held_back(runs, variants, baseline)
+    terms = terms or MaterialityRules()
+    rows = with_family_roles(gather_rows(runs, len(variants), terms), terms, deciding)
+    excluded = mixed_rig_exclusions(runs, variants, baseline)
     doubts = same_start(runs, variants, baseline)
     compared = {
         index: _compared(
@@ -114,9 +122,11 @@ def judge(
         for place, row in enumerate(rows)
     ]
     rows = (
-        [_hold(row, held) for row in _corrected(rows, alpha)] if held else _corrected(rows, alpha)
+        [_withhold(row, excluded) for row in _corrected(rows, alpha)]
+        if excluded
+        else _corrected(rows, alpha)
     )
-    rows = [_beside(row, touches) for row in rows] if touches else rows
+    rows = [_with_caveats(row, parity_caveats) for row in rows] if parity_caveats else rows
     rows = [replace(row, sentence=_sentence(row, variants, baseline)) for row in rows]
     counts = tuple(_counts(rows, index) for index in range(len(variants)))
     missing = _without_reading(rows, len(variants))
@@ -132,7 +142,7 @@ def judge(
         tuple(rows),
         headline,
         counts,
-        (*held.values(), *notes),
+        (*excluded.values(), *notes),
         alpha,
         in_rounds,
         ladders,
@@ -167,7 +177,7 @@ def _compared(
         alpha,
     )
     if doubt:
-        found = [replace(d, reservations=(*d.reservations, doubt)) for d in found]
+        found = [replace(d, caveats=(*d.caveats, doubt)) for d in found]
     return dict(zip(able, found, strict=True))
 
 
@@ -207,48 +217,50 @@ def _cannot_be_judged(
         median(b)[0] or 0.0,
         len(a),
         len(b),
-        reservations=(f"these readings cannot be judged: {problem}",),
+        caveats=(f"these readings cannot be judged: {problem}",),
         undecided=CANNOT_BE_JUDGED,
     )
 
 
-def _hold(row: Row, held: dict[int, str]) -> Row:
+def _withhold(row: Row, excluded: dict[int, str]) -> Row:
     """No verdict where something else than the factor differs, whatever the numbers say."""
     differences = [
         replace(
             d,
             verdict=OPEN,
-            held=True,
+            verdict_withheld=True,
             runs_to_decide=None,
-            reservations=(held[index], *d.reservations),
+            caveats=(excluded[index], *d.caveats),
         )
-        if d is not None and index in held
+        if d is not None and index in excluded
         else d
         for index, d in enumerate(row.differences)
     ]
     return replace(row, differences=tuple(differences))
 
 
-def _beside(row: Row, touches: Sequence[Beside]) -> Row:
+def _with_caveats(row: Row, parity_caveats: Sequence[Caveat]) -> Row:
     """Put beside each verdict what was not alike; what is grave holds the verdict back."""
     differences = list(row.differences)
     for index, difference in enumerate(differences):
         if difference is None:
             continue
-        concerned = [touch for touch in touches if touch.concerns(index, row.metric.key)]
+        concerned = [touch for touch in parity_caveats if touch.concerns(index, row.metric.key)]
         concerned.sort(key=lambda touch: not touch.grave)
-        said = tuple(touch.words for touch in concerned)
-        difference = replace(difference, reservations=(*said, *difference.reservations))
+        said = tuple(touch.text for touch in concerned)
+        difference = replace(difference, caveats=(*said, *difference.caveats))
         if any(touch.grave for touch in concerned):
-            difference = replace(difference, verdict=OPEN, held=True, runs_to_decide=None)
+            difference = replace(
+                difference, verdict=OPEN, verdict_withheld=True, runs_to_decide=None
+            )
         differences[index] = difference
     return replace(row, differences=tuple(differences))
 
 
-def is_held(row: Row, candidate: int | None = None) -> bool:
+def is_withheld(row: Row, candidate: int | None = None) -> bool:
     """Whether a verdict of a row is held back: that on one candidate, or on any."""
     differences = row.differences if candidate is None else (row.differences[candidate],)
-    return any(difference is not None and difference.held for difference in differences)
+    return any(difference is not None and difference.verdict_withheld for difference in differences)
 
 
 def _without_reading(rows: Iterable[Row], variants: int) -> list[list[Metric]]:
@@ -280,7 +292,7 @@ def _corrected(rows: list[Row], alpha: float) -> list[Row]:
             difference,
             verdict=OPEN,
             undecided=MORE_RUNS,
-            reservations=(*difference.reservations, ONLY_BY_CORRECTION),
+            caveats=(*difference.caveats, ONLY_BY_CORRECTION),
         )
         result[place] = replace(result[place], differences=tuple(known))
     return result
@@ -329,23 +341,23 @@ def _sentence(row: Row, variants: list[str], baseline: int) -> str:
 
 def _reading(row: Row, index: int, value: float) -> str:
     longer = "longer than " if row.longer[index] else ""
-    return longer + words.quantity(row.metric, value)
+    return longer + text.quantity(row.metric, value)
 
 
 def _shown(difference: Difference) -> str:
     """What one difference shows, in a few words."""
     if difference.method == NO_INTERVAL:
-        return difference.reservations[-1]
-    if difference.held:
+        return difference.caveats[-1]
+    if difference.verdict_withheld:
         return "no verdict, for the runs were not measured alike"
     if difference.verdict == OPEN:
         return "not known well enough to say which is better"
     if difference.verdict == LEVEL:
         return "any difference is too small to matter"
     # the interval first: after a verdict its middle is more often too large than too small
-    if difference.percent_words:
-        return f"{difference.range_words} ({difference.percent_words}, {difference.factor_words})"
-    return f"{difference.interval_words} ({difference.change_words})"
+    if difference.percent_text:
+        return f"{difference.range_text} ({difference.percent_text}, {difference.factor_text})"
+    return f"{difference.interval_text} ({difference.change_text})"
 
 
 def _headline(
@@ -367,15 +379,16 @@ def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) ->
         if count[LEVEL] > total / 2:
             return f"level on {count[LEVEL]} of {total}"
         held = sum(
-            bool(d and d.held) for d in (row.differences[index] for row in rows if row.counted)
+            bool(d and d.verdict_withheld)
+            for d in (row.differences[index] for row in rows if row.counted)
         )
         if held:
             return f"held back on {held} of {total}: the runs were not measured alike"
         return f"open on {count[OPEN]} of {total}: more rounds would tell"
-    text = f"ahead on {count[AHEAD] or 'none'} of {total}"
+    sentence = f"ahead on {count[AHEAD] or 'none'} of {total}"
     if not count[BEHIND]:
-        return text + ", behind on none"
+        return sentence + ", behind on none"
     worst = standout(rows, index, BEHIND)
     if worst is None:
-        return text
-    return f"{text}, behind on {count[BEHIND]}: most in {placed(worst)}"
+        return sentence
+    return f"{sentence}, behind on {count[BEHIND]}: most in {qualified_label(worst)}"

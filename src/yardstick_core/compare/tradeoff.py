@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import special
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.verdict import AHEAD, BEHIND
 from yardstick_core.readings.derive import WHOLE
@@ -85,7 +85,7 @@ def _by_round(time: Row, cost: Row, variant: int) -> dict[int, tuple[float, floa
     return {
         s.round: (s.value, costs[s.run])
         for s in time.samples[variant]
-        if s.run in costs and not s.longer_than
+        if s.run in costs and not s.right_censored
     }
 
 
@@ -114,7 +114,7 @@ def _sentence(
     noun = {"s": "of processor time", "MiB": "of peak memory"}[cost.metric.unit]
     low, high = _mean_limits(paid, alpha)
     sure = low > 0 or high < 0
-    what = words.quantity(cost.metric, abs(amount))
+    what = text.quantity(cost.metric, abs(amount))
     spent = f"{'uses' if amount > 0 else 'saves'} {what} {noun}" if sure else ""
     where = "the whole session"
     if len(time.stretch) > 1:
@@ -125,14 +125,14 @@ def _sentence(
         more = "more" if amount > 0 else "less"
         return f"{name}: {what} {more} {noun} in {where}, with no clear difference in time"
     way = "gains" if seconds > 0 else "loses"
-    text = f"{name} {way} {words.quantity(DURATION, abs(seconds))} in {where}"
+    sentence = f"{name} {way} {text.quantity(DURATION, abs(seconds))} in {where}"
     if not sure:
-        return f"{text} at no clear cost {noun}"
+        return f"{sentence} at no clear cost {noun}"
     if seconds > 0 and amount > 0:
-        each = words.quantity(cost.metric, amount / seconds)
-        return f"{text} and pays {what} {noun} for it: {each} for each second gained"
+        each = text.quantity(cost.metric, amount / seconds)
+        return f"{sentence} and pays {what} {noun} for it: {each} for each second gained"
     joined = "and" if (seconds > 0) == (amount < 0) else "but"
-    return f"{text} {joined} {spent}"
+    return f"{sentence} {joined} {spent}"
 
 
 def _mean_limits(

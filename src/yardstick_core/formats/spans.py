@@ -46,7 +46,7 @@ def trace_events(record: RunRecord, run: int) -> dict[str, Any]:
             "dur": (s.end_ns - s.start_ns) / 1000,
             "pid": run,
             "tid": depth.get(s.kind, 9),
-            "args": {"longer_than": s.longer_than, "plus_minus_ms": s.plus_minus_ns / 1e6},
+            "args": {"right_censored": s.right_censored, "plus_minus_ms": s.plus_minus_ns / 1e6},
         }
         for s in record.stretches
     ]

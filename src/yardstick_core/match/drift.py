@@ -10,8 +10,8 @@ import numpy as np
 from scipy import stats
 
 from yardstick_core.compare.multiplicity import benjamini_hochberg
-from yardstick_core.compare.rows import Row, label, placed
-from yardstick_core.compare.words import quantity
+from yardstick_core.compare.rows import Row, label, qualified_label
+from yardstick_core.compare.text import quantity
 
 FEWEST_RUNS = 8
 FEWEST_ROUNDS = 4
@@ -37,7 +37,7 @@ class Drift:
     change: float
     p: float
     drifts: bool
-    words: str
+    text: str
     points: tuple[tuple[int, int, float], ...]
 
 
@@ -60,7 +60,7 @@ def _drift(row: Row) -> Drift | None:
     on_logs = row.metric.on_logs and all(s.value > 0 for side in row.samples for s in side)
     points: list[tuple[int, int, float]] = []
     for index, side in enumerate(row.samples):
-        values = [s for s in side if not s.longer_than and s.round >= 0]
+        values = [s for s in side if not s.right_censored and s.round >= 0]
         if len(values) < 2:
             continue
         scaled = [math.log(s.value) if on_logs else s.value for s in values]
@@ -102,7 +102,7 @@ def _matters(row: Row, drift: Drift) -> bool:
 
 
 def _judged(row: Row, drift: Drift, real: bool) -> Drift:
-    where = placed(row)
+    where = qualified_label(row)
     if drift.in_percent:
         amount = f"{abs(100 * drift.change):.2g} %"
     else:
@@ -115,4 +115,4 @@ def _judged(row: Row, drift: Drift, real: bool) -> Drift:
         if real
         else f"{where}: no trend over the rounds that matters (p = {drift.p:.2g})"
     )
-    return replace(drift, drifts=real, words=words)
+    return replace(drift, drifts=real, text=words)

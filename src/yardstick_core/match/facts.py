@@ -171,7 +171,7 @@ def lasting(facts: Mapping[str, Any]) -> dict[str, Any]:
     return {key: value for key, value in facts.items() if not fact_of(key).passing}
 
 
-def in_words(key: str, value: object) -> str:
+def in_text(key: str, value: object) -> str:
     """A fact's value with its unit, as people say it."""
     if not is_known(value):
         return UNKNOWN

@@ -14,19 +14,19 @@ from yardstick_core.match.facts import (
     UNKNOWN,
     WORD,
     Fact,
-    in_words,
+    in_text,
     is_known,
 )
 from yardstick_core.match.sheet import (
     MACHINE,
-    Parting,
-    Place,
-    Witness,
+    ChangePoint,
+    Mismatch,
+    RunConditions,
     by_variant,
+    change_points_of,
+    format_value,
     parted_rounds,
-    places_of,
-    rounds_in_words,
-    said,
+    rounds_in_text,
     sentence_of,
     where,
 )
@@ -37,8 +37,8 @@ ONE_SIDED = 0.5
 
 
 def machine_parting(
-    fact: Fact, values: list[Any], runs: list[Witness], variants: Sequence[str], baseline: int
-) -> Parting | None:
+    fact: Fact, values: list[Any], runs: list[RunConditions], variants: Sequence[str], baseline: int
+) -> Mismatch | None:
     """What is to say of one fact, found in the runs as `values`; None where it was the same."""
     numeric = fact.tolerance > 0 and all(
         isinstance(value, (int, float)) for value in values if is_known(value)
@@ -46,7 +46,7 @@ def machine_parting(
     if numeric and fact.passing:
         return _passing_number(fact, values, runs, variants, baseline)
     levels = _levels(values, fact.tolerance) if numeric else values
-    if len({said(fact.key, value) for value in levels}) < 2:
+    if len({format_value(fact.key, value) for value in levels}) < 2:
         return None
     if fact.key.startswith("programs."):
         return _program(fact, levels, runs, variants, baseline)
@@ -54,7 +54,7 @@ def machine_parting(
     touched = tuple(sorted(mixed))
     rounds = tuple(sorted({number for numbers in mixed.values() for number in numbers}))
     most = max((len(mixed[i]) / shared[i] for i in touched), default=0.0)
-    places = places_of(fact.key, levels, runs, apart=most >= 0.5)
+    places = change_points_of(fact.key, levels, runs, apart=most >= 0.5)
     if len({str(value) for value in levels if is_known(value)}) == 1 and UNKNOWN in levels:
         grade = WORD if most and fact.grade != HARMLESS else HARMLESS
         how = "is not known of all runs"
@@ -62,16 +62,16 @@ def machine_parting(
         grade, how = fact.grade, "differs between the variants"
     elif most > 0:
         grade = HARMLESS if fact.passing else max(fact.grade, WORD, key=GRADES.index)
-        how = f"differs between the variants in {rounds_in_words(rounds)}"
+        how = f"differs between the variants in {rounds_in_text(rounds)}"
     else:
         grade = HARMLESS if fact.passing or fact.grade != BREAKS else WORD
         how = f"changed {where(places)}, for all variants alike"
-    return _parting(fact, grade, how, levels, runs, variants, touched, rounds, places)
+    return _mismatch(fact, grade, how, levels, runs, variants, touched, rounds, places)
 
 
 def _program(
-    fact: Fact, values: list[Any], runs: list[Witness], variants: Sequence[str], baseline: int
-) -> Parting:
+    fact: Fact, values: list[Any], runs: list[RunConditions], variants: Sequence[str], baseline: int
+) -> Mismatch:
     """A program that ran beside some runs; it weighs where it did so far more for one side."""
     sides: dict[int, list[bool]] = {}
     for run, value in zip(runs, values, strict=True):
@@ -82,13 +82,13 @@ def _program(
         for index, side in sorted(sides.items())
         if base and index != baseline and abs(mean(side) - mean(base)) >= ONE_SIDED
     )
-    places = places_of(fact.key, values, runs, apart=bool(touched))
+    places = change_points_of(fact.key, values, runs, apart=bool(touched))
     if touched:
         how = "differs between the variants"
     else:
         how = f"changed {where(places)}" if len(places) == 1 else "came and went"
     grade = fact.grade if touched else HARMLESS
-    return _parting(fact, grade, how, values, runs, variants, touched, (), places)
+    return _mismatch(fact, grade, how, values, runs, variants, touched, (), places)
 
 
 def _levels(values: list[Any], tolerance: float) -> list[Any]:
@@ -107,8 +107,8 @@ def _levels(values: list[Any], tolerance: float) -> list[Any]:
 
 
 def _passing_number(
-    fact: Fact, values: list[Any], runs: list[Witness], variants: Sequence[str], baseline: int
-) -> Parting | None:
+    fact: Fact, values: list[Any], runs: list[RunConditions], variants: Sequence[str], baseline: int
+) -> Mismatch | None:
     """A number that wavers: held by its medians, per variant and before and after each moment."""
     known = [(run, float(v)) for run, v in zip(runs, values, strict=True) if is_known(v)]
     sides: dict[int, list[float]] = {}
@@ -126,17 +126,17 @@ def _passing_number(
     grade = fact.grade if touched else HARMLESS
     how = "differs between the variants" if touched else f"changed {where((place,))}"
     medians = tuple(
-        ((f"about {in_words(fact.key, median(sides[i]))}", len(sides[i])),) if i in sides else ()
+        ((f"about {in_text(fact.key, median(sides[i]))}", len(sides[i])),) if i in sides else ()
         for i in range(len(variants))
     )
-    return Parting(
+    return Mismatch(
         fact.key, fact.name, MACHINE, grade, medians, fact.caused,
         *sentence_of(fact.name, how, medians, variants), touched,
         places=(place,) if place else (), families=fact.touches,
     )  # fmt: skip
 
 
-def _step(fact: Fact, known: list[tuple[Witness, float]]) -> Place | None:
+def _step(fact: Fact, known: list[tuple[RunConditions, float]]) -> ChangePoint | None:
     """Where two levels fit the values best (least absolute deviations), if their medians are
     further apart than twice the tolerance.
     """
@@ -152,26 +152,26 @@ def _step(fact: Fact, known: list[tuple[Witness, float]]) -> Place | None:
         return None
     cut = best[1]
     last, first = known[cut - 1][0], known[cut][0]
-    return Place(
+    return ChangePoint(
         last.run, first.run, last.round, first.round,
-        f"about {in_words(fact.key, median(values[:cut]))}",
-        f"about {in_words(fact.key, median(values[cut:]))}",
+        f"about {in_text(fact.key, median(values[:cut]))}",
+        f"about {in_text(fact.key, median(values[cut:]))}",
     )  # fmt: skip
 
 
-def _parting(
+def _mismatch(
     fact: Fact,
     grade: str,
     how: str,
     values: list[Any],
-    runs: list[Witness],
+    runs: list[RunConditions],
     variants: Sequence[str],
     touched: tuple[int, ...],
     rounds: tuple[int, ...],
-    places: tuple[Place, ...],
-) -> Parting:
+    places: tuple[ChangePoint, ...],
+) -> Mismatch:
     held = by_variant(fact.key, values, runs, len(variants))
-    return Parting(
+    return Mismatch(
         fact.key, fact.name, MACHINE, grade, held, fact.caused,
         *sentence_of(fact.name, how, held, variants), touched, rounds, places, fact.touches,
     )  # fmt: skip

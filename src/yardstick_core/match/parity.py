@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 
 from yardstick_core.match.facts import GRADES, HARMLESS, NOT_RUNNING, UNKNOWN, fact_of, is_known
 from yardstick_core.match.machine import machine_parting
-from yardstick_core.match.sheet import MACHINE, Parting, Sheet, Witness
+from yardstick_core.match.sheet import MACHINE, Mismatch, RunConditions, Sheet
 from yardstick_core.match.subject import changed_partings, settings_partings, work_partings
 
 #: What a study may call its factor where it compares settings.
@@ -22,12 +22,12 @@ SETTING_FACTORS = ("setting", "settings", "option")
 
 
 def parity(
-    witnesses: Iterable[Witness], variants: Sequence[str], baseline: int, factor: str = ""
+    conditions: Iterable[RunConditions], variants: Sequence[str], baseline: int, factor: str = ""
 ) -> Sheet:
     """Hold the conditions of runs against one another; the runs are those that are compared."""
-    runs = sorted(witnesses, key=lambda run: run.order)
+    runs = sorted(conditions, key=lambda run: run.order)
     keys = list(dict.fromkeys(key for run in runs for key in run.facts))
-    partings: list[Parting] = []
+    mismatches: list[Mismatch] = []
     unknown: list[str] = []
     for key in keys:
         fact = fact_of(key)
@@ -38,14 +38,14 @@ def parity(
             continue
         found = machine_parting(fact, values, runs, variants, baseline)
         if found is not None:
-            partings.append(_as_factor(found, factor in fact.factors, factor))
+            mismatches.append(_as_factor(found, factor in fact.factors, factor))
     for found in settings_partings(runs, variants, baseline):
-        partings.append(_as_factor(found, factor in SETTING_FACTORS, factor))
-    partings += changed_partings(runs, variants)
-    partings += work_partings(runs, variants, baseline)
-    partings = [_identified(part) for part in partings]
-    partings.sort(key=lambda part: (part.is_factor, GRADES.index(part.grade)))
-    return Sheet(tuple(partings), tuple(unknown), len(runs))
+        mismatches.append(_as_factor(found, factor in SETTING_FACTORS, factor))
+    mismatches += changed_partings(runs, variants)
+    mismatches += work_partings(runs, variants, baseline)
+    mismatches = [_identified(part) for part in mismatches]
+    mismatches.sort(key=lambda part: (part.is_factor, GRADES.index(part.grade)))
+    return Sheet(tuple(mismatches), tuple(unknown), len(runs))
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +58,9 @@ class Changed:
     now: str
 
 
-def changed_since(earlier: Iterable[Witness], now: Iterable[Witness]) -> tuple[Changed, ...]:
+def changed_since(
+    earlier: Iterable[RunConditions], now: Iterable[RunConditions]
+) -> tuple[Changed, ...]:
     """What is not as it was when earlier runs of the same variant were measured, grave first.
 
     What is not known of one of the times, and what matters to nobody, is left out.
@@ -70,7 +72,7 @@ def changed_since(earlier: Iterable[Witness], now: Iterable[Witness]) -> tuple[C
     runs = [replace(run, order=order) for order, run in enumerate([*then, *fresh])]
     return tuple(
         Changed(part.name, part.grade, *(_named(side) for side in part.values))
-        for part in parity(runs, ("before", "now"), 0).partings
+        for part in parity(runs, ("before", "now"), 0).mismatches
         if part.grade != HARMLESS
         and UNKNOWN not in {value for side in part.values for value, _ in side}
     )
@@ -80,15 +82,15 @@ def _named(side: tuple[tuple[str, int], ...]) -> str:
     return " and ".join(value for value, _ in side)
 
 
-def _as_factor(part: Parting, meant: bool, factor: str) -> Parting:
+def _as_factor(part: Mismatch, meant: bool, factor: str) -> Mismatch:
     if not meant:
         return part
-    words = f"{part.words}: the {factor} is what this study compares"
-    return replace(part, grade=HARMLESS, is_factor=True, words=words)
+    words = f"{part.text}: the {factor} is what this study compares"
+    return replace(part, grade=HARMLESS, is_factor=True, text=words)
 
 
-def _identified(part: Parting) -> Parting:
-    """Name a parting by what was found, not by how often, so that further runs change nothing."""
+def _identified(part: Mismatch) -> Mismatch:
+    """Name a mismatch by what was found, not by how often, so that further runs change nothing."""
     found = [sorted(value for value, _ in side) for side in part.values]
     if part.kind == MACHINE and fact_of(part.key).tolerance and fact_of(part.key).passing:
         found = []

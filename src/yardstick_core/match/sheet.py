@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from yardstick_core.match.facts import in_words, is_known
+from yardstick_core.match.facts import in_text, is_known
 
 MACHINE, SETTINGS, WORK = "machine", "settings", "work"
 MOST_PLACES = 6
@@ -18,7 +18,7 @@ Found = tuple[tuple[tuple[str, int], ...], ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Witness:
+class RunConditions:
     """What one run tells of the conditions it was measured under.
 
     `order` is its place in time. `facts` have dotted keys; `settings` are those of the subject,
@@ -38,7 +38,7 @@ class Witness:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class ChangePoint:
     """Where something changed: between two runs that followed one another."""
 
     before_run: int
@@ -50,7 +50,7 @@ class Place:
 
 
 @dataclass(frozen=True, slots=True)
-class Parting:
+class Mismatch:
     """One thing that is not the same in all runs.
 
     `values` are, for each variant, what was found and in how many runs. `candidates` are the
@@ -64,11 +64,11 @@ class Parting:
     grade: str
     values: Found
     caused: str
-    words: str
+    text: str
     short: str
     candidates: tuple[int, ...]
     rounds: tuple[int, ...] = ()
-    places: tuple[Place, ...] = ()
+    places: tuple[ChangePoint, ...] = ()
     families: tuple[str, ...] = ()
     is_factor: bool = False
     identity: str = ""
@@ -76,9 +76,9 @@ class Parting:
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """All partings, the gravest first, and what is known of no run."""
+    """All mismatches, the gravest first, and what is known of no run."""
 
-    partings: tuple[Parting, ...]
+    mismatches: tuple[Mismatch, ...]
     unknown: tuple[str, ...]
     runs: int
 
@@ -87,7 +87,7 @@ class Sheet:
 
 
 def parted_rounds(
-    values: list[Any], runs: list[Witness], baseline: int
+    values: list[Any], runs: list[RunConditions], baseline: int
 ) -> tuple[dict[int, list[int]], dict[int, int]]:
     """For each candidate, the rounds in which it saw another value than the baseline, and how
     many they share. Where they share none, the values of all their runs are held together.
@@ -113,20 +113,20 @@ def parted_rounds(
     return mixed, shared
 
 
-def places_of(
-    key: str, values: Sequence[Any], runs: list[Witness], *, apart: bool = False
-) -> tuple[Place, ...]:
+def change_points_of(
+    key: str, values: Sequence[Any], runs: list[RunConditions], *, apart: bool = False
+) -> tuple[ChangePoint, ...]:
     """Where one run saw another value than the one before it; `apart`, the one of its variant."""
     found = []
-    last: dict[int, tuple[Witness, Any]] = {}
+    last: dict[int, tuple[RunConditions, Any]] = {}
     for run, value in zip(runs, values, strict=True):
         side = run.variant if apart else 0
         if side in last and str(last[side][1]) != str(value):
             before, old = last[side]
             found.append(
-                Place(
-                    before.run, run.run, before.round, run.round, said(key, old),
-                    said(key, value),
+                ChangePoint(
+                    before.run, run.run, before.round, run.round, format_value(key, old),
+                    format_value(key, value),
                 )
             )  # fmt: skip
         last[side] = (run, value)
@@ -136,15 +136,15 @@ def places_of(
 # -- words ------------------------------------------------------------------------------
 
 
-def said(key: str, value: object) -> str:
-    return in_words(key, value) if is_known(value) or value is None else str(value)
+def format_value(key: str, value: object) -> str:
+    return in_text(key, value) if is_known(value) or value is None else str(value)
 
 
-def by_variant(key: str, values: Sequence[Any], runs: list[Witness], variants: int) -> Found:
+def by_variant(key: str, values: Sequence[Any], runs: list[RunConditions], variants: int) -> Found:
     """What was found in the runs of each variant, the most frequent first."""
     sides: list[Counter[str]] = [Counter() for _ in range(variants)]
     for run, value in zip(runs, values, strict=True):
-        sides[run.variant][said(key, value)] += 1
+        sides[run.variant][format_value(key, value)] += 1
     return tuple(tuple(side.most_common()) for side in sides)
 
 
@@ -160,7 +160,7 @@ def sentence_of(name: str, how: str, held: Found, variants: Sequence[str]) -> tu
     return f"{short}: {', '.join(parts)}", short
 
 
-def where(places: Sequence[Place | None]) -> str:
+def where(places: Sequence[ChangePoint | None]) -> str:
     named = [
         f"between rounds {place.before_round} and {place.after_round}"
         if place.before_round != place.after_round
@@ -173,6 +173,6 @@ def where(places: Sequence[Place | None]) -> str:
     return ", ".join(dict.fromkeys(named)) or "in between"
 
 
-def rounds_in_words(numbers: tuple[int, ...]) -> str:
+def rounds_in_text(numbers: tuple[int, ...]) -> str:
     listed = ", ".join(map(str, numbers))
     return f"round {listed}" if len(numbers) == 1 else f"rounds {listed}"

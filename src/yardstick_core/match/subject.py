@@ -10,11 +10,11 @@ from yardstick_core.match.sheet import (
     SETTINGS,
     WORK,
     Found,
-    Parting,
-    Witness,
+    Mismatch,
+    RunConditions,
     by_variant,
+    change_points_of,
     parted_rounds,
-    places_of,
     sentence_of,
     where,
 )
@@ -22,7 +22,9 @@ from yardstick_core.match.sheet import (
 LACKING = "not there"
 
 
-def settings_partings(runs: list[Witness], variants: Sequence[str], baseline: int) -> list[Parting]:
+def settings_partings(
+    runs: list[RunConditions], variants: Sequence[str], baseline: int
+) -> list[Mismatch]:
     """Settings that were not the same when the sessions began, key by key."""
     told = [run for run in runs if run.settings is not None]
     keys = list(dict.fromkeys(key for run in told for key in run.settings or {}))
@@ -36,8 +38,8 @@ def settings_partings(runs: list[Witness], variants: Sequence[str], baseline: in
 
 
 def _setting(
-    key: str, values: list[str], runs: list[Witness], variants: Sequence[str], baseline: int
-) -> Parting | None:
+    key: str, values: list[str], runs: list[RunConditions], variants: Sequence[str], baseline: int
+) -> Mismatch | None:
     if len(set(values)) < 2:
         return None
     mixed, _ = parted_rounds(values, runs, baseline)
@@ -55,13 +57,13 @@ def _setting(
         caused = "what is read may come from the setting and not from the program"
     touched = tuple(sorted(mixed))
     if not touched:
-        grade, how = HARMLESS, f"changed {where(places_of(key, values, runs))}"
+        grade, how = HARMLESS, f"changed {where(change_points_of(key, values, runs))}"
     held = by_variant(key, values, runs, len(variants))
     name = f"setting {key}"
-    return Parting(
+    return Mismatch(
         f"settings.{key}", name, SETTINGS, grade, held, caused,
         *sentence_of(name, how, _without_lacking(held), variants), touched,
-        places=places_of(key, values, runs, apart=bool(touched)),
+        places=change_points_of(key, values, runs, apart=bool(touched)),
     )  # fmt: skip
 
 
@@ -72,7 +74,7 @@ def _without_lacking(
     return tuple(tuple(one for one in side if one[0] != LACKING) for side in held)
 
 
-def changed_partings(runs: list[Witness], variants: Sequence[str]) -> list[Parting]:
+def changed_partings(runs: list[RunConditions], variants: Sequence[str]) -> list[Mismatch]:
     """Settings that the session itself changed, in some variants and not in others."""
     changed: dict[str, dict[int, int]] = {}
     runs = [run for run in runs if run.settings is not None]
@@ -93,7 +95,7 @@ def changed_partings(runs: list[Witness], variants: Sequence[str]) -> list[Parti
         )
         name = f"setting {key}"
         found.append(
-            Parting(
+            Mismatch(
                 f"changed.{key}", name, SETTINGS, HARMLESS, held,
                 "the next run of the same folder would begin differently",
                 *sentence_of(name, "changed during the session", held, variants),
@@ -103,7 +105,9 @@ def changed_partings(runs: list[Witness], variants: Sequence[str]) -> list[Parti
     return found
 
 
-def work_partings(runs: list[Witness], variants: Sequence[str], baseline: int) -> list[Parting]:
+def work_partings(
+    runs: list[RunConditions], variants: Sequence[str], baseline: int
+) -> list[Mismatch]:
     """Steps, inputs and windows that one variant took more of than another."""
     found = []
     for key in dict.fromkeys(key for run in runs for key in run.work):
@@ -126,7 +130,7 @@ def work_partings(runs: list[Witness], variants: Sequence[str], baseline: int) -
             for i in range(len(variants))
         )
         found.append(
-            Parting(
+            Mismatch(
                 f"work.{key}", f"{key} of a run", WORK, WORD, held,
                 "what is read over the whole session holds more work in one variant",
                 *sentence_of(f"{key} of a run", "are not the same", held, variants), touched,

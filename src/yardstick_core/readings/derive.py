@@ -24,7 +24,7 @@ from yardstick_core.readings.frames import (
     on_target,
 )
 from yardstick_core.readings.idle import Worked, cut_idle, frame_times, with_freezes
-from yardstick_core.readings.metric import DROPPED_AT, ON_RATE, at_rate, said
+from yardstick_core.readings.metric import DROPPED_AT, ON_RATE, at_rate, reported_metric_key
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
 from yardstick_core.streams.chunk import Values
@@ -40,14 +40,14 @@ class Reading:
     """One number of one run.
 
     `plus_minus` is the half-width of what the way of reading leaves unknown, in the same unit.
-    `longer_than` marks a duration whose end was never reached.
+    `right_censored` marks a duration whose end was never reached.
     """
 
     stretch: tuple[str, ...]
     metric: str
     value: float
     plus_minus: float = 0.0
-    longer_than: bool = False
+    right_censored: bool = False
     warning: str = ""
 
 
@@ -69,7 +69,7 @@ def derive(run: RunRecord) -> list[Reading]:
         elif stretch.kind == "time":
             readings.append(_duration(stretch))
             readings += _processor(run, stretch, with_cores=False)
-        elif stretch.kind == "frames" and not stretch.longer_than:
+        elif stretch.kind == "frames" and not stretch.right_censored:
             readings += _frames(run, stretch)
             readings += _latency(run, stretch)
             readings += _processor(run, stretch, with_cores=True)
@@ -94,7 +94,7 @@ def _said(run: RunRecord) -> list[Reading]:
     return [
         Reading(
             tuple(entry["path"]),
-            said(entry["unit"], higher_is_better=bool(entry["higher_is_better"])),
+            reported_metric_key(entry["unit"], higher_is_better=bool(entry["higher_is_better"])),
             float(entry["value"]),
         )
         for entry in run.journal
@@ -157,9 +157,9 @@ def _turns(turns: list[StretchRecord]) -> list[Reading]:
     path = turns[0].path
     metric = durations.LAP_TIME if turns[0].kind == "lap" else durations.DURATION
     seconds, censored = censored_percentile(
-        [turn.duration_s for turn in turns], [turn.longer_than for turn in turns], 0.5
+        [turn.duration_s for turn in turns], [turn.right_censored for turn in turns], 0.5
     )
-    unended = sum(turn.longer_than for turn in turns)
+    unended = sum(turn.right_censored for turn in turns)
     warning = f"{unended} of {len(turns)} never reached their end" if unended else ""
     unknown = float(np.median([turn.plus_minus_ns for turn in turns])) / 1e9
     found = [Reading(path, metric.key, seconds, unknown, censored, warning)]
@@ -175,8 +175,8 @@ def _duration(stretch: StretchRecord) -> Reading:
         durations.DURATION.key,
         stretch.duration_s,
         stretch.plus_minus_ns / 1e9,
-        stretch.longer_than,
-        "never reached its end" if stretch.longer_than else "",
+        stretch.right_censored,
+        "never reached its end" if stretch.right_censored else "",
     )
 
 
@@ -316,7 +316,7 @@ def _asking_instants(
 
 def _processor(run: RunRecord, stretch: StretchRecord, *, with_cores: bool) -> list[Reading]:
     counter = run.counters.get("subject.processor_seconds")
-    if counter is None or stretch.longer_than or stretch.end_ns <= stretch.start_ns:
+    if counter is None or stretch.right_censored or stretch.end_ns <= stretch.start_ns:
         return []
     seconds = processor.seconds_between(counter, stretch.start_ns, stretch.end_ns)
     if seconds is None or seconds <= 0:

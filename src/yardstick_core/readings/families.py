@@ -41,7 +41,7 @@ _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
         "companions_processor": (),
         "step_processor": (),
         "cores_busy": (),
-        "foreign_share": (),
+        "background_cpu_share": (),
         "threads": ("start_threads",),
         "processes": ("start_processes",),
         "handles": ("start_handles",),

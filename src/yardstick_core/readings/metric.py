@@ -94,7 +94,7 @@ def _is_rate(text: str) -> bool:
 METRICS: dict[str, Metric] = _Metrics()
 
 
-def said(unit: str, *, higher_is_better: bool) -> str:
+def reported_metric_key(unit: str, *, higher_is_better: bool) -> str:
     """Key of the metric of a number with that unit that a program says itself."""
     return f"{SAID}.{'higher' if higher_is_better else 'lower'}.{unit}"
 

@@ -29,7 +29,7 @@ CORES_BUSY = define(
     judged=False,
 )  # fmt: skip
 FOREIGN_SHARE = define(
-    "foreign_share", "everything else on the machine", "%", "lower",
+    "background_cpu_share", "everything else on the machine", "%", "lower",
     "share of the whole machine used by all that is neither the subject, nor the display it "
     "draws on, nor the agent",
     material_amount=3, on_logs=False, judged=False,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yardstick_core.file_names import is_below
 from yardstick_core.script.cursor import Cursor, one_of
-from yardstick_core.script.model import Condition, Place
+from yardstick_core.script.model import Condition, ScreenRegion
 from yardstick_core.script.patterns import compiled
 
 DEFAULT_QUIET_NS = 400_000_000
@@ -13,7 +13,7 @@ DEFAULT_ALIKE_PERCENT = 1.0
 CONDITION_WORDS = ("window", "picture", "file", "log", "cpu", "exited")
 
 
-def condition(cursor: Cursor, files: tuple[str, ...], places: dict[str, Place]) -> Condition:
+def condition(cursor: Cursor, files: tuple[str, ...], places: dict[str, ScreenRegion]) -> Condition:
     """A condition; `files` are those of the fixtures, `places` those of the head."""
     word = cursor.take("word", one_of(CONDITION_WORDS), CONDITION_WORDS).text
     if word == "exited":
@@ -79,7 +79,7 @@ def _window(cursor: Cursor) -> Condition:
     return Condition(f"window {state}", title, quiet, of=of)
 
 
-def _picture(cursor: Cursor, files: tuple[str, ...], places: dict[str, Place]) -> Condition:
+def _picture(cursor: Cursor, files: tuple[str, ...], places: dict[str, ScreenRegion]) -> Condition:
     place, apart = None, False
     if cursor.token is not None and cursor.token.text in ("at", "except"):
         apart = cursor.token.text == "except"
@@ -118,7 +118,7 @@ def _quiet(cursor: Cursor) -> int:
     return cursor.duration() if cursor.maybe("for") else DEFAULT_QUIET_NS
 
 
-def _region(cursor: Cursor, places: dict[str, Place]) -> Place:
+def _region(cursor: Cursor, places: dict[str, ScreenRegion]) -> ScreenRegion:
     known = {name: place for name, place in places.items() if place.width and place.height}
     token = cursor.token
     if token is None or token.text not in known:

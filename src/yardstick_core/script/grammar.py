@@ -24,10 +24,10 @@ from yardstick_core.script.model import (
     Laps,
     Mark,
     Move,
-    Place,
     Press,
     Problems,
     Repeat,
+    ScreenRegion,
     Script,
     ScriptError,
     ScriptProblem,
@@ -292,7 +292,7 @@ class _Reader:
         place = self.place(cursor, "at") if cursor.token is not None else None
         return Scroll(cursor.line.number, direction, notches, place)
 
-    def place(self, cursor: Cursor, lead: str = "") -> Place:
+    def place(self, cursor: Cursor, lead: str = "") -> ScreenRegion:
         if lead:
             cursor.words(lead)
         token, places = cursor.token, self.known.places
@@ -300,7 +300,7 @@ class _Reader:
             cursor.position += 1
             x, y = token.text.split(",")
             window = cursor.string("a window's title, in quotes") if cursor.maybe("in") else ""
-            return Place(int(x), int(y), window=window)
+            return ScreenRegion(int(x), int(y), window=window)
         if token is None or token.kind != "word" or token.text not in places:
             cursor.fail("a place from the head, or a point such as 120,90", tuple(places))
         cursor.position += 1

@@ -11,8 +11,8 @@ from yardstick_core.script.model import (
     Confirm,
     Fixture,
     Ladder,
-    Place,
     Require,
+    ScreenRegion,
     Statement,
     Until,
 )
@@ -30,7 +30,7 @@ class Head:
     def __init__(self, overrides: dict[str, str]) -> None:
         self.overrides = overrides
         self.values: dict[str, str] = {}
-        self.places: dict[str, Place] = {}
+        self.places: dict[str, ScreenRegion] = {}
         self.facts: dict[str, str] = {}
         self.fixtures: list[Fixture] = []
         self.before: list[Statement] = []
@@ -118,14 +118,14 @@ def _required(cursor: Cursor) -> Require:
     return Require(number, what, value)
 
 
-def _place_value(cursor: Cursor) -> Place:
+def _place_value(cursor: Cursor) -> ScreenRegion:
     if cursor.maybe("region"):
         x, y = cursor.take("point", "the corner, such as 120,90").text.split(",")
         width, height = cursor.take("size", "the size, such as 900x600").text.split("x")
-        return Place(int(x), int(y), int(width), int(height), _in_window(cursor))
+        return ScreenRegion(int(x), int(y), int(width), int(height), _in_window(cursor))
     expected = "a point such as 120,90, or `region 120,90 900x600`"
     x, y = cursor.take("point", expected).text.split(",")
-    return Place(int(x), int(y), window=_in_window(cursor))
+    return ScreenRegion(int(x), int(y), window=_in_window(cursor))
 
 
 def _in_window(cursor: Cursor) -> str:

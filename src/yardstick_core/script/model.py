@@ -50,7 +50,7 @@ class ScriptError(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class ScreenRegion:
     """A point or region in window co-ordinates, in pixels.
 
     `window` is a text that the window's title holds; empty stands for the main window.
@@ -82,7 +82,7 @@ class Condition:
     quiet_ns: int = 0
     other: str = ""
     percent: float = 0.0
-    place: Place | None = None
+    place: ScreenRegion | None = None
     apart: bool = False
     of: str = ""
 
@@ -148,20 +148,20 @@ class Type(Statement):
 
 @dataclass(frozen=True, slots=True)
 class Click(Statement):
-    place: Place
+    place: ScreenRegion
     button: str = "left"
     double: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Move(Statement):
-    place: Place
+    place: ScreenRegion
 
 
 @dataclass(frozen=True, slots=True)
 class Drag(Statement):
-    start: Place
-    end: Place
+    start: ScreenRegion
+    end: ScreenRegion
     over_ns: int
 
 
@@ -169,7 +169,7 @@ class Drag(Statement):
 class Scroll(Statement):
     direction: str
     notches: int
-    place: Place | None = None
+    place: ScreenRegion | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -326,7 +326,7 @@ class Script:
     title: str
     fixtures: tuple[Fixture, ...]
     values: dict[str, str]
-    places: dict[str, Place]
+    places: dict[str, ScreenRegion]
     facts: dict[str, str]
     steps: tuple[Step, ...]
     #: What is done, or must be true, before the subject is started; else the run is refused.

@@ -19,7 +19,7 @@ WHO = ("by", "left_out_by", "who", "settled_by")
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class Membership:
     """A visitor's place in a workspace, like a member's."""
 
     workspace: Workspace
@@ -32,7 +32,7 @@ class Visitor:
     """Somebody without an account. `study` is all that a guest may see; None for programs."""
 
     name: str
-    member: Standing
+    member: Membership
     study: int | None = None
     sees_names: bool = True
     is_authenticated: bool = True
@@ -45,13 +45,13 @@ class Visitor:
 def program(token: ApiToken) -> Visitor:
     """A program with a token; its scope decides what it may do beyond reading."""
     may_measure = token.scope == ApiToken.MEASURE
-    return Visitor(f"token {token.name}", Standing(token.workspace, token.scope, may_measure))
+    return Visitor(f"token {token.name}", Membership(token.workspace, token.scope, may_measure))
 
 
 def guest(link: ShareLink) -> Visitor:
     """Somebody who came by a share link: sees one study, changes nothing."""
     return Visitor(
-        "guest", Standing(link.study.workspace, GUEST), link.study_id, sees_names=link.names
+        "guest", Membership(link.study.workspace, GUEST), link.study_id, sees_names=link.names
     )
 
 

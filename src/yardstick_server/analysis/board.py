@@ -7,12 +7,12 @@ from collections import Counter
 from dataclasses import asdict
 from typing import Any
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.answer import answers
 from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.growing import growing
-from yardstick_core.compare.rows import Row, label, placed
+from yardstick_core.compare.rows import Row, label, qualified_label
 from yardstick_core.compare.study import Judgement, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
 from yardstick_core.readings import METRICS
@@ -33,10 +33,10 @@ def board_of(
         ],
         "families": _families(judgement, baseline),
         "standouts": _standouts(judgement, baseline),
-        "level": words.level(judgement.alpha),
+        "level": text.level(judgement.alpha),
         "notes": judgement.notes,
         "growing": [
-            {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "words": one.words}
+            {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "text": one.text}
             for one in growing(judgement.at_look().rows, names, machine)
         ],
         "ladders": [asdict(reading) for reading in judgement.ladders],
@@ -115,8 +115,8 @@ def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
                     {
                         "variant": index,
                         "verdict": verdict,
-                        "label": placed(row),
-                        "words": _in_short(difference),
+                        "label": qualified_label(row),
+                        "text": _in_short(difference),
                     }
                 )
     return found
@@ -125,13 +125,13 @@ def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
 def _in_short(difference: Difference) -> str:
     """The change, with percent where that is a number people can picture."""
     if 1 / 4 <= difference.ratio <= 4:
-        return f"{difference.change_words}, {difference.percent_words}"
-    return difference.change_words
+        return f"{difference.change_text}, {difference.percent_text}"
+    return difference.change_text
 
 
 def _row(row: Row, baseline: int) -> dict[str, Any]:
     known = [value for value in (row.medians[baseline], *row.medians) if value is not None]
-    factor, unit = words.unit_scale(row.metric, known[0] if known else 1.0)
+    factor, unit = text.unit_scale(row.metric, known[0] if known else 1.0)
     return {
         "stretch": row.stretch,
         "label": label(row),
@@ -160,7 +160,7 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
             if value is None
             else {
                 "value": value,
-                "text": ("> " if longer else "") + words.number(row.metric, value * factor),
+                "text": ("> " if longer else "") + text.number(row.metric, value * factor),
             }
             for value, longer in zip(row.medians, row.longer, strict=True)
         ],
@@ -180,11 +180,11 @@ def _samples(sides: tuple[tuple[Sample, ...], ...]) -> list[list[dict[str, Any]]
 def _material(row: Row) -> str:
     metric = row.metric
     if not metric.on_logs:
-        return words.signed(metric, metric.material_amount).lstrip("+")
-    share = f"{100 * metric.material_share:.0f}{words.THIN}%"
+        return text.signed(metric, metric.material_amount).lstrip("+")
+    share = f"{100 * metric.material_share:.0f}{text.THIN}%"
     if not metric.material_amount:
         return share
-    return f"{share} and {words.quantity(metric, metric.material_amount)}"
+    return f"{share} and {text.quantity(metric, metric.material_amount)}"
 
 
 def finite(difference: Difference) -> dict[str, Any]:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from yardstick_core.compare import composite, words
+from yardstick_core.compare import composite, text
 from yardstick_core.compare.contributions import Breakdown
 from yardstick_core.compare.decision import Decision, decide_study
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
-from yardstick_core.compare.rows import Row, placed
-from yardstick_core.compare.study import Judgement, is_held
+from yardstick_core.compare.rows import Row, qualified_label
+from yardstick_core.compare.study import Judgement, is_withheld
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
@@ -30,7 +30,7 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
         "headline": judgement.headline,
         "variants": names,
         "baseline": baseline,
-        "level": words.level(judgement.alpha),
+        "level": text.level(judgement.alpha),
         "rounds": _rounds(judgement),
         "notes": judgement.notes,
         "advice": [
@@ -49,7 +49,7 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
                 **_place(open_.row),
                 "candidate": open_.candidate,
                 "rounds": open_.rounds,
-                "held": open_.held,
+                "verdict_withheld": open_.verdict_withheld,
                 "why": _why_open(open_.row, open_.candidate),
             }
             for open_ in decision.unsettled
@@ -57,17 +57,17 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
         "claims": judged_claims(study, judgement if baseline == study.baseline else None),
         "over_sessions": over_sessions(study, judgement, baseline),
         "growing": [
-            one.words for one in growing(judgement.at_look().rows, names, machine_mib(study))
+            one.text for one in growing(judgement.at_look().rows, names, machine_mib(study))
         ],
     }
 
 
 def _place(row: Row) -> dict[str, Any]:
-    return {"stretch": row.stretch, "metric": row.metric.key, "label": placed(row)}
+    return {"stretch": row.stretch, "metric": row.metric.key, "label": qualified_label(row)}
 
 
 def _why_unranked(row: Row) -> str:
-    if is_held(row):
+    if is_withheld(row):
         return "held back: not measured alike"
     return "not every variant has readings" if not all(row.samples) else "no interval yet"
 
@@ -84,13 +84,13 @@ def _advice(advice: Advice, profile: int) -> dict[str, Any]:
             "gain": _known(score.gain),
             "low": _known(score.low),
             "high": _known(score.high),
-            "factor_words": score.factor_words,
+            "factor_text": score.factor_text,
             "limits": [
                 {
                     "metric": limit.metric,
                     "stretch": limit.stretch,
                     "state": limit.state,
-                    "words": f"{limit.name}: {limit.found}",
+                    "text": f"{limit.name}: {limit.found}",
                 }
                 for limit in score.limits
             ],
@@ -142,14 +142,13 @@ def _breakdown(breakdown: Breakdown) -> dict[str, Any]:
         "candidate": breakdown.candidate,
         "higher_is_better": metric.higher_is_better,
         "change": breakdown.change,
-        "words": words.signed(metric, breakdown.change),
+        "text": text.signed(metric, breakdown.change),
         "parts": [
             {
                 "label": part.label,
                 "change": part.change,
-                "words": words.signed(metric, part.change),
-                "interval": f"{words.signed(metric, part.low)} to "
-                + words.signed(metric, part.high),
+                "text": text.signed(metric, part.change),
+                "interval": f"{text.signed(metric, part.low)} to " + text.signed(metric, part.high),
                 "share": _known(part.share),
                 "only_in": part.only_in,
             }
@@ -174,18 +173,16 @@ def _trade_off(trade: TradeOff) -> dict[str, Any]:
     bounded = math.isfinite(trade.low) and math.isfinite(trade.high)
     each = ""
     if math.isfinite(trade.per_second) and bounded:
-        value, low, high = (
-            words.signed(cost, v) for v in (trade.per_second, trade.low, trade.high)
-        )
+        value, low, high = (text.signed(cost, v) for v in (trade.per_second, trade.low, trade.high))
         each = f"{value} for each second gained ({low} to {high})"
     return {
         "stretch": trade.stretch,
         "candidate": trade.candidate,
         "gained_s": trade.gained_s,
-        "gained_words": words.signed(METRICS["duration"], -trade.gained_s),
+        "gained_text": text.signed(METRICS["duration"], -trade.gained_s),
         "cost_metric": trade.cost_metric,
         "cost": trade.cost,
-        "cost_words": words.signed(cost, trade.cost),
+        "cost_text": text.signed(cost, trade.cost),
         "per_second": each,
         "sentence": trade.sentence,
     }
@@ -193,10 +190,10 @@ def _trade_off(trade: TradeOff) -> dict[str, Any]:
 
 def _why_open(row: Row, candidate: int) -> str:
     difference = row.differences[candidate]
-    if difference is None or difference.reservations:
-        return difference.reservations[0 if difference.held else -1] if difference else ""
-    shown = difference.percent_words or difference.change_words
-    return f"{shown}, interval {difference.interval_words}"
+    if difference is None or difference.caveats:
+        return difference.caveats[0 if difference.verdict_withheld else -1] if difference else ""
+    shown = difference.percent_text or difference.change_text
+    return f"{shown}, interval {difference.interval_text}"
 
 
 def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
@@ -234,7 +231,7 @@ def _gain(judgement: Judgement, baseline: int, candidate: int) -> Estimate | Non
         and row.samples[baseline]
         and row.samples[candidate]
     ]
-    if any(is_held(part.row, candidate) for part in parts):
+    if any(is_withheld(part.row, candidate) for part in parts):
         return None
     return composite.together(
         parts, baseline, candidate, in_rounds=judgement.in_rounds, alpha=judgement.alpha
@@ -249,9 +246,9 @@ def _over(candidate: int, gains: list[tuple[Study, Estimate]], alpha: float) -> 
     return {
         "candidate": candidate,
         "sessions": [
-            {"study": one.pk, "question": one.question, "factor_words": factor(gain)}
+            {"study": one.pk, "question": one.question, "factor_text": factor(gain)}
             for one, gain in gains
         ],
-        "these": composite.in_words(these) if these else "",
-        "general": composite.in_words(general) if general else "",
+        "these": composite.in_text(these) if these else "",
+        "general": composite.in_text(general) if general else "",
     }

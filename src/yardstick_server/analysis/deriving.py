@@ -33,7 +33,7 @@ def keep_readings(run: Run) -> None:
                 metric=reading.metric,
                 value=reading.value,
                 plus_minus=reading.plus_minus,
-                longer_than=reading.longer_than,
+                right_censored=reading.right_censored,
                 warning=reading.warning or (TIMED_BY_HAND if run.origin == BY_HAND else ""),
                 core_version=CORE_VERSION,
             )

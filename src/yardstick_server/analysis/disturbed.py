@@ -18,7 +18,7 @@ def mark_disturbed(study: Study, run: Run | None = None) -> int:
 
     With a run, only that one.
     """
-    limit, changed = study.plan.foreign_limit, 0
+    limit, changed = study.plan.background_cpu_limit, 0
     runs = study.runs.filter(state__in=("measured", "read"))
     if run is not None:
         runs = runs.filter(pk=run.pk)

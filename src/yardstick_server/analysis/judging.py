@@ -15,22 +15,22 @@ from django.utils import timezone
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, judge
-from yardstick_core.match.beside import Held, observer_cost
+from yardstick_core.match.caveats import ParityCaveat, parity_caveats, withheld_notes
+from yardstick_core.match.control_runs import PairedComparison, observer_cost
 from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
-from yardstick_core.match.touching import Touch, held_back, touches
 from yardstick_core.readings import METRICS, Reading
 from yardstick_core.record import CONTROL, ROUND
 from yardstick_server.analysis.board import board_of, in_short
+from yardstick_server.analysis.caveats import caveats
 from yardstick_server.analysis.models import RunReading, StudyJudgement
-from yardstick_server.analysis.parity import settled, sheet_of, standing
-from yardstick_server.analysis.reservations import reservations
+from yardstick_server.analysis.parity import parity_status, sheet_of, waived
 from yardstick_server.runs.models import BY_HAND, Run
 from yardstick_server.runs.rounds import complete_rounds, judged_rounds
 from yardstick_server.studies.models import Study
 
 
-class Evidence:
+class StudyAnalysis:
     """What is known of a study, each part read or worked out once, when it is asked for.
 
     The baseline is the study's own, or the variant at another position.
@@ -54,19 +54,19 @@ class Evidence:
         return sheet_of(self.study, self.baseline)
 
     @cached_property
-    def settled(self) -> set[str]:
-        return settled(self.study)
+    def waived(self) -> set[str]:
+        return waived(self.study)
 
     @cached_property
-    def touched(self) -> list[Touch]:
-        """Which verdicts are touched by what was not alike in the runs and is not settled."""
-        return touches(self.sheet.partings, self.settled)
+    def touched(self) -> list[ParityCaveat]:
+        """Which verdicts are touched by what was not alike in the runs and is not waived."""
+        return parity_caveats(self.sheet.mismatches, self.waived)
 
     @cached_property
     def compared(self) -> Judgement:
         """The study judged by its own plan and terms, with the notes of its readings alone.
 
-        What was not alike in its runs, and is not settled, stands beside the verdicts it touches.
+        What was not alike in its runs, and is not waived, stands beside the verdicts it touches.
         """
         return judge(
             self.runs,
@@ -74,7 +74,7 @@ class Evidence:
             self.baseline,
             alpha=self.study.plan.core().alpha_after(self.rounds_judged),
             terms=self.study.terms,
-            touches=self.touched,
+            parity_caveats=self.touched,
             deciding=self.study.deciding,
             compared_rounds=self.judged_rounds,
         )
@@ -93,13 +93,13 @@ class Evidence:
     @cached_property
     def judgement(self) -> Judgement:
         """The study judged, with all there is to note about its runs, its work and its day."""
-        drifting = [drift.words for drift in self.drifts if drift.drifts]
-        watching = [held.words for held in self.costs_of_watching if held.matters]
-        held = held_back(self.touched, self.names)
+        drifting = [drift.text for drift in self.drifts if drift.drifts]
+        watching = [held.text for held in self.observer_overhead if held.matters]
+        held = withheld_notes(self.touched, self.names)
         noted = (
             *self._waiting(),
             *held,
-            *reservations(self.study),
+            *caveats(self.study),
             *self.compared.notes,
             *drifting,
             *watching,
@@ -128,7 +128,7 @@ class Evidence:
         return drifts(self.compared.at_look().rows)
 
     @cached_property
-    def costs_of_watching(self) -> list[Held]:
+    def observer_overhead(self) -> list[PairedComparison]:
         """What sampling costs, from the study's control runs."""
         return observer_cost(self.runs, judged_runs(self.study, CONTROL), self.names)
 
@@ -137,7 +137,7 @@ class Evidence:
         machine = machine_mib(self.study)
         return {
             **board_of(self.judgement, self.names, self.baseline, machine),
-            "match": standing(self.sheet, self.settled),
+            "match": parity_status(self.sheet, self.waived),
             "judged_after": None if self.judged_rounds is None else len(self.judged_rounds),
         }
 
@@ -147,7 +147,7 @@ def judged_runs(study: Study, purpose: str = ROUND) -> list[JudgedRun]:
     runs = (
         study.runs.filter(state="read", purpose=purpose)
         .select_related("variant", "rig", "facts", "script")
-        .order_by("round", "place")
+        .order_by("round", "order_in_round")
     )
     readings = readings_of(runs)
     ladders = {version.pk: version.ladder.name for version in study.scripts.all() if version.ladder}
@@ -178,7 +178,7 @@ def readings_of(runs: QuerySet[Run]) -> dict[int, list[Reading]]:
         RunReading.objects.filter(run__in=runs.order_by().values("pk"), metric__in=METRICS)
         .annotate(path=Cast("stretch", TextField()))
         .order_by("pk")
-        .values_list("run_id", "path", "metric", "value", "plus_minus", "longer_than", "warning")
+        .values_list("run_id", "path", "metric", "value", "plus_minus", "right_censored", "warning")
     )
     paths: dict[str, tuple[str, ...]] = {}
     found: dict[int, list[Reading]] = {}
@@ -205,20 +205,20 @@ def names_of(study: Study) -> list[str]:
 
 def verdicts_of(study: Study, baseline: int | None = None) -> Judgement:
     """A study judged as by `judgement_of`, but without notes on its runs, its work and its day."""
-    return Evidence(study, baseline).compared
+    return StudyAnalysis(study, baseline).compared
 
 
 def judgement_of(study: Study, baseline: int | None = None) -> Judgement:
     """Judge a study against its own baseline or another variant; worked out, not kept."""
-    return Evidence(study, baseline).judgement
+    return StudyAnalysis(study, baseline).judgement
 
 
 def judge_study(study: Study) -> Judgement:
     """Judge a study and keep its board. Two workers take turns over one study."""
     with transaction.atomic():
         study = Study.objects.select_for_update().get(pk=study.pk)
-        evidence = Evidence(study)
-        board = evidence.board
+        analysis = StudyAnalysis(study)
+        board = analysis.board
         kept, _ = StudyJudgement.objects.defer("board").get_or_create(
             study=study, defaults={"board": {}, "core_version": CORE_VERSION}
         )
@@ -226,7 +226,7 @@ def judge_study(study: Study) -> Judgement:
         _note_changes(kept, short["answers"])
         kept.board, kept.summary, kept.core_version = board, short, CORE_VERSION
         kept.save()
-    return evidence.judgement
+    return analysis.judgement
 
 
 def answer_key(answer: dict[str, Any]) -> str:

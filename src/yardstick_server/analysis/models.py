@@ -13,7 +13,7 @@ class RunReading(models.Model):
     metric = models.CharField(max_length=40)
     value = models.FloatField()
     plus_minus = models.FloatField(default=0)
-    longer_than = models.BooleanField(default=False)
+    right_censored = models.BooleanField(default=False)
     warning = models.CharField(max_length=200, blank=True)
     core_version = models.CharField(max_length=20)
 

@@ -1,20 +1,20 @@
-"""The parity sheet of a study, from the runs that are compared and what persons have settled."""
+"""The parity sheet of a study, from the runs that are compared and what persons have waived."""
 
 from __future__ import annotations
 
 from yardstick_core.match.facts import BREAKS, HARMLESS, flat
 from yardstick_core.match.parity import parity
-from yardstick_core.match.sheet import Sheet, Witness
+from yardstick_core.match.sheet import RunConditions, Sheet
 from yardstick_core.record import ROUND
 from yardstick_server.runs.models import MEASURED, Run
 from yardstick_server.studies.models import Study
 
 
-def witnesses_of(study: Study, purpose: str = ROUND) -> list[Witness]:
+def run_conditions_of(study: Study, purpose: str = ROUND) -> list[RunConditions]:
     """The runs that are compared, or those of another purpose, as they tell of their conditions,
     in the order measured.
 
-    Runs brought in or timed by hand have no facts of their own; their reservation is another.
+    Runs brought in or timed by hand have no facts of their own; their caveat is another.
     """
     runs = (
         study.runs.filter(state="read", purpose=purpose, origin=MEASURED, cold=False, left_out="")
@@ -22,13 +22,13 @@ def witnesses_of(study: Study, purpose: str = ROUND) -> list[Witness]:
         .order_by("started", "id")
     )
     first = study.first_warm_round
-    return [_witness(run, order, first) for order, run in enumerate(runs)]
+    return [_conditions_of(run, order, first) for order, run in enumerate(runs)]
 
 
-def _witness(run: Run, order: int, first_warm: int) -> Witness:
+def _conditions_of(run: Run, order: int, first_warm: int) -> RunConditions:
     known = run.conditions
     level = f" at {run.level}" if run.level else ""
-    return Witness(
+    return RunConditions(
         run.pk,
         run.variant.position,
         run.round - first_warm + 1,
@@ -50,22 +50,22 @@ def _witness(run: Run, order: int, first_warm: int) -> Witness:
 def sheet_of(study: Study, baseline: int) -> Sheet:
     """What was not alike in the runs of a study, against the variant at a position."""
     names = [part.variant.name for part in study.variants]
-    return parity(witnesses_of(study), names, baseline, study.factor.strip().lower())
+    return parity(run_conditions_of(study), names, baseline, study.factor.strip().lower())
 
 
-def settled(study: Study) -> set[str]:
-    """Identities of what persons have settled in a study."""
-    return set(study.settlements.values_list("identity", flat=True))
+def waived(study: Study) -> set[str]:
+    """Identities of what persons have waived in a study."""
+    return set(study.waivers.values_list("identity", flat=True))
 
 
-def standing(sheet: Sheet, done: set[str]) -> dict[str, int]:
+def parity_status(sheet: Sheet, done: set[str]) -> dict[str, int]:
     """How a study's sheet stands: what there is to settle, how much of it grave, how much done."""
-    asked = [part for part in sheet.partings if part.grade != HARMLESS]
+    asked = [part for part in sheet.mismatches if part.grade != HARMLESS]
     left = [part for part in asked if part.identity not in done]
     return {
         "runs": sheet.runs,
-        "found": len(sheet.partings),
-        "unsettled": len(left),
+        "found": len(sheet.mismatches),
+        "open": len(left),
         "grave": sum(part.grade == BREAKS for part in left),
-        "settled": len(asked) - len(left),
+        "waived": len(asked) - len(left),
     }

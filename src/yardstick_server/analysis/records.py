@@ -8,12 +8,12 @@ from yardstick_core.readings.latency import LONGEST_MS
 from yardstick_core.record import RunRecord, join
 from yardstick_core.streams.counters import cumulative
 from yardstick_server.runs.models import Run
-from yardstick_server.traces.lru_cache import Kept
+from yardstick_server.traces.lru_cache import SizedLruCache
 from yardstick_server.traces.store import read_chunks, read_ends, read_stretch, streams_of
 
 #: What of sealed runs stays in memory between requests: journals, and unpacked series.
-_JOURNALS: Kept[RunRecord] = Kept(64 * 2**20)
-_SERIES: Kept[RunRecord] = Kept(256 * 2**20)
+_JOURNALS: SizedLruCache[RunRecord] = SizedLruCache(64 * 2**20)
+_SERIES: SizedLruCache[RunRecord] = SizedLruCache(256 * 2**20)
 #: Unpacked, a journal takes about so many times its packed size.
 _UNPACKED = 40
 #: Up to here the series of a stretch are read by themselves; of a longer one all are, and kept.

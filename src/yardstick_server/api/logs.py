@@ -244,7 +244,7 @@ class LogView(OneLogView):
         return Response(status=204)
 
 
-class LookView(OneLogView):
+class PreviewView(OneLogView):
     renderer_classes = [SeriesRenderer]
 
     @extend_schema(
@@ -272,7 +272,7 @@ _NOTHING_TO_SAY: dict[str, Any] = {
 }  # fmt: skip
 
 
-class ReadView(OneLogView):
+class ScanView(OneLogView):
     @extend_schema(
         request=MappedSerializer, responses=LogSerializer,
         summary="Read a log through by a mapping, to say what is in it; nothing is kept",
@@ -288,7 +288,7 @@ class ReadView(OneLogView):
         return Response(LogSerializer(body_of(found)).data)
 
 
-class KeepView(OneLogView):
+class ImportLogView(OneLogView):
     @extend_schema(
         request=KeepSerializer, responses=LogSerializer,
         summary="Make runs of a log that has been read through; its mapping may be kept too",

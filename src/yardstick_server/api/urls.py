@@ -22,12 +22,12 @@ from yardstick_server.api.catalog.programs import (
 from yardstick_server.api.catalog.rigs import RigConfirmations, RigDetail, RigList
 from yardstick_server.api.catalog.subjects import SubjectsView, SubjectVariantsView, SubjectView
 from yardstick_server.api.logs import (
-    KeepView,
+    ImportLogView,
     LogsView,
     LogView,
-    LookView,
     MappingsView,
-    ReadView,
+    PreviewView,
+    ScanView,
 )
 from yardstick_server.api.pages import page
 from yardstick_server.api.people.members import (
@@ -58,11 +58,11 @@ from yardstick_server.api.run.findings import FindingPictureView, FindingsView, 
 from yardstick_server.api.run.latest import LatestRuns
 from yardstick_server.api.run.pictures import PutRunPicture, RunPictureView
 from yardstick_server.api.run.rehearsals import (
-    HandsView,
     KeepStateView,
     PutState,
     RehearsalPicture,
     RehearsalsView,
+    RemoteInputView,
     ShowRehearsal,
     StateDownload,
     StepRehearsal,
@@ -105,7 +105,7 @@ from yardstick_server.api.study.start import (
     TriesView,
     VariantStateView,
 )
-from yardstick_server.api.study.waivers import ChecksView, SettlementsView, SettlementView
+from yardstick_server.api.study.waivers import ChecksView, WaiversView, WaiverView
 from yardstick_server.joining.views import agent_file, join_script
 
 api = [
@@ -167,17 +167,17 @@ api = [
     path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
     path("studies/<int:study>/match", MatchView.as_view()),
-    path("studies/<int:study>/settlements", SettlementsView.as_view()),
-    path("studies/<int:study>/settlements/<int:settlement>", SettlementView.as_view()),
+    path("studies/<int:study>/waivers", WaiversView.as_view()),
+    path("studies/<int:study>/waivers/<int:waiver>", WaiverView.as_view()),
     path("studies/<int:study>/checks", ChecksView.as_view()),
     path("studies/<int:study>/shares", SharesView.as_view()),
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/by-hand", ByHandView.as_view()),
     path("studies/<int:study>/logs", LogsView.as_view()),
     path("logs/<int:log>", LogView.as_view()),
-    path("logs/<int:log>/look", LookView.as_view()),
-    path("logs/<int:log>/read", ReadView.as_view()),
-    path("logs/<int:log>/keep", KeepView.as_view()),
+    path("logs/<int:log>/look", PreviewView.as_view()),
+    path("logs/<int:log>/read", ScanView.as_view()),
+    path("logs/<int:log>/keep", ImportLogView.as_view()),
     path("shelf", ShelfView.as_view()),
     path("shelf/<str:kind>/<int:number>", ShelvedView.as_view()),
     path("demonstration", DemonstrationView.as_view()),
@@ -188,7 +188,7 @@ api = [
     path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/step", StepRehearsal.as_view()),
     path("rehearsals/<int:rehearsal>/keep-state", KeepStateView.as_view()),
-    path("rehearsals/<int:rehearsal>/hands", HandsView.as_view()),
+    path("rehearsals/<int:rehearsal>/hands", RemoteInputView.as_view()),
     path("rehearsals/<int:rehearsal>/picture", RehearsalPicture.as_view()),
     path("runs", LatestRuns.as_view()),
     path("runs/<int:run>", RunDetail.as_view()),

@@ -199,7 +199,7 @@ def _run(log: LogFile, variant: int, place: int) -> Run:
     least = study.runs.aggregate(least=Min("round"))["least"] or 0
     run: Run = study.runs.create(
         variant=study.study_variants.get(position=variant), script=study.script,
-        round=min(least, 0) - 1, place=place, state="running", origin=BROUGHT_IN,
+        round=min(least, 0) - 1, order_in_round=place, state="running", origin=BROUGHT_IN,
         left_out=KEPT_APART, started=log.created,
     )  # fmt: skip
     return run
@@ -245,7 +245,7 @@ def _describe(
     name, line = "", 1
     if isinstance(reader, LogReader):
         name, line = reader.summary.parts[part].name, reader.summary.parts[part].first_line
-    run.came_from = {
+    run.import_source = {
         "file": log.name, "sha256": log.sha256, "size": log.size, "by": log.by,
         "part": name, "first_line": line, "mapping": mapping.as_dict(),
         "broken": log.summary.get("broken", 0),

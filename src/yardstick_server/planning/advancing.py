@@ -36,9 +36,9 @@ def start(study: Study, judgement: Judgement) -> StudyPlan:
 def fit_background_limit(study: Study, plan: StudyPlan) -> None:
     """Take the limit for background work from the rig, unless a person has said one."""
     rig = rig_of(study)
-    if rig is not None and not plan.foreign_limit_set:
-        plan.foreign_limit = background_cpu_limit(rig.background_cpu_share)
-        plan.save(update_fields=["foreign_limit"])
+    if rig is not None and not plan.background_cpu_limit_set:
+        plan.background_cpu_limit = background_cpu_limit(rig.background_cpu_share)
+        plan.save(update_fields=["background_cpu_limit"])
 
 
 def advance(study: Study, judgement: Judgement) -> bool:
@@ -180,12 +180,12 @@ def repeat(run: Run, reason: str) -> Run:
     """Queue the same variant once more in the same round; a reason leaves the first one out."""
     with transaction.atomic():
         study = Study.objects.select_for_update().get(pk=run.study_id)
-        place = max(study.runs.filter(round=run.round).values_list("place", flat=True)) + 1
+        place = max(study.runs.filter(round=run.round).values_list("order_in_round", flat=True)) + 1
         if reason:
             run.left_out = f"repeated: {reason}"[:300]
             run.save(update_fields=["left_out", "left_out_by"])
         again: Run = study.runs.create(
-            variant=run.variant, script=run.script, round=run.round, place=place, cold=run.cold,
-            level=run.level, repeats=run, purpose=run.purpose,
+            variant=run.variant, script=run.script, round=run.round, order_in_round=place,
+            cold=run.cold, level=run.level, repeats=run, purpose=run.purpose,
         )  # fmt: skip
         return again

@@ -30,7 +30,7 @@ class Run(models.Model):
     variant = models.ForeignKey("studies.StudyVariant", models.PROTECT, related_name="runs")
     script = models.ForeignKey("studies.ScriptVersion", models.PROTECT, related_name="runs")
     round = models.IntegerField()
-    place = models.IntegerField()
+    order_in_round = models.IntegerField()
     cold = models.BooleanField(default=False)
     state = models.CharField(max_length=10, choices=STATES, default="queued")
     outcome = models.CharField(max_length=12, choices=[(o, o) for o in OUTCOMES], blank=True)
@@ -59,8 +59,10 @@ class Run(models.Model):
     origin = models.CharField(
         max_length=14, choices=[(origin, origin) for origin in ORIGINS], default=MEASURED
     )
-    came_from = models.JSONField(default=dict, help_text="of a run that was brought in: its file")
-    let_in = models.CharField(
+    import_source = models.JSONField(
+        default=dict, help_text="of a run that was brought in: its file"
+    )
+    acceptance_reason = models.CharField(
         max_length=450,
         blank=True,
         help_text="why a run that was brought in counts, and who says so",
@@ -69,9 +71,11 @@ class Run(models.Model):
     left_out_by = models.CharField(max_length=150, blank=True)
 
     class Meta:
-        ordering = ["round", "place"]
+        ordering = ["round", "order_in_round"]
         constraints = [
-            models.UniqueConstraint(fields=["study", "round", "place"], name="run_place_once")
+            models.UniqueConstraint(
+                fields=["study", "round", "order_in_round"], name="run_place_once"
+            )
         ]
         indexes = [models.Index(fields=["state", "id"])]
 
@@ -90,7 +94,7 @@ class Run(models.Model):
                 .first()
             )
             if run is None:
-                run = cls.in_place_of_a_lost_one(rig)
+                run = cls.requeue_lost_run(rig)
             if run is None or resting(run, rig):
                 return None
             run.state, run.rig, run.started = "running", rig, timezone.now()
@@ -99,7 +103,7 @@ class Run(models.Model):
             return run
 
     @classmethod
-    def in_place_of_a_lost_one(cls, rig: object) -> Run | None:
+    def requeue_lost_run(cls, rig: object) -> Run | None:
         """A new run for one whose rig has been silent for longer than its lease.
 
         The lost one is left out with that reason; where its rig returns, its record is still taken.
@@ -116,10 +120,12 @@ class Run(models.Model):
         )  # fmt: skip
         if lost is None:
             return None
-        last = max(lost.study.runs.filter(round=lost.round).values_list("place", flat=True))
+        last = max(
+            lost.study.runs.filter(round=lost.round).values_list("order_in_round", flat=True)
+        )
         run = cls.objects.create(
             study=lost.study, variant=lost.variant, script=lost.script, round=lost.round,
-            place=last + 1, cold=lost.cold, level=lost.level, repeats=lost, purpose=lost.purpose,
+            order_in_round=last + 1, cold=lost.cold, level=lost.level, repeats=lost, purpose=lost.purpose,
         )  # fmt: skip
         lost.left_out = f"its rig fell silent; run {run.pk} took its place"
         lost.save(update_fields=["left_out"])

@@ -8,9 +8,9 @@ from django.db import models, transaction
 from django.db.models import Max, Min
 
 from yardstick_core import plan as core_plan
+from yardstick_core.compare import materiality
 from yardstick_core.compare import profiles as core_profiles
 from yardstick_core.compare.claims import SIDES
-from yardstick_core.compare.terms import Place, Term, Terms
 from yardstick_core.record import CHECK, CONTROL, ROUND
 from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
@@ -89,7 +89,7 @@ class Study(Shelved):
             for part in self.variants:
                 made.study_variants.create(variant=part.variant, position=part.position)
             made.keep_script(self.script.text)
-            terms = list(self.study_terms.all())
+            terms = list(self.materiality_rules.all())
             for term in terms:
                 term.after = 0  # of the new study nobody has read a run
             for kept in (*terms, *self.profiles.filter(**active())):
@@ -100,7 +100,7 @@ class Study(Shelved):
             StudyPlan.objects.create(
                 study=made, stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
                 cap=plan.cap, cold_rounds=plan.cold_rounds, order=plan.order, rest_s=plan.rest_s,
-                foreign_limit=plan.foreign_limit, foreign_limit_set=plan.foreign_limit_set,
+                background_cpu_limit=plan.background_cpu_limit, background_cpu_limit_set=plan.background_cpu_limit_set,
                 control_rounds=plan.control_rounds,
             )  # fmt: skip
         return made
@@ -111,24 +111,26 @@ class Study(Shelved):
         return StudyPlan.objects.get_or_create(study=self)[0]
 
     @property
-    def terms(self) -> Terms:
-        return Terms(
-            Term(
+    def terms(self) -> materiality.MaterialityRules:
+        return materiality.MaterialityRules(
+            materiality.MaterialityRule(
                 term.metric,
                 tuple(term.stretch),
                 term.share,
                 term.amount,
                 term.counts,
-                term.standing,
+                term.family_role,
             )
-            for term in self.study_terms.all()
+            for term in self.materiality_rules.all()
         )
 
     @property
-    def deciding(self) -> list[Place]:
+    def deciding(self) -> list[materiality.MetricOfStretch]:
         """The metrics that the question is about, as persons named them."""
         return [
-            (term.metric, tuple(term.stretch)) for term in self.study_terms.all() if term.decides
+            (term.metric, tuple(term.stretch))
+            for term in self.materiality_rules.all()
+            if term.decides
         ]
 
     @property
@@ -175,7 +177,7 @@ class Study(Shelved):
                     controls -= 1
                 for place, ((index, level), purpose) in enumerate(planned):
                     self.runs.create(
-                        variant=variants[index], script=script, round=number, place=place,
+                        variant=variants[index], script=script, round=number, order_in_round=place,
                         cold=cold, level=level, purpose=purpose,
                     )  # fmt: skip
         return [number for number, _, _ in rounds]
@@ -192,7 +194,7 @@ class Study(Shelved):
             least = min(self.runs.aggregate(least=Min("round"))["least"] or 0, 0)
             return [
                 self.runs.create(
-                    variant=variant, script=self.script, round=least - 1, place=place,
+                    variant=variant, script=self.script, round=least - 1, order_in_round=place,
                     purpose=CHECK, level=self.script.levels[0],
                 ).pk
                 for place in range(count)
@@ -219,11 +221,11 @@ class StudyPlan(models.Model):
     control_rounds = models.IntegerField(
         default=0, help_text="warm rounds in which each variant also runs once without sampling"
     )
-    foreign_limit = models.FloatField(
-        default=core_plan.FOREIGN_LIMIT,
+    background_cpu_limit = models.FloatField(
+        default=core_plan.BACKGROUND_CPU_LIMIT,
         help_text="share of the machine others may take, percent; a run with more is repeated",
     )
-    foreign_limit_set = models.BooleanField(
+    background_cpu_limit_set = models.BooleanField(
         default=False, help_text="by a person; else it is taken from what the rig shows when idle"
     )
     added = models.BooleanField(default=False)
@@ -238,17 +240,17 @@ class StudyPlan(models.Model):
         )  # fmt: skip
 
 
-class StudyTerm(models.Model):
+class MaterialityRule(models.Model):
     """A study's own word on what counts: of one stretch, or of all where it is empty."""
 
-    study = models.ForeignKey(Study, models.CASCADE, related_name="study_terms")
+    study = models.ForeignKey(Study, models.CASCADE, related_name="materiality_rules")
     metric = models.CharField(max_length=40)
     stretch = models.JSONField(default=list)
     share = models.FloatField(null=True)
     amount = models.FloatField(null=True)
     counts = models.BooleanField(default=True)
     decides = models.BooleanField(default=False, help_text="the question is about it")
-    standing = models.CharField(
+    family_role = models.CharField(
         max_length=8, blank=True, help_text="among the metrics that say the same fact"
     )
     by = models.CharField(max_length=150, blank=True)
@@ -264,7 +266,7 @@ class StudyTerm(models.Model):
     @property
     def said(self) -> tuple[float | None, float | None, bool, bool, str]:
         """What a person has said by it."""
-        return self.share, self.amount, self.counts, self.decides, self.standing
+        return self.share, self.amount, self.counts, self.decides, self.family_role
 
 
 class StudyProfile(Shelved):
@@ -338,12 +340,12 @@ class ScriptVersion(models.Model):
         return [wanted.text for wanted in parse(self.text).before if isinstance(wanted, Confirm)]
 
 
-class Settlement(models.Model):
+class Waiver(models.Model):
     """A person's word on something that was not alike; it holds for just what was found then."""
 
-    study = models.ForeignKey(Study, models.CASCADE, related_name="settlements")
+    study = models.ForeignKey(Study, models.CASCADE, related_name="waivers")
     identity = models.CharField(max_length=16)
-    words = models.TextField(help_text="what was found, as it was said then")
+    text = models.TextField(help_text="what was found, as it was said then")
     reason = models.CharField(max_length=400)
     by = models.CharField(max_length=150)
     at = models.DateTimeField(auto_now_add=True)

@@ -10,7 +10,7 @@ from typing import Generic, TypeVar
 Value = TypeVar("Value")
 
 
-class Kept(Generic[Value]):
+class SizedLruCache(Generic[Value]):
     """The last used values, as many as fit in so many bytes."""
 
     def __init__(self, most_bytes: int) -> None:

@@ -1,6 +1,6 @@
 /** From a question to what can be measured: the program, its variants, trying them, the session. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, got, type Schemas } from "./client";
+import { api, type Schemas, unwrap } from "./client";
 import { keys, useChange } from "./queries";
 
 export type Application = Schemas["Application"];
@@ -17,7 +17,7 @@ export function useApplications(rig: string | undefined) {
   return useQuery({
     queryKey: [...keys.rigs, rig, "applications"],
     queryFn: () =>
-      got(api.GET("/api/rigs/{name}/applications", { params: { path: { name: rig ?? "" } } })),
+      unwrap(api.GET("/api/rigs/{name}/applications", { params: { path: { name: rig ?? "" } } })),
     enabled: rig !== undefined,
     staleTime: 30_000,
   });
@@ -27,14 +27,14 @@ export function useApplications(rig: string | undefined) {
 export function useAsk() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (question: string) => got(api.POST("/api/studies", { body: { question } })),
+    mutationFn: (question: string) => unwrap(api.POST("/api/studies", { body: { question } })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.studies }),
   });
 }
 
 export function useProgramOfStudy(study: number) {
   return useChange(study, (body: { name: string; maker?: string }) =>
-    got(api.PUT("/api/studies/{study}/program", { params: { path: { study } }, body })),
+    unwrap(api.PUT("/api/studies/{study}/program", { params: { path: { study } }, body })),
   );
 }
 
@@ -48,7 +48,7 @@ export interface WantedVariant {
 
 export function useNewVariant(study: number) {
   return useChange(study, (body: WantedVariant) =>
-    got(api.POST("/api/studies/{study}/new-variant", { params: { path: { study } }, body })),
+    unwrap(api.POST("/api/studies/{study}/new-variant", { params: { path: { study } }, body })),
   );
 }
 
@@ -64,7 +64,7 @@ export function useChangeVariant(study: number) {
       typed?: string;
       start?: Schemas["Start"];
     }) =>
-      got(
+      unwrap(
         api.PATCH("/api/studies/{study}/variants/{position}/start", {
           params: { path: { study, position } },
           body,
@@ -75,7 +75,7 @@ export function useChangeVariant(study: number) {
 
 export function useAllowVariant(study: number) {
   return useChange(study, (position: number) =>
-    got(
+    unwrap(
       api.POST("/api/studies/{study}/variants/{position}/allow", {
         params: { path: { study, position } },
       }),
@@ -85,7 +85,7 @@ export function useAllowVariant(study: number) {
 
 export function useSessionParts(study: number) {
   return useChange(study, (body: { parts: Part[]; file: string; by_keys: boolean }) =>
-    got(api.PUT("/api/studies/{study}/session", { params: { path: { study } }, body })),
+    unwrap(api.PUT("/api/studies/{study}/session", { params: { path: { study } }, body })),
   );
 }
 
@@ -95,7 +95,7 @@ const tries = (study: number) => ["tries", study] as const;
 export function useTries(study: number) {
   return useQuery({
     queryKey: tries(study),
-    queryFn: () => got(api.GET("/api/studies/{study}/tries", { params: { path: { study } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/tries", { params: { path: { study } } })),
     refetchInterval: (query) =>
       query.state.data?.some((one) => one.state !== "ended") ? TRY_MS : false,
   });
@@ -105,7 +105,7 @@ export function useTry(study: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (variants: number[] | undefined) =>
-      got(
+      unwrap(
         api.POST("/api/studies/{study}/tries", {
           params: { path: { study } },
           body: variants ? { variants } : {},
@@ -120,7 +120,7 @@ export function useKeepState(rehearsal: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (keep_for: "variant" | "all") =>
-      got(
+      unwrap(
         api.POST("/api/rehearsals/{rehearsal}/keep-state", {
           params: { path: { rehearsal } },
           body: { keep_for },
@@ -132,7 +132,7 @@ export function useKeepState(rehearsal: number) {
 
 export function useStartEmpty(study: number) {
   return useChange(study, (position: number) =>
-    got(
+    unwrap(
       api.DELETE("/api/studies/{study}/variants/{position}/state", {
         params: { path: { study, position } },
       }),
@@ -150,12 +150,12 @@ export function useReleases(rig: string) {
   return useMutation({
     mutationFn: async (folder: string): Promise<Release[]> => {
       const path = { name: rig };
-      let errand = await got(
+      let errand = await unwrap(
         api.POST("/api/rigs/{name}/releases", { params: { path }, body: { folder } }),
       );
       while (errand.state === "waits" || errand.state === "taken") {
         await new Promise((done) => setTimeout(done, ERRAND_MS));
-        errand = await got(
+        errand = await unwrap(
           api.GET("/api/rigs/{name}/errands/{errand}", {
             params: { path: { ...path, errand: errand.id } },
           }),
@@ -169,7 +169,7 @@ export function useReleases(rig: string) {
 
 /** What is put away or deleted. */
 export function useShelf() {
-  return useQuery({ queryKey: shelf, queryFn: () => got(api.GET("/api/shelf")) });
+  return useQuery({ queryKey: shelf, queryFn: () => unwrap(api.GET("/api/shelf")) });
 }
 
 /** Everything is asked for anew: what comes and goes stands in many lists. */
@@ -183,7 +183,7 @@ export type ShelfState = Shelved["state"];
 /** Put something away, delete it, or bring it back. */
 export function useMove() {
   return useMoved(({ kind, id, state }: { kind: Shelved["kind"]; id: number; state: ShelfState }) =>
-    got(
+    unwrap(
       api.PUT("/api/shelf/{kind}/{number}", {
         params: { path: { kind, number: id } },
         body: { state },
@@ -201,6 +201,6 @@ export function usePurge() {
 
 export function useDemonstration() {
   return useMoved((state: "active" | "archived") =>
-    got(api.PUT("/api/demonstration", { body: { state } })),
+    unwrap(api.PUT("/api/demonstration", { body: { state } })),
   );
 }

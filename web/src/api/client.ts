@@ -96,7 +96,7 @@ export async function put(path: string, file: Blob): Promise<unknown> {
 }
 
 /** The data of an answer. Throws Failure where there is none. */
-export async function got<T>(
+export async function unwrap<T>(
   answer: Promise<{ data?: T; error?: unknown; response: Response }>,
 ): Promise<T> {
   let settled: { data?: T; error?: unknown; response: Response };

@@ -1,18 +1,18 @@
 /** What the interface asks the server about logs that are brought in. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, Failure, got, type Log, type LogMapping, reasonOf, token } from "./client";
+import { api, Failure, type Log, type LogMapping, reasonOf, token, unwrap } from "./client";
 import { keys } from "./queries";
 
 const key = (log: number) => ["log", log] as const;
 
 export function useMappings() {
-  return useQuery({ queryKey: ["mappings"], queryFn: () => got(api.GET("/api/mappings")) });
+  return useQuery({ queryKey: ["mappings"], queryFn: () => unwrap(api.GET("/api/mappings")) });
 }
 
 export function useLogs(study: number) {
   return useQuery({
     queryKey: [...keys.study(study), "logs"],
-    queryFn: () => got(api.GET("/api/studies/{study}/logs", { params: { path: { study } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/logs", { params: { path: { study } } })),
     refetchOnMount: "always",
   });
 }
@@ -21,7 +21,7 @@ export function useLogs(study: number) {
 export function useLog(log: number) {
   return useQuery({
     queryKey: key(log),
-    queryFn: () => got(api.GET("/api/logs/{log}", { params: { path: { log } } })),
+    queryFn: () => unwrap(api.GET("/api/logs/{log}", { params: { path: { log } } })),
     enabled: log > 0,
     refetchInterval: (query) =>
       ["reading", "keeping"].includes(query.state.data?.state ?? "") ? 400 : false,
@@ -52,7 +52,7 @@ export function usePreview(log: number, mapping: LogMapping) {
   return useQuery({
     queryKey: [...key(log), "look", JSON.stringify(mapping)],
     queryFn: () =>
-      got(api.POST("/api/logs/{log}/look", { params: { path: { log } }, body: { mapping } })),
+      unwrap(api.POST("/api/logs/{log}/look", { params: { path: { log } }, body: { mapping } })),
     retry: false,
     staleTime: 60_000,
   });
@@ -69,13 +69,13 @@ function useChange<Body>(log: number, change: (body: Body) => Promise<Log>) {
 
 export function useReadThrough(log: number) {
   return useChange(log, (mapping: LogMapping) =>
-    got(api.POST("/api/logs/{log}/read", { params: { path: { log } }, body: { mapping } })),
+    unwrap(api.POST("/api/logs/{log}/read", { params: { path: { log } }, body: { mapping } })),
   );
 }
 
 export function useKeepLog(log: number) {
   return useChange(log, (body: { variants: number[]; stretch: string[]; save_as: string }) =>
-    got(api.POST("/api/logs/{log}/keep", { params: { path: { log } }, body })),
+    unwrap(api.POST("/api/logs/{log}/keep", { params: { path: { log } }, body })),
   );
 }
 
@@ -95,7 +95,7 @@ export function useLetIn(run: number, study: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (reason: string) =>
-      got(api.POST("/api/runs/{run}/let-in", { params: { path: { run } }, body: { reason } })),
+      unwrap(api.POST("/api/runs/{run}/let-in", { params: { path: { run } }, body: { reason } })),
     onSettled: () =>
       Promise.all([
         queries.invalidateQueries({ queryKey: keys.run(run) }),

@@ -1,6 +1,6 @@
 /** Who is let in, and how: signing in, members, invitations, tokens, share links, the audit list. */
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, Failure, got, reasonOf, type Schemas } from "./client";
+import { api, Failure, reasonOf, type Schemas, unwrap } from "./client";
 import { keys, useSession } from "./queries";
 
 export type Role = Schemas["Member"]["role"];
@@ -48,14 +48,14 @@ export function useSignOut() {
 export function useInvited(token: string) {
   return useQuery({
     queryKey: ["join", token],
-    queryFn: () => got(api.GET("/api/join/{token}", { params: { path: { token } } })),
+    queryFn: () => unwrap(api.GET("/api/join/{token}", { params: { path: { token } } })),
     retry: false,
   });
 }
 
 export function useJoin(token: string) {
   return useEntry((body: { name: string; password: string }) =>
-    got(api.POST("/api/join/{token}", { params: { path: { token } }, body })),
+    unwrap(api.POST("/api/join/{token}", { params: { path: { token } }, body })),
   );
 }
 
@@ -63,7 +63,7 @@ export function usePassword() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: { old: string; new: string }) =>
-      got(api.PUT("/api/session/password", { body })),
+      unwrap(api.PUT("/api/session/password", { body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: keys.session }),
   });
 }
@@ -73,26 +73,29 @@ const people = ["people"] as const;
 export function useMembers() {
   return useQuery({
     queryKey: [...people, "members"],
-    queryFn: () => got(api.GET("/api/members")),
+    queryFn: () => unwrap(api.GET("/api/members")),
   });
 }
 
 export function useInvitations() {
   return useQuery({
     queryKey: [...people, "invitations"],
-    queryFn: () => got(api.GET("/api/invitations")),
+    queryFn: () => unwrap(api.GET("/api/invitations")),
   });
 }
 
 export function useTokens() {
-  return useQuery({ queryKey: [...people, "tokens"], queryFn: () => got(api.GET("/api/tokens")) });
+  return useQuery({
+    queryKey: [...people, "tokens"],
+    queryFn: () => unwrap(api.GET("/api/tokens")),
+  });
 }
 
 export function useAudit() {
   return useInfiniteQuery({
     queryKey: [...people, "audit"],
     queryFn: ({ pageParam }) =>
-      got(api.GET("/api/audit", { params: { query: { before: pageParam } } })),
+      unwrap(api.GET("/api/audit", { params: { query: { before: pageParam } } })),
     initialPageParam: undefined as number | undefined,
     getNextPageParam: (page) => (page.length === 100 ? page.at(-1)?.id : undefined),
   });
@@ -109,7 +112,7 @@ function useChange<Asked, Answer>(send: (asked: Asked) => Promise<Answer>) {
 
 export function useRole() {
   return useChange(({ member, role }: { member: number; role: Role }) =>
-    got(api.PATCH("/api/members/{member}", { params: { path: { member } }, body: { role } })),
+    unwrap(api.PATCH("/api/members/{member}", { params: { path: { member } }, body: { role } })),
   );
 }
 
@@ -121,19 +124,19 @@ export function useTakeOut() {
 
 export function useLetBack() {
   return useChange((member: number) =>
-    got(api.POST("/api/members/{member}/back", { params: { path: { member } } })),
+    unwrap(api.POST("/api/members/{member}/back", { params: { path: { member } } })),
   );
 }
 
 export function useWayIn() {
   return useChange((member: number) =>
-    got(api.POST("/api/members/{member}/way-in", { params: { path: { member } } })),
+    unwrap(api.POST("/api/members/{member}/way-in", { params: { path: { member } } })),
   );
 }
 
 export function useInvitePerson() {
   return useChange((body: { whom: string; role: Role }) =>
-    got(api.POST("/api/invitations", { body })),
+    unwrap(api.POST("/api/invitations", { body })),
   );
 }
 
@@ -145,7 +148,7 @@ export function useUninvite() {
 
 export function useMakeToken() {
   return useChange((body: { name: string; scope: Schemas["NewToken"]["scope"] }) =>
-    got(api.POST("/api/tokens", { body })),
+    unwrap(api.POST("/api/tokens", { body })),
   );
 }
 
@@ -158,13 +161,13 @@ export function useRevokeToken() {
 export function useShares(study: number) {
   return useQuery({
     queryKey: [...people, "shares", study],
-    queryFn: () => got(api.GET("/api/studies/{study}/shares", { params: { path: { study } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/shares", { params: { path: { study } } })),
   });
 }
 
 export function useShare(study: number) {
   return useChange((body: { whom: string; days: number; names: boolean }) =>
-    got(api.POST("/api/studies/{study}/shares", { params: { path: { study } }, body })),
+    unwrap(api.POST("/api/studies/{study}/shares", { params: { path: { study } }, body })),
   );
 }
 

@@ -3,7 +3,6 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import {
   api,
   type Changes,
-  got,
   type Hand,
   type NewClaim,
   type NewHandRun,
@@ -11,6 +10,7 @@ import {
   type ProfileValues,
   type Rehearsal,
   type Term,
+  unwrap,
 } from "./client";
 
 export const keys = {
@@ -25,7 +25,7 @@ export const keys = {
 export function useSession() {
   return useQuery({
     queryKey: keys.session,
-    queryFn: () => got(api.GET("/api/session")),
+    queryFn: () => unwrap(api.GET("/api/session")),
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
   });
@@ -36,7 +36,7 @@ export function useRigs() {
   const guest = useSession().data?.study != null;
   return useQuery({
     queryKey: keys.rigs,
-    queryFn: () => got(api.GET("/api/rigs")),
+    queryFn: () => unwrap(api.GET("/api/rigs")),
     refetchInterval: 10_000,
     enabled: !guest,
   });
@@ -46,7 +46,7 @@ export function useRigs() {
 export function useInvite() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (name: string) => got(api.POST("/api/rigs", { body: { name } })),
+    mutationFn: (name: string) => unwrap(api.POST("/api/rigs", { body: { name } })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.rigs }),
   });
 }
@@ -55,7 +55,7 @@ export function useConfirm() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: { name: string; text: string }) =>
-      got(
+      unwrap(
         api.POST("/api/rigs/{name}/confirmations", {
           params: { path: { name: body.name } },
           body: { text: body.text, confirmed: true },
@@ -69,20 +69,20 @@ export function useRigChange() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ name, ...body }: { name: string; paused?: boolean; revoked?: boolean }) =>
-      got(api.PATCH("/api/rigs/{name}", { params: { path: { name } }, body })),
+      unwrap(api.PATCH("/api/rigs/{name}", { params: { path: { name } }, body })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.rigs }),
   });
 }
 
 export function useStudies() {
-  return useQuery({ queryKey: keys.studies, queryFn: () => got(api.GET("/api/studies")) });
+  return useQuery({ queryKey: keys.studies, queryFn: () => unwrap(api.GET("/api/studies")) });
 }
 
 export function useStudy(id: number, wanted = true) {
   return useQuery({
     queryKey: keys.study(id),
     enabled: wanted,
-    queryFn: () => got(api.GET("/api/studies/{study}", { params: { path: { study: id } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}", { params: { path: { study: id } } })),
   });
 }
 
@@ -92,7 +92,7 @@ export function useBoard(id: number, baseline?: number, wanted = true) {
     queryKey: [...keys.board(id), "against", baseline],
     enabled: wanted,
     queryFn: () =>
-      got(
+      unwrap(
         api.GET("/api/studies/{study}/board", {
           params: { path: { study: id }, query: { baseline } },
         }),
@@ -105,7 +105,7 @@ export function useDistribution(id: number, stretch: string[], wanted: boolean) 
   return useQuery({
     queryKey: [...keys.board(id), "distribution", ...stretch],
     queryFn: () =>
-      got(
+      unwrap(
         api.GET("/api/studies/{study}/distribution", {
           params: { path: { study: id }, query: { stretch } },
         }),
@@ -131,13 +131,15 @@ export function useChange<Asked, Answer>(study: number, send: (asked: Asked) => 
 
 export function useMeasure(study: number) {
   return useChange(study, (count: number) =>
-    got(api.POST("/api/studies/{study}/rounds", { params: { path: { study } }, body: { count } })),
+    unwrap(
+      api.POST("/api/studies/{study}/rounds", { params: { path: { study } }, body: { count } }),
+    ),
   );
 }
 
 export function useStop(study: number) {
   return useChange(study, (letRunEnd: boolean) =>
-    got(
+    unwrap(
       api.POST("/api/studies/{study}/stop", {
         params: { path: { study }, query: { let_run_end: letRunEnd } },
       }),
@@ -147,25 +149,25 @@ export function useStop(study: number) {
 
 export function useAbort(study: number) {
   return useChange(study, (run: number) =>
-    got(api.POST("/api/runs/{run}/abort", { params: { path: { run } } })),
+    unwrap(api.POST("/api/runs/{run}/abort", { params: { path: { run } } })),
   );
 }
 
 export function useLeaveOut(study: number) {
   return useChange(study, ({ run, reason }: { run: number; reason: string }) =>
-    got(api.POST("/api/runs/{run}/left-out", { params: { path: { run } }, body: { reason } })),
+    unwrap(api.POST("/api/runs/{run}/left-out", { params: { path: { run } }, body: { reason } })),
   );
 }
 
 export function useTakeBackIn(study: number) {
   return useChange(study, (run: number) =>
-    got(api.DELETE("/api/runs/{run}/left-out", { params: { path: { run } } })),
+    unwrap(api.DELETE("/api/runs/{run}/left-out", { params: { path: { run } } })),
   );
 }
 
 export function useRepeat(study: number) {
   return useChange(study, ({ run, reason }: { run: number; reason: string }) =>
-    got(api.POST("/api/runs/{run}/repeat", { params: { path: { run } }, body: { reason } })),
+    unwrap(api.POST("/api/runs/{run}/repeat", { params: { path: { run } }, body: { reason } })),
   );
 }
 
@@ -174,32 +176,32 @@ export function usePlan(study: number, wanted = true) {
   return useQuery({
     queryKey: [...keys.study(study), "plan"],
     enabled: wanted,
-    queryFn: () => got(api.GET("/api/studies/{study}/plan", { params: { path: { study } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/plan", { params: { path: { study } } })),
     placeholderData: keepPreviousData,
   });
 }
 
 export function useChangePlan(study: number) {
   return useChange(study, (body: Partial<PlanValues>) =>
-    got(api.PATCH("/api/studies/{study}/plan", { params: { path: { study } }, body })),
+    unwrap(api.PATCH("/api/studies/{study}/plan", { params: { path: { study } }, body })),
   );
 }
 
 export function useStartPlan(study: number) {
   return useChange(study, () =>
-    got(api.POST("/api/studies/{study}/plan/start", { params: { path: { study } } })),
+    unwrap(api.POST("/api/studies/{study}/plan/start", { params: { path: { study } } })),
   );
 }
 
 export function useAskChange(study: number) {
   return useChange(study, (body: Changes) =>
-    got(api.POST("/api/studies/{study}/ask", { params: { path: { study } }, body })),
+    unwrap(api.POST("/api/studies/{study}/ask", { params: { path: { study } }, body })),
   );
 }
 
 export function useAddVariant(study: number) {
   return useChange(study, (variant: number) =>
-    got(
+    unwrap(
       api.POST("/api/studies/{study}/variants", { params: { path: { study } }, body: { variant } }),
     ),
   );
@@ -207,7 +209,7 @@ export function useAddVariant(study: number) {
 
 export function useTakeOutVariant(study: number) {
   return useChange(study, (position: number) =>
-    got(
+    unwrap(
       api.DELETE("/api/studies/{study}/variants/{position}", {
         params: { path: { study, position } },
       }),
@@ -217,7 +219,7 @@ export function useTakeOutVariant(study: number) {
 
 export function useTags(study: number) {
   return useChange(study, ({ position, tags }: { position: number; tags: string[] }) =>
-    got(
+    unwrap(
       api.PUT("/api/studies/{study}/variants/{position}", {
         params: { path: { study, position } },
         body: { tags },
@@ -228,7 +230,7 @@ export function useTags(study: number) {
 
 export function useTerm(study: number) {
   return useChange(study, (body: Term) =>
-    got(api.PUT("/api/studies/{study}/terms", { params: { path: { study } }, body })),
+    unwrap(api.PUT("/api/studies/{study}/terms", { params: { path: { study } }, body })),
   );
 }
 
@@ -236,15 +238,16 @@ export function useTerm(study: number) {
 export function useProfiles(study: number) {
   return useQuery({
     queryKey: [...keys.board(study), "profiles"],
-    queryFn: () => got(api.GET("/api/studies/{study}/profiles", { params: { path: { study } } })),
+    queryFn: () =>
+      unwrap(api.GET("/api/studies/{study}/profiles", { params: { path: { study } } })),
   });
 }
 
 export function useKeepProfile(study: number) {
   return useChange(study, ({ id, body }: { id?: number; body: ProfileValues }) =>
     id === undefined
-      ? got(api.POST("/api/studies/{study}/profiles", { params: { path: { study } }, body }))
-      : got(
+      ? unwrap(api.POST("/api/studies/{study}/profiles", { params: { path: { study } }, body }))
+      : unwrap(
           api.PUT("/api/studies/{study}/profiles/{profile}", {
             params: { path: { study, profile: id } },
             body,
@@ -263,7 +266,7 @@ export function useDecision(study: number, baseline?: number) {
   return useQuery({
     queryKey: [...keys.board(study), "decision", baseline],
     queryFn: () =>
-      got(
+      unwrap(
         api.GET("/api/studies/{study}/decision", {
           params: { path: { study }, query: { baseline } },
         }),
@@ -274,14 +277,14 @@ export function useDecision(study: number, baseline?: number) {
 
 export function useKeepScript(study: number) {
   return useChange(study, (text: string) =>
-    got(api.PUT("/api/studies/{study}/script", { params: { path: { study } }, body: { text } })),
+    unwrap(api.PUT("/api/studies/{study}/script", { params: { path: { study } }, body: { text } })),
   );
 }
 
 export function useScriptVersions(study: number, wanted: boolean) {
   return useQuery({
     queryKey: [...keys.study(study), "scripts"],
-    queryFn: () => got(api.GET("/api/studies/{study}/scripts", { params: { path: { study } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/scripts", { params: { path: { study } } })),
     enabled: wanted,
   });
 }
@@ -298,7 +301,7 @@ export function useRehearsal(study: number) {
       const answer = await api.GET("/api/studies/{study}/rehearsals", {
         params: { path: { study } },
       });
-      return answer.response.status === 204 ? null : got(Promise.resolve(answer));
+      return answer.response.status === 204 ? null : unwrap(Promise.resolve(answer));
     },
     refetchInterval: (query) =>
       query.state.data && query.state.data.state !== "ended"
@@ -317,7 +320,8 @@ export function useRehearse(study: number) {
       variant: number;
       text: string;
       step_by_step: boolean;
-    }) => got(api.POST("/api/studies/{study}/rehearsals", { params: { path: { study } }, body })),
+    }) =>
+      unwrap(api.POST("/api/studies/{study}/rehearsals", { params: { path: { study } }, body })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
   });
 }
@@ -326,7 +330,7 @@ export function useStopRehearsal(study: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (rehearsal: number) =>
-      got(api.POST("/api/rehearsals/{rehearsal}/stop", { params: { path: { rehearsal } } })),
+      unwrap(api.POST("/api/rehearsals/{rehearsal}/stop", { params: { path: { rehearsal } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
   });
 }
@@ -335,7 +339,7 @@ export function useStepRehearsal(study: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (rehearsal: number) =>
-      got(api.POST("/api/rehearsals/{rehearsal}/step", { params: { path: { rehearsal } } })),
+      unwrap(api.POST("/api/rehearsals/{rehearsal}/step", { params: { path: { rehearsal } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["rehearsal", study] }),
   });
 }
@@ -345,7 +349,7 @@ export function useHands() {
   return useMutation({
     scope: { id: "hands" }, // one after the other: keys keep their order
     mutationFn: ({ rehearsal, hands }: { rehearsal: number; hands: Hand[] }) =>
-      got(
+      unwrap(
         api.POST("/api/rehearsals/{rehearsal}/hands", {
           params: { path: { rehearsal } },
           body: { hands },
@@ -356,19 +360,19 @@ export function useHands() {
 
 /** What is wrong with a script; asked while it is typed. */
 export function checkScript(text: string) {
-  return got(api.POST("/api/scripts/check", { body: { text } }));
+  return unwrap(api.POST("/api/scripts/check", { body: { text } }));
 }
 
 /** The same script in its one layout. */
 export function layoutScript(text: string) {
-  return got(api.POST("/api/scripts/layout", { body: { text } }));
+  return unwrap(api.POST("/api/scripts/layout", { body: { text } }));
 }
 
 export function useNewStudy() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: { like: number; question: string }) =>
-      got(api.POST("/api/studies", { body })),
+      unwrap(api.POST("/api/studies", { body })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.studies }),
   });
 }
@@ -379,7 +383,7 @@ const claimsKey = (study: number) => [...keys.board(study), "claims"] as const;
 export function useClaims(study: number) {
   return useQuery({
     queryKey: claimsKey(study),
-    queryFn: () => got(api.GET("/api/studies/{study}/claims", { params: { path: { study } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/claims", { params: { path: { study } } })),
   });
 }
 
@@ -387,7 +391,8 @@ export function useClaims(study: number) {
 export function useClaimable(study: number) {
   return useQuery({
     queryKey: [...keys.board(study), "claimable"],
-    queryFn: () => got(api.GET("/api/studies/{study}/claimable", { params: { path: { study } } })),
+    queryFn: () =>
+      unwrap(api.GET("/api/studies/{study}/claimable", { params: { path: { study } } })),
   });
 }
 
@@ -395,7 +400,7 @@ export function useNewClaim(study: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (claim: NewClaim) =>
-      got(api.POST("/api/studies/{study}/claims", { params: { path: { study } }, body: claim })),
+      unwrap(api.POST("/api/studies/{study}/claims", { params: { path: { study } }, body: claim })),
     onSettled: () => queries.invalidateQueries({ queryKey: claimsKey(study) }),
   });
 }
@@ -413,7 +418,7 @@ export function useTakeBackClaim(study: number) {
 export function useByHand(study: number) {
   return useQuery({
     queryKey: [...keys.study(study), "by-hand"],
-    queryFn: () => got(api.GET("/api/studies/{study}/by-hand", { params: { path: { study } } })),
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/by-hand", { params: { path: { study } } })),
   });
 }
 
@@ -421,7 +426,7 @@ export function useKeepHandRun(study: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: NewHandRun) =>
-      got(api.POST("/api/studies/{study}/by-hand", { params: { path: { study } }, body })),
+      unwrap(api.POST("/api/studies/{study}/by-hand", { params: { path: { study } }, body })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
   });
 }

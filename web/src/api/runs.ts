@@ -1,12 +1,12 @@
 /** What the interface asks the server about runs: records, traces, stretches, findings. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, got, type NewFinding, put } from "./client";
+import { api, type NewFinding, put, unwrap } from "./client";
 import { keys } from "./queries";
 
 export function runQuery(id: number) {
   return {
     queryKey: keys.run(id),
-    queryFn: () => got(api.GET("/api/runs/{run}", { params: { path: { run: id } } })),
+    queryFn: () => unwrap(api.GET("/api/runs/{run}", { params: { path: { run: id } } })),
   };
 }
 
@@ -21,7 +21,8 @@ export function traceQuery(
 ) {
   return {
     queryKey: [...keys.run(id), "trace", query.from, query.to, query.points, query.counters],
-    queryFn: () => got(api.GET("/api/runs/{run}/trace", { params: { path: { run: id }, query } })),
+    queryFn: () =>
+      unwrap(api.GET("/api/runs/{run}/trace", { params: { path: { run: id }, query } })),
     placeholderData: keepPreviousData,
     staleTime: 60_000,
   };
@@ -31,7 +32,7 @@ export function traceQuery(
 export function useSideBySide(of: string[]) {
   return useQuery({
     queryKey: ["side-by-side", ...of],
-    queryFn: () => got(api.GET("/api/side-by-side", { params: { query: { of } } })),
+    queryFn: () => unwrap(api.GET("/api/side-by-side", { params: { query: { of } } })),
     enabled: of.length > 0,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
@@ -42,7 +43,9 @@ export function useLaps(id: number, from: number, to: number, wanted: boolean) {
   return useQuery({
     queryKey: [...keys.run(id), "laps", from, to],
     queryFn: () =>
-      got(api.GET("/api/runs/{run}/laps", { params: { path: { run: id }, query: { from, to } } })),
+      unwrap(
+        api.GET("/api/runs/{run}/laps", { params: { path: { run: id }, query: { from, to } } }),
+      ),
     enabled: wanted && to > from,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
@@ -53,7 +56,7 @@ export function useStretch(id: number, from: number, to: number) {
   return useQuery({
     queryKey: [...keys.run(id), "stretch", from, to],
     queryFn: () =>
-      got(
+      unwrap(
         api.GET("/api/runs/{run}/stretch", { params: { path: { run: id }, query: { from, to } } }),
       ),
     placeholderData: keepPreviousData,
@@ -65,7 +68,7 @@ export function useStretch(id: number, from: number, to: number) {
 export function useFindings(run: number) {
   return useQuery({
     queryKey: [...keys.run(run), "findings"],
-    queryFn: () => got(api.GET("/api/runs/{run}/findings", { params: { path: { run } } })),
+    queryFn: () => unwrap(api.GET("/api/runs/{run}/findings", { params: { path: { run } } })),
   });
 }
 
@@ -74,7 +77,7 @@ export function usePinFinding(run: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: async (given: { body: NewFinding; picture: Blob | null }) => {
-      const made = await got(
+      const made = await unwrap(
         api.POST("/api/runs/{run}/findings", { params: { path: { run } }, body: given.body }),
       );
       if (given.picture) await put(`/api/findings/${made.id}/picture`, given.picture);
@@ -88,7 +91,7 @@ export function useWithdrawFinding(run: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ finding, withdrawn }: { finding: number; withdrawn: boolean }) =>
-      got(
+      unwrap(
         api.PATCH("/api/findings/{finding}", {
           params: { path: { finding } },
           body: { withdrawn },
@@ -102,7 +105,7 @@ export function useWithdrawFinding(run: number) {
 export function useLatestRuns(of: { rig?: string; subject?: number }) {
   return useQuery({
     queryKey: [...keys.studies, "latest", of.rig, of.subject],
-    queryFn: () => got(api.GET("/api/runs", { params: { query: of } })),
+    queryFn: () => unwrap(api.GET("/api/runs", { params: { query: of } })),
   });
 }
 
@@ -110,7 +113,7 @@ export function useLatestRuns(of: { rig?: string; subject?: number }) {
 export function useReadAgain(run: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: () => got(api.POST("/api/runs/{run}/read-again", { params: { path: { run } } })),
+    mutationFn: () => unwrap(api.POST("/api/runs/{run}/read-again", { params: { path: { run } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.run(run) }),
   });
 }

@@ -2213,46 +2213,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{study}/settlements": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Settle something that was not alike, with a reason
-         * @description A view of one study of the workspace.
-         */
-        post: operations["studies_settlements_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/studies/{study}/settlements/{settlement}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Take back what was said of it
-         * @description A view of one study of the workspace.
-         */
-        delete: operations["studies_settlements_destroy"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/studies/{study}/shares": {
         parameters: {
             query?: never;
@@ -2465,6 +2425,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/waivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle something that was not alike, with a reason
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_waivers_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/waivers/{waiver}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take back what was said of it
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_waivers_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/subjects": {
         parameters: {
             query?: never;
@@ -2612,14 +2612,6 @@ export interface components {
             metric: string;
             stretch: string[];
         };
-        Alike: {
-            runs: number;
-            found: number;
-            unsettled: number;
-            /** @description of the unsettled, those that hold verdicts back */
-            grave: number;
-            settled: number;
-        };
         /** @description What one deciding metric says of one candidate, whole and in its parts. */
         Answer: {
             candidate: number;
@@ -2746,7 +2738,7 @@ export interface components {
             higher_is_better: boolean;
             /** Format: double */
             change: number;
-            words: string;
+            text: string;
             parts: components["schemas"]["Part"][];
         };
         /**
@@ -2946,18 +2938,18 @@ export interface components {
             /** Format: double */
             p: number | null;
             method: string;
-            change_words: string;
-            percent_words: string;
-            factor_words: string;
-            interval_words: string;
+            change_text: string;
+            percent_text: string;
+            factor_text: string;
+            interval_text: string;
             /** @description the interval as people say it, or empty */
-            range_words: string;
-            set_apart: unknown[][];
-            reservations: string[];
+            range_text: string;
+            excluded_runs: unknown[][];
+            caveats: string[];
             runs_to_decide: number | null;
             /** @description why it is open, as a code; else empty */
             undecided: string;
-            held: boolean;
+            verdict_withheld: boolean;
         };
         Distribution: {
             shares: number[];
@@ -2977,7 +2969,7 @@ export interface components {
             /** Format: double */
             p: number;
             drifts: boolean;
-            words: string;
+            text: string;
             points: components["schemas"]["DriftPoint"][];
         };
         DriftPoint: {
@@ -3049,6 +3041,12 @@ export interface components {
          * @enum {string}
          */
         FamilyEnum: "times" | "frames" | "latency" | "processor" | "memory" | "size" | "reported";
+        /**
+         * @description * `lead` - lead
+         *     * `apart` - apart
+         * @enum {string}
+         */
+        FamilyRoleEnum: "lead" | "apart";
         Finding: {
             id: number;
             run: number;
@@ -3111,7 +3109,7 @@ export interface components {
             stretch: string[];
             variant: number;
             kind: string;
-            words: string;
+            text: string;
         };
         Hand: {
             kind: components["schemas"]["HandKindEnum"];
@@ -3155,16 +3153,6 @@ export interface components {
              * @description when to come again: later where many rigs measure
              */
             again_s: number;
-        };
-        /** @description One metric of one variant in two kinds of runs. */
-        Held: {
-            stretch: string[];
-            metric: string;
-            name: string;
-            variant: number;
-            words: string;
-            matters: boolean;
-            difference: components["schemas"]["Difference"];
         };
         Hello: {
             agent_version: string;
@@ -3235,7 +3223,7 @@ export interface components {
             metric: string;
             stretch: string[];
             state: components["schemas"]["JudgedLimitStateEnum"];
-            words: string;
+            text: string;
         };
         /**
          * @description * `kept` - kept
@@ -3370,7 +3358,7 @@ export interface components {
             definition: string;
             higher_is_better: boolean;
             values: (number | null)[];
-            words: string[];
+            text: string[];
             /** @description against the first stretch */
             changes: components["schemas"]["Change"][];
         };
@@ -3450,14 +3438,14 @@ export interface components {
          */
         MarkersEnum: "moments" | "steps" | "runs";
         Match: {
-            standing: components["schemas"]["Alike"];
-            partings: components["schemas"]["Parting"][];
+            status: components["schemas"]["ParityStatus"];
+            mismatches: components["schemas"]["Mismatch"][];
             /** @description what is known of no run */
             unknown: string[];
             /** @description settings files that could not be read, and why */
             unread: components["schemas"]["Unread"][];
-            /** @description settled once, and not found in this way any more */
-            outlived: components["schemas"]["Settlement"][];
+            /** @description waived once, and not found in this way any more */
+            outlived: components["schemas"]["Waiver"][];
             preconditions: components["schemas"]["KeptPrecondition"][];
             drift: components["schemas"]["Drift"][];
             watching: components["schemas"]["Watching"];
@@ -3483,6 +3471,35 @@ export interface components {
          * @enum {string}
          */
         MemberRoleEnum: "owner" | "tester" | "reader";
+        /** @description One thing that was not the same in all runs. */
+        Mismatch: {
+            identity: string;
+            key: string;
+            name: string;
+            kind: components["schemas"]["MismatchKindEnum"];
+            grade: components["schemas"]["GradeEnum"];
+            /** @description by variant */
+            values: components["schemas"]["Found"][][];
+            /** @description what it may have done to the readings */
+            caused: string;
+            text: string;
+            /** @description variants whose comparison it touches */
+            candidates: number[];
+            /** @description of the metrics it touches, all where empty */
+            families: string[];
+            /** @description where it changed from one run to the next */
+            places: components["schemas"]["ChangedAt"][];
+            /** @description it is what the study compares */
+            is_factor: boolean;
+            waived: components["schemas"]["Waiver"] | null;
+        };
+        /**
+         * @description * `machine` - machine
+         *     * `settings` - settings
+         *     * `work` - work
+         * @enum {string}
+         */
+        MismatchKindEnum: "machine" | "settings" | "work";
         /** @description A metric of a stretch and what it is called. */
         NamedPlace: {
             metric: string;
@@ -3625,7 +3642,7 @@ export interface components {
         Outlook: {
             /** @description no growth, grows, levels off, one step, too short to say */
             kind: string;
-            words: string;
+            text: string;
             /**
              * Format: double
              * @description MiB/min
@@ -3650,45 +3667,34 @@ export interface components {
             /** @description for sessions in general; empty below two */
             general: string;
         };
+        /** @description One metric of one variant in two kinds of runs. */
+        PairedComparison: {
+            stretch: string[];
+            metric: string;
+            name: string;
+            variant: number;
+            text: string;
+            matters: boolean;
+            difference: components["schemas"]["Difference"];
+        };
+        ParityStatus: {
+            runs: number;
+            found: number;
+            open: number;
+            /** @description of the open ones, those that hold verdicts back */
+            grave: number;
+            waived: number;
+        };
         Part: {
             label: string;
             /** Format: double */
             change: number;
-            words: string;
+            text: string;
             interval: string;
             /** Format: double */
             share: number | null;
             only_in: string;
         };
-        /** @description One thing that was not the same in all runs. */
-        Parting: {
-            identity: string;
-            key: string;
-            name: string;
-            kind: components["schemas"]["PartingKindEnum"];
-            grade: components["schemas"]["GradeEnum"];
-            /** @description by variant */
-            values: components["schemas"]["Found"][][];
-            /** @description what it may have done to the readings */
-            caused: string;
-            words: string;
-            /** @description variants whose comparison it touches */
-            candidates: number[];
-            /** @description of the metrics it touches, all where empty */
-            families: string[];
-            /** @description where it changed from one run to the next */
-            places: components["schemas"]["ChangedAt"][];
-            /** @description it is what the study compares */
-            is_factor: boolean;
-            settled: components["schemas"]["Settlement"] | null;
-        };
-        /**
-         * @description * `machine` - machine
-         *     * `settings` - settings
-         *     * `work` - work
-         * @enum {string}
-         */
-        PartingKindEnum: "machine" | "settings" | "work";
         /**
          * @description * `launch` - launch
          *     * `open` - open
@@ -3736,7 +3742,7 @@ export interface components {
              * Format: double
              * @description share of the machine others may take, percent: a run with more is repeated
              */
-            foreign_limit?: number;
+            background_cpu_limit?: number;
         };
         PatchedRigChanges: {
             paused?: boolean;
@@ -3779,13 +3785,13 @@ export interface components {
              * Format: double
              * @description share of the machine others may take, percent: a run with more is repeated
              */
-            foreign_limit: number;
+            background_cpu_limit: number;
             state: components["schemas"]["PlanStateEnum"];
             reason: string;
             /** @description rounds were added after the plan had ended */
             added: boolean;
             /** @description a person set it; else it is taken from what the rig shows when idle */
-            foreign_limit_set: boolean;
+            background_cpu_limit_set: boolean;
             /**
              * Format: double
              * @description percent of the rig that is busy while it is idle
@@ -3981,7 +3987,7 @@ export interface components {
             path: string[];
             /** Format: double */
             seconds: number;
-            longer_than: boolean;
+            right_censored: boolean;
         };
         Releases: {
             folder: string;
@@ -4138,7 +4144,7 @@ export interface components {
             pictures: components["schemas"]["KeptPicture"][];
             readings: components["schemas"]["RunReading"][];
             /** @description of a run that was brought in: file and mapping */
-            came_from: {
+            import_source: {
                 [key: string]: unknown;
             };
             facts: {
@@ -4175,7 +4181,7 @@ export interface components {
             value: number;
             /** Format: double */
             plus_minus: number;
-            longer_than: boolean;
+            right_censored: boolean;
             warning: string;
         };
         RunSummary: {
@@ -4183,7 +4189,7 @@ export interface components {
             /** @description position of its variant in the study */
             variant: number;
             round: number;
-            place: number;
+            order_in_round: number;
             cold: boolean;
             /** @description of the script's ladder; empty without one */
             level: string;
@@ -4204,7 +4210,7 @@ export interface components {
             repeats: number | null;
             origin: components["schemas"]["OriginEnum"];
             /** @description why a run that was brought in counts */
-            let_in: string;
+            acceptance_reason: string;
             /** @description why it does not count; empty where it does */
             left_out: string;
             left_out_by: string;
@@ -4225,7 +4231,7 @@ export interface components {
             round: number;
             /** Format: double */
             value: number;
-            longer_than: boolean;
+            right_censored: boolean;
         };
         /**
          * @description * `read` - read
@@ -4242,7 +4248,7 @@ export interface components {
             low: number | null;
             /** Format: double */
             high: number | null;
-            factor_words: string;
+            factor_text: string;
             limits: components["schemas"]["JudgedLimit"][];
             runs_to_decide: number | null;
         };
@@ -4320,7 +4326,7 @@ export interface components {
         SessionGain: {
             study: number;
             question: string;
-            factor_words: string;
+            factor_text: string;
         };
         SessionParts: {
             parts: components["schemas"]["PartsEnum"][];
@@ -4354,14 +4360,6 @@ export interface components {
             identity: string;
             /** @description why the comparison stands all the same; stays with the study */
             reason: string;
-        };
-        Settlement: {
-            id: number;
-            words: string;
-            reason: string;
-            by: string;
-            /** Format: date-time */
-            at: string;
         };
         ShareLine: {
             id: number;
@@ -4495,17 +4493,11 @@ export interface components {
             /** Format: double */
             high: number | null;
         };
-        /**
-         * @description * `lead` - lead
-         *     * `apart` - apart
-         * @enum {string}
-         */
-        StandingEnum: "lead" | "apart";
         Standout: {
             variant: number;
             verdict: components["schemas"]["VerdictEnum"];
             label: string;
-            words: string;
+            text: string;
         };
         /** @description A start command: words and what is set for them; never a shell. */
         Start: {
@@ -4606,7 +4598,7 @@ export interface components {
             end_s: number;
             /** Format: double */
             plus_minus_s: number;
-            longer_than: boolean;
+            right_censored: boolean;
         };
         /**
          * @description * `step` - step
@@ -4619,7 +4611,7 @@ export interface components {
         StretchReading: {
             metric: string;
             name: string;
-            words: string;
+            text: string;
             definition: string;
             warning: string;
         };
@@ -4669,7 +4661,7 @@ export interface components {
             metrics: number;
             profiles: number;
             /** @description what was not alike in its runs */
-            match: components["schemas"]["Alike"];
+            match: components["schemas"]["ParityStatus"];
             variants: components["schemas"]["Variant"][];
             /** @description of the subject, not in this study */
             others: components["schemas"]["OtherVariant"][];
@@ -4703,7 +4695,7 @@ export interface components {
             /** @description runs whose record could not be read */
             unread: number;
             /** @description what was not alike in its runs */
-            match: components["schemas"]["Alike"];
+            match: components["schemas"]["ParityStatus"];
             rigs: string[];
             ticks: components["schemas"]["Tick"][];
             /** @description where each candidate is furthest ahead and behind */
@@ -4780,7 +4772,7 @@ export interface components {
              *     * `lead` - lead
              *     * `apart` - apart
              */
-            standing?: components["schemas"]["StandingEnum"] | components["schemas"]["BlankEnum"];
+            family_role?: components["schemas"]["FamilyRoleEnum"] | components["schemas"]["BlankEnum"];
         };
         Tick: {
             variant: number;
@@ -4801,7 +4793,7 @@ export interface components {
             sentence: string;
             /** @description what is not as it was last time */
             changed: components["schemas"]["Changed"][];
-            held: components["schemas"]["Held"][];
+            comparisons: components["schemas"]["PairedComparison"][];
         };
         TokenLine: {
             id: number;
@@ -4873,11 +4865,11 @@ export interface components {
             candidate: number;
             /** Format: double */
             gained_s: number;
-            gained_words: string;
+            gained_text: string;
             cost_metric: string;
             /** Format: double */
             cost: number;
-            cost_words: string;
+            cost_text: string;
             per_second: string;
             sentence: string;
         };
@@ -4904,7 +4896,7 @@ export interface components {
         };
         Turn: {
             round: number;
-            place: number;
+            order_in_round: number;
             cold: boolean;
             /** @description position of the variant whose turn it is */
             variant: number;
@@ -4928,7 +4920,7 @@ export interface components {
             /** @description rounds in all that should decide */
             rounds: number | null;
             /** @description held back, for the runs were not measured alike */
-            held: boolean;
+            verdict_withheld: boolean;
             why: string;
         };
         UserOfFixture: {
@@ -4961,6 +4953,14 @@ export interface components {
          * @enum {string}
          */
         VerdictEnum: "ahead" | "behind" | "level" | "open";
+        Waiver: {
+            id: number;
+            text: string;
+            reason: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
         /**
          * @description * `full` - full
          *     * `outer` - outer
@@ -4972,7 +4972,7 @@ export interface components {
             runs: number;
             /** @description control rounds the plan asks for */
             planned: number;
-            costs: components["schemas"]["Held"][];
+            costs: components["schemas"]["PairedComparison"][];
         };
         /**
          * @description * `up` - up
@@ -7730,52 +7730,6 @@ export interface operations {
             };
         };
     };
-    studies_settlements_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                study: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Settle"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Match"];
-                };
-            };
-        };
-    };
-    studies_settlements_destroy: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                settlement: number;
-                study: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No response body */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
     studies_shares_list: {
         parameters: {
             query?: never;
@@ -8065,6 +8019,52 @@ export interface operations {
             path: {
                 position: number;
                 study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studies_waivers_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settle"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Match"];
+                };
+            };
+        };
+    };
+    studies_waivers_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                waiver: number;
             };
             cookie?: never;
         };

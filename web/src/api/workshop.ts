@@ -1,6 +1,6 @@
 /** What the work is done with: subjects and their variants, fixtures, rigs over time. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, Failure, got, put, reasonOf, type Schemas } from "./client";
+import { api, Failure, put, reasonOf, type Schemas, unwrap } from "./client";
 import { keys } from "./queries";
 
 export type SettingsFile = Schemas["SettingsFile"];
@@ -9,17 +9,17 @@ const subjects = ["subjects"] as const;
 const fixtures = ["fixtures"] as const;
 
 export function useSubjects() {
-  return useQuery({ queryKey: subjects, queryFn: () => got(api.GET("/api/subjects")) });
+  return useQuery({ queryKey: subjects, queryFn: () => unwrap(api.GET("/api/subjects")) });
 }
 
 export function useFixtures() {
-  return useQuery({ queryKey: fixtures, queryFn: () => got(api.GET("/api/fixtures")) });
+  return useQuery({ queryKey: fixtures, queryFn: () => unwrap(api.GET("/api/fixtures")) });
 }
 
 export function useRig(name: string) {
   return useQuery({
     queryKey: [...keys.rigs, name],
-    queryFn: () => got(api.GET("/api/rigs/{name}", { params: { path: { name } } })),
+    queryFn: () => unwrap(api.GET("/api/rigs/{name}", { params: { path: { name } } })),
   });
 }
 
@@ -36,7 +36,7 @@ function useChangeOf<Asked, Answer>(
 
 export function useNewSubject() {
   return useChangeOf(subjects, (body: { name: string; maker: string }) =>
-    got(api.POST("/api/subjects", { body })),
+    unwrap(api.POST("/api/subjects", { body })),
   );
 }
 
@@ -44,13 +44,13 @@ export function useChangeSubject(subject: number) {
   return useChangeOf(
     subjects,
     (body: { name?: string; maker?: string; settings?: SettingsFile[] }) =>
-      got(api.PATCH("/api/subjects/{subject}", { params: { path: { subject } }, body })),
+      unwrap(api.PATCH("/api/subjects/{subject}", { params: { path: { subject } }, body })),
   );
 }
 
 export function useNewSubjectVariant(subject: number) {
   return useChangeOf(subjects, (body: { name: string; program: string }) =>
-    got(api.POST("/api/subjects/{subject}/variants", { params: { path: { subject } }, body })),
+    unwrap(api.POST("/api/subjects/{subject}/variants", { params: { path: { subject } }, body })),
   );
 }
 
@@ -65,7 +65,7 @@ export function useKeepFixture() {
 
 export function useRenameFixture() {
   return useChangeOf(fixtures, ({ name, wanted }: { name: string; wanted: string }) =>
-    got(
+    unwrap(
       api.PUT("/api/fixtures/{name}/name", { params: { path: { name } }, body: { name: wanted } }),
     ),
   );

@@ -5,8 +5,8 @@ import type { HandTiming, Study } from "../api/client";
 import { useByHand, useKeepHandRun } from "../api/queries";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { count, significant, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
-import { count, significant, THIN } from "../parts/words";
 import { OfStudy } from "../study/OfStudy";
 import { Reaction } from "./Reaction";
 import {

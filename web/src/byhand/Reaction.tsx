@@ -1,6 +1,6 @@
 /** A small exercise: how much a person's reactions differ from one another. */
 import { useEffect, useRef, useState } from "react";
-import { THIN } from "../parts/words";
+import { THIN } from "../parts/text";
 import { QUICKEST_MS, type Spread, spreadOf } from "./stopwatch";
 
 const TRIALS = 10;

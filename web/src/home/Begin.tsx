@@ -2,14 +2,14 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type Application, type Part, useApplications, useAsk } from "../api/asking";
-import { api, got } from "../api/client";
+import { api, unwrap } from "../api/client";
 import { useMayChange } from "../api/people";
 import { useRigs } from "../api/queries";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { NotchRule } from "../parts/NotchRule";
 import { SheetPart } from "../parts/Sheet";
-import { count } from "../parts/words";
+import { count } from "../parts/text";
 import { SmallRule } from "../rule/SmallRule";
 import { makersVersion } from "../study/ask/readiness";
 import { matching } from "../study/ask/WaysIn";
@@ -107,18 +107,18 @@ function Asking() {
       const { id: study } = await ask.mutateAsync(question);
       const params = { path: { study } };
       if (parts && parts.length > 2)
-        await got(
+        await unwrap(
           api.PUT("/api/studies/{study}/session", {
             params,
             body: { parts, file: "", by_keys: false },
           }),
         );
       if (program && rig && there.length > 1)
-        await got(api.POST("/api/studies/{study}/ask", { params, body: { rig } }));
+        await unwrap(api.POST("/api/studies/{study}/ask", { params, body: { rig } }));
       if (program) {
         const name = `${program.name} ${makersVersion(program.version)}`.trim().slice(0, 60);
         const start = { command: program.command, log: "", home: "" as const };
-        await got(
+        await unwrap(
           api.POST("/api/studies/{study}/new-variant", {
             params,
             body: { name, start, program: program.name },

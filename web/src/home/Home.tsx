@@ -9,8 +9,8 @@ import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { useNarrow } from "../parts/narrow";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { count, countWord } from "../parts/text";
 import { useOfferUndo } from "../parts/Undo";
-import { count, countWord } from "../parts/words";
 import { Begin } from "./Begin";
 import { inOrder, nextOrder, ORDERS, type Order, orderOf } from "./order";
 import { PhoneHome } from "./PhoneHome";
@@ -139,7 +139,7 @@ function Demonstration() {
 
 function Below(props: { studies: StudySummary[] }) {
   const waiting = props.studies.filter(
-    (study) => study.match.unsettled + study.troubles + study.unread > 0,
+    (study) => study.match.open + study.troubles + study.unread > 0,
   );
   return (
     <div className="grid grid-cols-[1fr_1.7fr_0.9fr] gap-6 px-6 py-5">
@@ -173,17 +173,17 @@ function Waits(props: { study: StudySummary }) {
   return (
     <li>
       <span className="text-ink-2">{question}</span>{" "}
-      {match.unsettled > 0 && (
+      {match.open > 0 && (
         <Link
           className={`plain whitespace-nowrap ${match.grave ? "text-behind" : ""}`}
           to={`/studies/${id}/match`}
         >
           {match.grave
             ? `${count(match.grave, "difference")} ${match.grave === 1 ? "holds" : "hold"} verdicts back`
-            : `${count(match.unsettled, "difference")} to settle`}
+            : `${count(match.open, "difference")} to settle`}
         </Link>
       )}
-      {match.unsettled > 0 && troubles > 0 && ", "}
+      {match.open > 0 && troubles > 0 && ", "}
       {troubles > 0 && (
         <Link className="plain whitespace-nowrap" to={`/studies/${id}/measure`}>
           {count(troubles, "run")} did not finish or were disturbed

@@ -5,7 +5,7 @@ import { useLive } from "../api/live";
 import { useInvite, useRigChange, useRigs } from "../api/queries";
 import { Acts } from "../parts/Acts";
 import { ShownOnce } from "../parts/ShownOnce";
-import { duration, moment } from "../parts/words";
+import { duration, moment } from "../parts/text";
 
 export function Rigs() {
   const rigs = useRigs();

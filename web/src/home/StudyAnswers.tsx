@@ -3,9 +3,9 @@ import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Schemas, StudySummary } from "../api/client";
 import { AnswerSentence } from "../parts/Answers";
+import { moment } from "../parts/text";
 import { Verdict } from "../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../parts/variants";
-import { moment } from "../parts/words";
 import { GainMark, RuleGround, RuleLabels } from "../rule/marks";
 import { ruleScale, ruleTicks } from "../rule/scale";
 

@@ -5,7 +5,7 @@ import { inOrder, nextOrder, orderOf } from "./order";
 const study = (id: number, grave: number, troubles: number, changed: string | null) =>
   ({
     id,
-    match: { grave, unsettled: grave },
+    match: { grave, open: grave },
     troubles,
     unread: 0,
     changed,

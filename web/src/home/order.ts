@@ -19,7 +19,7 @@ export function nextOrder(order: Order): Order {
 
 /** How much of a study waits for a person: what holds verdicts back before all else. */
 function waiting(study: StudySummary): number {
-  return 1000 * study.match.grave + study.match.unsettled + study.troubles + study.unread;
+  return 1000 * study.match.grave + study.match.open + study.troubles + study.unread;
 }
 
 /** Studies sorted; those that are alike stay newest first, as they are given. */

@@ -4,8 +4,8 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
 import { bring, useLog, useLogs, useMappings, useReadThrough, useThrowAway } from "../api/logs";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { moment, significant, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
-import { moment, significant, THIN } from "../parts/words";
 import { OfStudy } from "../study/OfStudy";
 import { Keeping } from "./Keeping";
 import { Understood } from "./Understood";
@@ -146,7 +146,9 @@ function Brought(props: { study: Study }) {
               <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />
               <span className="text-ink-2">
                 {moment(run.started ?? run.ended)} ·{" "}
-                {run.let_in ? `compared: ${run.let_in}` : "kept apart, not compared"}
+                {run.acceptance_reason
+                  ? `compared: ${run.acceptance_reason}`
+                  : "kept apart, not compared"}
               </span>
             </p>
           ))}

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Log, Study } from "../api/client";
 import { useKeepLog } from "../api/logs";
-import { count, duration, significant, THIN } from "../parts/words";
+import { count, duration, significant, THIN } from "../parts/text";
 
 interface Part {
   name: string;

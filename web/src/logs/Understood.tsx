@@ -2,7 +2,7 @@
 import type { Log, LogColumn, LogMapping, Preview } from "../api/client";
 import { useMappings, usePreview } from "../api/logs";
 import { Levels } from "../parts/axes";
-import { count, significant, THIN } from "../parts/words";
+import { count, significant, THIN } from "../parts/text";
 
 const ROLES: { role: LogColumn["role"]; name: string }[] = [
   { role: "skip", name: "not used" },

@@ -1,7 +1,7 @@
 /** What share of a stretch's frames was done within a time, one curve a variant or stretch. */
 
 import { Levels, Marks } from "./axes";
-import { significant } from "./words";
+import { significant } from "./text";
 
 export interface Curve {
   key: string;

@@ -2,7 +2,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useAudit } from "../api/people";
-import { moment } from "../parts/words";
+import { moment } from "../parts/text";
 
 type Entry = Schemas["Audit"];
 

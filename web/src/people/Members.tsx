@@ -13,7 +13,7 @@ import {
 } from "../api/people";
 import { useSession } from "../api/queries";
 import { ShownOnce } from "../parts/ShownOnce";
-import { count, moment } from "../parts/words";
+import { count, moment } from "../parts/text";
 
 const ROLES: Role[] = ["owner", "tester", "reader"];
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useMakeToken, useRevokeToken, useTokens } from "../api/people";
 import { ShownOnce } from "../parts/ShownOnce";
-import { moment } from "../parts/words";
+import { moment } from "../parts/text";
 
 type Scope = Schemas["NewToken"]["scope"];
 const MAY: Record<Scope, string> = {

@@ -1,5 +1,5 @@
 /** The one cursor through all lanes, and what the runs were doing at that moment. */
-import { significant, THIN } from "../parts/words";
+import { significant, THIN } from "../parts/text";
 import { nearest } from "./nearest";
 import { colourOf, type Shown } from "./series";
 

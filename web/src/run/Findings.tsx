@@ -4,7 +4,7 @@ import type { Finding, RunDetail } from "../api/client";
 import { useFindings, usePinFinding, useWithdrawFinding } from "../api/runs";
 import { Acts } from "../parts/Acts";
 import { useKeys } from "../parts/keyboard";
-import { THIN } from "../parts/words";
+import { THIN } from "../parts/text";
 import type { Span } from "./span";
 
 const KINDS: Finding["kind"][] = ["remark", "feel", "artefact", "wrong result", "crash"];

@@ -1,6 +1,6 @@
 /** What stands above a lane: its name, and how it is folded, moved and made higher or lower. */
 
-import { significant } from "../parts/words";
+import { significant } from "../parts/text";
 import { type LaneState, within } from "./lanes";
 import { LANE_LEFT } from "./Plot";
 import type { Lane } from "./series";

@@ -1,5 +1,5 @@
 /** What the lanes draw as a table: a line for each point in view of the main run. */
-import { significant } from "../parts/words";
+import { significant } from "../parts/text";
 import { nearest } from "./nearest";
 import type { Shown } from "./series";
 import type { Span } from "./span";

@@ -3,8 +3,8 @@ import type { Laps as Found, RunDetail } from "../api/client";
 import { useLaps } from "../api/runs";
 import { Levels, Marks } from "../parts/axes";
 import { Copyable, csvLines } from "../parts/Copyable";
+import { count, significant, THIN } from "../parts/text";
 import { nearbyTicks } from "../parts/ticks";
-import { count, significant, THIN } from "../parts/words";
 import { type Span, same } from "./span";
 
 const WIDTH = 410;
@@ -29,8 +29,8 @@ export function Laps(props: { run: RunDetail; span: Span; choose: (span: Span) =
       </h2>
       {outlook && (
         <p className="mt-0.5 max-w-[860px]">
-          <b className="capitalize">{outlook.words.split(":")[0]}</b>:
-          {outlook.words.slice(outlook.words.indexOf(":") + 1)}.{" "}
+          <b className="capitalize">{outlook.text.split(":")[0]}</b>:
+          {outlook.text.slice(outlook.text.indexOf(":") + 1)}.{" "}
           <span className="text-ink-2">
             From this one run, with 95{THIN}% limits of its slope; other runs may differ.
           </span>

@@ -18,7 +18,7 @@ export function Origin(props: { run: RunDetail }) {
   const [reason, setReason] = useState("");
   const letIn = useLetIn(run.run.id, run.study);
   if (run.run.origin !== "brought in") return null;
-  const from = run.came_from as CameFrom;
+  const from = run.import_source as CameFrom;
   const unknown = from.unknown ?? [];
   return (
     <section
@@ -33,12 +33,12 @@ export function Origin(props: { run: RunDetail }) {
           ? `Not known: ${unknown.join(", ")}.`
           : "The facts of its machine came with it."}
       </p>
-      {run.run.let_in ? (
-        <p className="text-ink-2">It counts: {run.run.let_in}</p>
+      {run.run.acceptance_reason ? (
+        <p className="text-ink-2">It counts: {run.run.acceptance_reason}</p>
       ) : (
         <p className="text-ink-2">It is kept apart from the measured runs.</p>
       )}
-      {!run.run.let_in && (
+      {!run.run.acceptance_reason && (
         <Acts>
           <form
             className="flex items-center gap-2"

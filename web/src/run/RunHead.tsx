@@ -3,8 +3,8 @@ import { Link } from "react-router";
 import type { RunDetail } from "../api/client";
 import { useReadAgain } from "../api/runs";
 import { Acts } from "../parts/Acts";
+import { duration, moment } from "../parts/text";
 import { VariantName } from "../parts/variants";
-import { duration, moment } from "../parts/words";
 
 const PLACES = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth"];
 const COUNTS = ["one", "two", "three", "four", "five", "six", "seven", "eight"];
@@ -28,13 +28,13 @@ export function RunHead(props: { run: RunDetail; children?: React.ReactNode }) {
         {many &&
           run.run.origin !== "brought in" &&
           !run.run.level &&
-          PLACES[run.run.place] &&
-          `, ${PLACES[run.run.place]} of ${count}`}
+          PLACES[run.run.order_in_round] &&
+          `, ${PLACES[run.run.order_in_round]} of ${count}`}
       </span>
       <span className="min-w-0 flex-1 truncate text-ink-2">
         {run.run.origin === "measured"
           ? `${run.run.rig ?? "no rig yet"} · ${run.run.cold ? "cold" : "warm"} · session v${run.script_version}`
-          : (run.came_from as { file?: string }).file}{" "}
+          : (run.import_source as { file?: string }).file}{" "}
         · {moment(run.run.started ?? null)}
       </span>
       {props.children}

@@ -5,7 +5,7 @@ import { Levels } from "../parts/axes";
 import { Copyable, csvLines } from "../parts/Copyable";
 import { QuantileCurves } from "../parts/QuantileCurves";
 import { Trouble } from "../parts/Trouble";
-import { duration, significant, THIN } from "../parts/words";
+import { duration, significant, THIN } from "../parts/text";
 
 /** A stretch to show: where it is, what it is called, how its lines look. */
 export interface Side {
@@ -116,7 +116,7 @@ function Lines(props: { data: Sides; sides: Side[] }) {
               <th scope="row" className="py-0.5 pr-2 text-left font-normal text-ink-2">
                 {line.name}
               </th>
-              {line.words.map((text, n) => {
+              {line.text.map((text, n) => {
                 const change = n > 0 ? line.changes[n] : null;
                 return (
                   <td key={asked(sides[n] as Side)} className="py-0.5 pl-3 text-right">

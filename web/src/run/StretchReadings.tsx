@@ -1,7 +1,7 @@
 /** Readings of the chosen stretch, its spikes, and what was found out about the machine. */
 import type { StretchReadings as Readings, RunDetail } from "../api/client";
 import { Trouble } from "../parts/Trouble";
-import { count, duration, moment, significant, THIN } from "../parts/words";
+import { count, duration, moment, significant, THIN } from "../parts/text";
 import { type Span, same, spanOf } from "./span";
 
 export function StretchReadings(props: {
@@ -31,12 +31,12 @@ export function StretchReadings(props: {
         <>
           <table className="mt-2 w-full">
             <tbody>
-              <Line name="length" words={duration(readings.end_s - readings.start_s)} />
-              <Line name="frames" words={readings.frames.toLocaleString("en")} />
+              <Line name="length" text={duration(readings.end_s - readings.start_s)} />
+              <Line name="frames" text={readings.frames.toLocaleString("en")} />
               {readings.idle_s > 0 && (
                 <Line
                   name="idle, cut out"
-                  words={duration(readings.idle_s)}
+                  text={duration(readings.idle_s)}
                   title="gaps over 250 ms in which nothing was asked for"
                 />
               )}
@@ -44,7 +44,7 @@ export function StretchReadings(props: {
                 <Line
                   key={reading.metric}
                   name={reading.name}
-                  words={reading.words}
+                  text={reading.text}
                   title={`${reading.definition}${reading.warning ? ` — ${reading.warning}` : ""}`}
                   doubtful={reading.warning !== ""}
                 />
@@ -92,14 +92,14 @@ function circumstances(spike: Readings["spikes"][number]): string {
     .join(", ");
 }
 
-function Line(props: { name: string; words: string; title?: string; doubtful?: boolean }) {
+function Line(props: { name: string; text: string; title?: string; doubtful?: boolean }) {
   return (
     <tr className="border-b border-line-2" title={props.title}>
       <th scope="row" className="py-1 text-left font-normal text-ink-2">
         {props.name}
         {props.doubtful && <span className="text-behind"> (few frames)</span>}
       </th>
-      <td className="text-right whitespace-nowrap">{props.words}</td>
+      <td className="text-right whitespace-nowrap">{props.text}</td>
     </tr>
   );
 }

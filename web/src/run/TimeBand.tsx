@@ -1,7 +1,7 @@
 /** The steps of a run as segments on a ruled time axis, its timings below, inputs as fine ticks. */
 import type { Finding, RunDetail } from "../api/client";
+import { duration } from "../parts/text";
 import { nearbyTicks } from "../parts/ticks";
-import { duration } from "../parts/words";
 import { type Span, same, spanOf } from "./span";
 
 const BAND = 26;
@@ -147,7 +147,7 @@ function Timings(props: {
         const left = inside(x(s.start_s));
         const right = inside(x(s.end_s));
         if (right - left < 2) return null;
-        const text = `${s.path.at(-1)} ${s.longer_than ? "> " : ""}${duration(s.end_s - s.start_s)}`;
+        const text = `${s.path.at(-1)} ${s.right_censored ? "> " : ""}${duration(s.end_s - s.start_s)}`;
         const middle = (left + right) / 2;
         const reach = text.length * 2.9;
         const centre = Math.max(middle, free + reach + 6, reach);

@@ -6,8 +6,8 @@ import { useMayChange } from "../api/people";
 import { useFixtures, useKeepFixture, useRenameFixture, useThrowFixture } from "../api/workshop";
 import { InPlace } from "../parts/InPlace";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { count, significant, THIN } from "../parts/text";
 import { useOfferUndo } from "../parts/Undo";
-import { count, significant, THIN } from "../parts/words";
 
 export function Fixtures() {
   const fixtures = useFixtures();

@@ -1,8 +1,8 @@
 /** What was measured last: run, question, variant, how long it took and how it ended. */
 import { Link } from "react-router";
 import { useLatestRuns } from "../api/runs";
+import { duration, moment } from "../parts/text";
 import { Looks, VariantName } from "../parts/variants";
-import { duration, moment } from "../parts/words";
 
 export function LatestRuns(props: { rig?: string; subject?: number; title: string }) {
   const runs = useLatestRuns({ rig: props.rig, subject: props.subject }).data;

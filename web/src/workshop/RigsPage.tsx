@@ -5,7 +5,7 @@ import { useRigs } from "../api/queries";
 import { useRig } from "../api/workshop";
 import { Rigs } from "../home/Rigs";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { count, moment } from "../parts/words";
+import { count, moment } from "../parts/text";
 import { apart, known } from "./apart";
 import { LatestRuns } from "./LatestRuns";
 import { lastWords } from "./Subjects";

@@ -2,7 +2,7 @@
 import { type Shelved, useMove, usePurge, useShelf } from "../api/asking";
 import { useIsOwner, useMayChange } from "../api/people";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { count, moment } from "../parts/words";
+import { count, moment } from "../parts/text";
 
 const KINDS: Record<Shelved["kind"], string> = {
   study: "question",

@@ -13,8 +13,8 @@ import {
 import { Answers } from "../parts/Answers";
 import { InPlace } from "../parts/InPlace";
 import { Trouble, Waiting } from "../parts/Trouble";
+import { count } from "../parts/text";
 import { Looks } from "../parts/variants";
-import { count } from "../parts/words";
 import { MoveActs } from "./MoveActs";
 import { SettingsFiles } from "./SettingsFiles";
 
@@ -181,8 +181,8 @@ const unique = (texts: string[]) => [...new Set(texts)].join(", ");
 
 /** A command without the folders of its program: what tells two of them apart. */
 export function lastWords(command: string): string {
-  const [program = "", ...words] = command.split(" ");
-  return [program.split("/").at(-1), ...words].join(" ");
+  const [program = "", ...text] = command.split(" ");
+  return [program.split("/").at(-1), ...text].join(" ");
 }
 
 function AddVariant(props: { subject: Subject }) {

@@ -6,7 +6,7 @@ import { useFixtures, useSubjects } from "../api/workshop";
 import { Header } from "../app/Header";
 import { useKeys } from "../parts/keyboard";
 import { NotchRule } from "../parts/NotchRule";
-import { count } from "../parts/words";
+import { count } from "../parts/text";
 import { People } from "../people/People";
 import { Fixtures } from "./Fixtures";
 import { RigDetailPage, RigsPage } from "./RigsPage";

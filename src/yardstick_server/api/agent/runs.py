@@ -204,7 +204,7 @@ def assignment(run: Run) -> dict[str, Any]:
         "program": run.variant.variant.program,
         "tags": run.variant.variant.tags,
         "values": values,
-        "background_cpu_limit": run.study.plan.foreign_limit,
+        "background_cpu_limit": run.study.plan.background_cpu_limit,
         "watch": "outer" if run.purpose == CONTROL else "full",
         "settings": run.study.subject.settings,
         "confirmed": confirmed_for(run.rig),

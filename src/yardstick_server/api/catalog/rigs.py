@@ -15,7 +15,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.match.facts import FACTS, fact_of, flat, in_words, is_known
+from yardstick_core.match.facts import FACTS, fact_of, flat, in_text, is_known
 from yardstick_server.accounts.models import digest
 from yardstick_server.api.base import MemberView
 from yardstick_server.inventory.models import Rig, Variant
@@ -71,7 +71,7 @@ def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
 def _said(key: str, value: Any) -> str:
     """A fact in words; one that is of another kind than it should be spoils only its own line."""
     try:
-        return in_words(key, value)
+        return in_text(key, value)
     except (TypeError, ValueError, OverflowError):
         return f"cannot be read: {str(value)[:80]}"
 
@@ -168,8 +168,8 @@ def states_of(rig: Rig) -> list[dict[str, Any]]:
                 "changed": [
                     {
                         "name": fact_of(key).name,
-                        "before": in_words(key, old.get(key)),
-                        "after": in_words(key, now.get(key)),
+                        "before": in_text(key, old.get(key)),
+                        "after": in_text(key, now.get(key)),
                     }
                     for key in keys
                     if is_known(old.get(key)) and is_known(now.get(key))

@@ -31,7 +31,7 @@ class RunSummarySerializer(serializers.Serializer):
     id = serializers.IntegerField()
     variant = serializers.IntegerField(help_text="position of its variant in the study")
     round = serializers.IntegerField()
-    place = serializers.IntegerField()
+    order_in_round = serializers.IntegerField()
     cold = serializers.BooleanField()
     level = serializers.CharField(help_text="of the script's ladder; empty without one")
     state = serializers.ChoiceField(choices=Run.STATES)
@@ -45,7 +45,7 @@ class RunSummarySerializer(serializers.Serializer):
     purpose = serializers.ChoiceField(choices=PURPOSES)
     repeats = serializers.IntegerField(allow_null=True, help_text="the run it takes the place of")
     origin = serializers.ChoiceField(choices=ORIGINS)
-    let_in = serializers.CharField(help_text="why a run that was brought in counts")
+    acceptance_reason = serializers.CharField(help_text="why a run that was brought in counts")
     left_out = serializers.CharField(help_text="why it does not count; empty where it does")
     left_out_by = serializers.CharField()
     unread = serializers.CharField(help_text="why its record was set aside; empty where it was not")
@@ -56,7 +56,7 @@ def summary(run: Run) -> dict[str, Any]:
         "id": run.pk,
         "variant": run.variant.position,
         "round": run.round,
-        "place": run.place,
+        "order_in_round": run.order_in_round,
         "cold": run.cold,
         "level": run.level,
         "state": run.state,
@@ -70,7 +70,7 @@ def summary(run: Run) -> dict[str, Any]:
         "purpose": run.purpose,
         "repeats": run.repeats_id,
         "origin": run.origin,
-        "let_in": run.let_in,
+        "acceptance_reason": run.acceptance_reason,
         "left_out": run.left_out,
         "left_out_by": run.left_out_by,
         "unread": run.unread,
@@ -83,7 +83,7 @@ class StretchSerializer(serializers.Serializer):
     start_s = serializers.FloatField()
     end_s = serializers.FloatField()
     plus_minus_s = serializers.FloatField()
-    longer_than = serializers.BooleanField()
+    right_censored = serializers.BooleanField()
 
 
 class MarkSerializer(serializers.Serializer):
@@ -109,7 +109,7 @@ class RunReadingSerializer(serializers.Serializer):
     unit = serializers.CharField()
     value = serializers.FloatField()
     plus_minus = serializers.FloatField()
-    longer_than = serializers.BooleanField()
+    right_censored = serializers.BooleanField()
     warning = serializers.CharField()
 
 
@@ -152,7 +152,9 @@ class RunDetailSerializer(serializers.Serializer):
     first_inputs = FirstInputSerializer(many=True, help_text="to align runs at")
     pictures = KeptPictureSerializer(many=True)
     readings = RunReadingSerializer(many=True)
-    came_from = serializers.DictField(help_text="of a run that was brought in: file and mapping")
+    import_source = serializers.DictField(
+        help_text="of a run that was brought in: file and mapping"
+    )
     facts = serializers.DictField(allow_null=True)
     known = KnownFactSerializer(many=True, help_text="the same facts with names and units")
     conditions = ConditionsSerializer()
@@ -196,7 +198,7 @@ class RunDetail(MemberView):
                     "start_s": s.start_ns / 1e9,
                     "end_s": s.end_ns / 1e9,
                     "plus_minus_s": s.plus_minus_ns / 1e9,
-                    "longer_than": s.longer_than,
+                    "right_censored": s.right_censored,
                 }
                 for s in record.stretches
             ],
@@ -218,14 +220,14 @@ class RunDetail(MemberView):
                     "unit": METRICS[reading.metric].unit,
                     "value": reading.value,
                     "plus_minus": reading.plus_minus,
-                    "longer_than": reading.longer_than,
+                    "right_censored": reading.right_censored,
                     "warning": reading.warning,
                 }
                 for reading in found.readings.order_by("id")
             ],
-            "came_from": found.came_from,
-            "facts": found.known_facts or found.came_from.get("machine"),
-            "known": known_facts(found.known_facts or found.came_from.get("machine") or {}),
+            "import_source": found.import_source,
+            "facts": found.known_facts or found.import_source.get("machine"),
+            "known": known_facts(found.known_facts or found.import_source.get("machine") or {}),
             "conditions": found.conditions,
             "observer": observer[-1] if observer else None,
             "beside": list(

@@ -47,7 +47,13 @@ class NewRehearsalSerializer(serializers.Serializer):
 class RehearsedTimingSerializer(serializers.Serializer):
     path = serializers.ListField(child=serializers.CharField(max_length=200), max_length=20)
     seconds = serializers.FloatField()
-    longer_than = serializers.BooleanField()
+    right_censored = serializers.BooleanField()
+
+    def to_internal_value(self, data: Any) -> Any:
+        """Agents of protocol 4 say `longer_than` for what is right-censored."""
+        if isinstance(data, dict) and "longer_than" in data:
+            data = {**data, "right_censored": data["longer_than"]}
+        return super().to_internal_value(data)
 
 
 class SeenWindowSerializer(serializers.Serializer):
@@ -249,7 +255,7 @@ class StepRehearsal(OneRehearsal):
         return Response(RehearsalSerializer(body_of(found)).data)
 
 
-class HandsView(OneRehearsal):
+class RemoteInputView(OneRehearsal):
     @extend_schema(
         request=HandsSerializer,
         responses=RehearsalSerializer,

@@ -14,9 +14,9 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.compare.growing import outlook_words
+from yardstick_core.compare.growing import outlook_text
 from yardstick_core.compare.stretches import QUANTILES, histogram, quantile_curve, side_by_side
-from yardstick_core.compare.words import quantity
+from yardstick_core.compare.text import quantity
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.derive import stretch_readings, worked_frames
 from yardstick_core.readings.laps import laps, outlook
@@ -47,7 +47,7 @@ class SpikeSerializer(serializers.Serializer):
 class StretchReadingSerializer(serializers.Serializer):
     metric = serializers.CharField()
     name = serializers.CharField()
-    words = serializers.CharField()
+    text = serializers.CharField()
     definition = serializers.CharField()
     warning = serializers.CharField()
 
@@ -91,7 +91,7 @@ def read_stretch(run: Run, start: int, end: int) -> dict[str, Any]:
             {
                 "metric": reading.metric,
                 "name": METRICS[reading.metric].name,
-                "words": quantity(METRICS[reading.metric], reading.value),
+                "text": quantity(METRICS[reading.metric], reading.value),
                 "definition": METRICS[reading.metric].definition,
                 "warning": reading.warning,
             }
@@ -118,7 +118,7 @@ class LineSerializer(serializers.Serializer):
     definition = serializers.CharField()
     higher_is_better = serializers.BooleanField()
     values = serializers.ListField(child=serializers.FloatField(allow_null=True))
-    words = serializers.ListField(child=serializers.CharField())
+    text = serializers.ListField(child=serializers.CharField())
     changes = serializers.ListField(
         child=ChangeSerializer(allow_null=True), help_text="against the first stretch"
     )
@@ -221,7 +221,7 @@ class OutlookSerializer(serializers.Serializer):
     kind = serializers.CharField(
         help_text="no growth, grows, levels off, one step, too short to say"
     )
-    words = serializers.CharField()
+    text = serializers.CharField()
     slope = serializers.FloatField(help_text="MiB/min")
     low = serializers.FloatField()
     high = serializers.FloatField()
@@ -275,7 +275,7 @@ def laps_body(record: RunRecord, start: int, end: int, machine: float | None) ->
         if where is None
         else {
             "kind": where.kind,
-            "words": outlook_words(where, machine),
+            "text": outlook_text(where, machine),
             "slope": where.slope,
             "low": where.low,
             "high": where.high,

@@ -10,7 +10,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.compare.terms import LEAD, STANDINGS
+from yardstick_core.compare.materiality import FAMILY_ROLES, LEAD
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.families import lead_of
 from yardstick_server.analysis.judging import judge_study
@@ -69,8 +69,8 @@ class TermSerializer(PlaceSerializer):
     amount = serializers.FloatField(min_value=0, allow_null=True, required=False)
     counts = serializers.BooleanField(required=False)
     decides = serializers.BooleanField(required=False, help_text="the question is about it")
-    standing = serializers.ChoiceField(
-        choices=STANDINGS, allow_blank=True, required=False,
+    family_role = serializers.ChoiceField(
+        choices=FAMILY_ROLES, allow_blank=True, required=False,
         help_text="lead: of the metrics that say this fact it is the one that is counted; "
         "apart: counted by itself; empty: as the definitions have it",
     )  # fmt: skip
@@ -194,9 +194,11 @@ class StudyVariantView(ChangeStudy):
 def _let_lead(study: Study, metric: str, stretch: list[str]) -> None:
     """Of the metrics that say one fact only one is the lead: whichever was, is it no more."""
     fact = lead_of(metric) or metric
-    for term in study.study_terms.filter(standing=LEAD, stretch=stretch).exclude(metric=metric):
+    for term in study.materiality_rules.filter(family_role=LEAD, stretch=stretch).exclude(
+        metric=metric
+    ):
         if (lead_of(term.metric) or term.metric) == fact:
-            term.standing = ""
+            term.family_role = ""
             term.save()
             if term.said == NOTHING_SAID:
                 term.delete()
@@ -215,7 +217,7 @@ class TermsView(StudyView):
         values = body.validated_data
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=found.pk)
-            term, _ = found.study_terms.get_or_create(
+            term, _ = found.materiality_rules.get_or_create(
                 metric=values["metric"], stretch=values["stretch"]
             )
             before = term.said
@@ -224,14 +226,14 @@ class TermsView(StudyView):
             term.amount = values.get("amount", term.amount)
             term.counts = values.get("counts", term.counts)
             term.decides = values.get("decides", term.decides) and term.counts
-            term.standing = values.get("standing", term.standing)
+            term.family_role = values.get("family_role", term.family_role)
             if term.said != before:
                 term.by = request.user.get_username()
                 term.after = found.runs.filter(state="read").count()
             term.save()
             if term.said == NOTHING_SAID:
                 term.delete()
-            if values.get("standing") == LEAD:
+            if values.get("family_role") == LEAD:
                 _let_lead(found, values["metric"], values["stretch"])
         judge_study(found)
         notify(self.workspace.pk, "board", study=study)

@@ -36,7 +36,7 @@ class HandStepSerializer(serializers.Serializer):
 
 class TurnSerializer(serializers.Serializer):
     round = serializers.IntegerField()
-    place = serializers.IntegerField()
+    order_in_round = serializers.IntegerField()
     cold = serializers.BooleanField()
     variant = serializers.IntegerField(help_text="position of the variant whose turn it is")
     order = serializers.ListField(child=serializers.IntegerField())
@@ -85,16 +85,16 @@ def turn_of(study: Study) -> dict[str, Any]:
     plan = study.plan
     if last is not None:
         mine = study.runs.filter(round=last.round)
-        had = list(mine.order_by("place").values_list("variant__position", flat=True))
+        had = list(mine.order_by("order_in_round").values_list("variant__position", flat=True))
         order = study.round_order(last.round)
         left = [variant for variant in order if variant not in had]
         if left:
             return {
-                "round": last.round, "place": len(had), "cold": last.round < plan.cold_rounds,
-                "variant": left[0], "order": order,
+                "round": last.round, "order_in_round": len(had),
+                "cold": last.round < plan.cold_rounds, "variant": left[0], "order": order,
             }  # fmt: skip
     number, cold, order = study.next_rounds(1)[0]
-    return {"round": number, "place": 0, "cold": cold, "variant": order[0], "order": order}
+    return {"round": number, "order_in_round": 0, "cold": cold, "variant": order[0], "order": order}
 
 
 class ByHandView(MemberView):
@@ -160,7 +160,7 @@ def kept(study: Study, turn: dict[str, Any], values: dict[str, Any], by: str) ->
         start, end = (round(1e9 * split[edge]) for edge in ("start_s", "end_s"))
         common = {"at": end, "start": start, "end": end, "plus_minus": unknown}
         entries.append({"kind": "time", "path": paths[split["step"]], **common,
-                        "longer_than": not split["reached"]})  # fmt: skip
+                        "right_censored": not split["reached"]})  # fmt: skip
         entries.append({"kind": "step", "path": [split["step"]], **common})
     whole = values["splits"][-1]["reached"]
     outcome = "finished" if whole else "cut off"
@@ -169,9 +169,9 @@ def kept(study: Study, turn: dict[str, Any], values: dict[str, Any], by: str) ->
                     "detail": detail})  # fmt: skip
     run: Run = study.runs.create(
         variant=study.study_variants.get(position=turn["variant"]), script=study.script,
-        round=turn["round"], place=turn["place"], cold=turn["cold"], state="running",
-        origin=BY_HAND, started=timezone.now(),
-        came_from={
+        round=turn["round"], order_in_round=turn["order_in_round"], cold=turn["cold"],
+        state="running", origin=BY_HAND, started=timezone.now(),
+        import_source={
             "by": by, "spread_ms": values["spread_ms"], "trials": values["trials"],
             "plus_minus_ms": unknown / 1e6,
         },

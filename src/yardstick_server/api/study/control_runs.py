@@ -7,25 +7,25 @@ from typing import Any
 
 from rest_framework import serializers
 
-from yardstick_core.match.beside import Held, like_last_time, today_in_a_sentence
+from yardstick_core.match.control_runs import PairedComparison, like_last_time, today_in_a_sentence
 from yardstick_core.match.facts import GRADES
 from yardstick_core.match.parity import Changed, changed_since
 from yardstick_core.record import CHECK, CONTROL
 from yardstick_server.analysis.board import finite
-from yardstick_server.analysis.judging import Evidence, judged_runs
-from yardstick_server.analysis.parity import witnesses_of
+from yardstick_server.analysis.judging import StudyAnalysis, judged_runs
+from yardstick_server.analysis.parity import run_conditions_of
 from yardstick_server.api.study.read import DifferenceSerializer
 from yardstick_server.studies.models import Study
 
 
-class HeldSerializer(serializers.Serializer):
+class PairedComparisonSerializer(serializers.Serializer):
     """One metric of one variant in two kinds of runs."""
 
     stretch = serializers.ListField(child=serializers.CharField())
     metric = serializers.CharField()
     name = serializers.CharField()
     variant = serializers.IntegerField()
-    words = serializers.CharField()
+    text = serializers.CharField()
     matters = serializers.BooleanField()
     difference = DifferenceSerializer()
 
@@ -33,7 +33,7 @@ class HeldSerializer(serializers.Serializer):
 class WatchingSerializer(serializers.Serializer):
     runs = serializers.IntegerField(help_text="control runs that have been read")
     planned = serializers.IntegerField(help_text="control rounds the plan asks for")
-    costs = HeldSerializer(many=True)
+    costs = PairedComparisonSerializer(many=True)
 
 
 class ChangedSerializer(serializers.Serializer):
@@ -50,49 +50,49 @@ class TodaySerializer(serializers.Serializer):
     at = serializers.DateTimeField(allow_null=True)
     sentence = serializers.CharField()
     changed = ChangedSerializer(many=True, help_text="what is not as it was last time")
-    held = HeldSerializer(many=True)
+    comparisons = PairedComparisonSerializer(many=True)
 
 
-def watching(evidence: Evidence) -> dict[str, Any]:
+def watching(analysis: StudyAnalysis) -> dict[str, Any]:
     """What sampling costs, as far as control runs tell."""
-    study = evidence.study
+    study = analysis.study
     return {
         "runs": study.runs.filter(purpose=CONTROL, state="read").count(),
         "planned": study.plan.control_rounds,
-        "costs": _held(evidence.costs_of_watching),
+        "costs": _bodies(analysis.observer_overhead),
     }
 
 
-def today(evidence: Evidence) -> dict[str, Any] | None:
+def today(analysis: StudyAnalysis) -> dict[str, Any] | None:
     """The newest check: a variant measured anew against its runs of before."""
-    study = evidence.study
+    study = analysis.study
     newest = study.runs.filter(purpose=CHECK).exclude(state="withdrawn").order_by("round").first()
     if newest is None:
         return None
     runs = study.runs.filter(purpose=CHECK, round=newest.round).exclude(state="withdrawn")
     fresh = [run for run in judged_runs(study, CHECK) if run.round == newest.round]
-    held = like_last_time(evidence.runs, fresh, evidence.names)
+    compared = like_last_time(analysis.runs, fresh, analysis.names)
     return {
         "runs": [run.pk for run in runs],
         "read": len(fresh),
         "variant": newest.variant.position,
         "at": newest.started,
-        "sentence": today_in_a_sentence(held),
+        "sentence": today_in_a_sentence(compared),
         "changed": _changed(study, newest.variant.position, {run.run for run in fresh}),
-        "held": _held(held),
+        "comparisons": _bodies(compared),
     }
 
 
 def _changed(study: Study, variant: int, fresh: set[int]) -> list[Changed]:
     """What is not as it was when the variant's runs that count were measured."""
-    earlier = [run for run in witnesses_of(study) if run.variant == variant]
-    now = [run for run in witnesses_of(study, CHECK) if run.run in fresh]
+    earlier = [run for run in run_conditions_of(study) if run.variant == variant]
+    now = [run for run in run_conditions_of(study, CHECK) if run.run in fresh]
     return list(changed_since(earlier, now))
 
 
-def _held(held: Iterable[Held]) -> list[dict[str, Any]]:
-    said = ("stretch", "metric", "name", "variant", "words", "matters")
+def _bodies(compared: Iterable[PairedComparison]) -> list[dict[str, Any]]:
+    said = ("stretch", "metric", "name", "variant", "text", "matters")
     return [
         {**{name: getattr(one, name) for name in said}, "difference": finite(one.difference)}
-        for one in held
+        for one in compared
     ]

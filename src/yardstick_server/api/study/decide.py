@@ -18,7 +18,7 @@ class JudgedLimitSerializer(serializers.Serializer):
     metric = serializers.CharField()
     stretch = serializers.ListField(child=serializers.CharField())
     state = serializers.ChoiceField(choices=["kept", "broken", "not known"])
-    words = serializers.CharField()
+    text = serializers.CharField()
 
 
 class ScoreSerializer(serializers.Serializer):
@@ -27,7 +27,7 @@ class ScoreSerializer(serializers.Serializer):
     gain = serializers.FloatField(allow_null=True)
     low = serializers.FloatField(allow_null=True)
     high = serializers.FloatField(allow_null=True)
-    factor_words = serializers.CharField()
+    factor_text = serializers.CharField()
     limits = JudgedLimitSerializer(many=True)
     runs_to_decide = serializers.IntegerField(allow_null=True)
 
@@ -71,7 +71,7 @@ class StandingSerializer(serializers.Serializer):
 class PartSerializer(serializers.Serializer):
     label = serializers.CharField()
     change = serializers.FloatField()
-    words = serializers.CharField()
+    text = serializers.CharField()
     interval = serializers.CharField()
     share = serializers.FloatField(allow_null=True)
     only_in = serializers.CharField()
@@ -84,7 +84,7 @@ class BreakdownSerializer(serializers.Serializer):
     candidate = serializers.IntegerField()
     higher_is_better = serializers.BooleanField()
     change = serializers.FloatField()
-    words = serializers.CharField()
+    text = serializers.CharField()
     parts = PartSerializer(many=True)
 
 
@@ -92,10 +92,10 @@ class TradeOffSerializer(serializers.Serializer):
     stretch = serializers.ListField(child=serializers.CharField())
     candidate = serializers.IntegerField()
     gained_s = serializers.FloatField()
-    gained_words = serializers.CharField()
+    gained_text = serializers.CharField()
     cost_metric = serializers.CharField()
     cost = serializers.FloatField()
-    cost_words = serializers.CharField()
+    cost_text = serializers.CharField()
     per_second = serializers.CharField()
     sentence = serializers.CharField()
 
@@ -106,14 +106,16 @@ class UnsettledSerializer(serializers.Serializer):
     label = serializers.CharField()
     candidate = serializers.IntegerField()
     rounds = serializers.IntegerField(allow_null=True, help_text="rounds in all that should decide")
-    held = serializers.BooleanField(help_text="held back, for the runs were not measured alike")
+    verdict_withheld = serializers.BooleanField(
+        help_text="held back, for the runs were not measured alike"
+    )
     why = serializers.CharField()
 
 
 class SessionGainSerializer(serializers.Serializer):
     study = serializers.IntegerField()
     question = serializers.CharField()
-    factor_words = serializers.CharField()
+    factor_text = serializers.CharField()
 
 
 class OverSessionsSerializer(serializers.Serializer):

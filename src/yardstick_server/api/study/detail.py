@@ -26,8 +26,8 @@ from yardstick_server.api.study.read import (
 )
 from yardstick_server.api.study.script import ScriptSerializer, script_body
 from yardstick_server.api.study.summaries import (
-    AlikeSerializer,
     NamedPlaceSerializer,
+    ParityStatusSerializer,
     StudySummarySerializer,
     study_state,
     summaries,
@@ -96,7 +96,7 @@ class StudySerializer(serializers.Serializer):
     )
     metrics = serializers.IntegerField()
     profiles = serializers.IntegerField()
-    match = AlikeSerializer(help_text="what was not alike in its runs")
+    match = ParityStatusSerializer(help_text="what was not alike in its runs")
     variants = VariantSerializer(many=True)
     others = OtherVariantSerializer(many=True, help_text="of the subject, not in this study")
     script = ScriptSerializer()
@@ -140,7 +140,7 @@ class StudyList(MemberView):
 
 
 def study_body(found: Study) -> dict[str, Any]:
-    runs = list(found.runs.select_related("variant", "rig").order_by("round", "place"))
+    runs = list(found.runs.select_related("variant", "rig").order_by("round", "order_in_round"))
     judged = board(found)
     variants = found.variants
     used = [part.variant_id for part in variants]

@@ -12,9 +12,9 @@ from rest_framework.response import Response
 
 from yardstick_core.match.drift import Drift
 from yardstick_core.match.facts import GRADES
-from yardstick_core.match.sheet import MACHINE, SETTINGS, WORK, Parting
-from yardstick_server.analysis.judging import Evidence
-from yardstick_server.analysis.parity import standing
+from yardstick_core.match.sheet import MACHINE, SETTINGS, WORK, Mismatch
+from yardstick_server.analysis.judging import StudyAnalysis
+from yardstick_server.analysis.parity import parity_status
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.control_runs import (
     TodaySerializer,
@@ -22,8 +22,8 @@ from yardstick_server.api.study.control_runs import (
     today,
     watching,
 )
-from yardstick_server.api.study.summaries import AlikeSerializer
-from yardstick_server.studies.models import Settlement, Study
+from yardstick_server.api.study.summaries import ParityStatusSerializer
+from yardstick_server.studies.models import Study, Waiver
 
 
 class FoundSerializer(serializers.Serializer):
@@ -40,15 +40,15 @@ class ChangedAtSerializer(serializers.Serializer):
     after = serializers.CharField()
 
 
-class SettlementSerializer(serializers.Serializer):
+class WaiverSerializer(serializers.Serializer):
     id = serializers.IntegerField()
-    words = serializers.CharField()
+    text = serializers.CharField()
     reason = serializers.CharField()
     by = serializers.CharField()
     at = serializers.DateTimeField()
 
 
-class PartingSerializer(serializers.Serializer):
+class MismatchSerializer(serializers.Serializer):
     """One thing that was not the same in all runs."""
 
     identity = serializers.CharField()
@@ -58,7 +58,7 @@ class PartingSerializer(serializers.Serializer):
     grade = serializers.ChoiceField(choices=GRADES)
     values = serializers.ListField(child=FoundSerializer(many=True), help_text="by variant")
     caused = serializers.CharField(help_text="what it may have done to the readings")
-    words = serializers.CharField()
+    text = serializers.CharField()
     candidates = serializers.ListField(
         child=serializers.IntegerField(), help_text="variants whose comparison it touches"
     )
@@ -67,7 +67,7 @@ class PartingSerializer(serializers.Serializer):
     )
     places = ChangedAtSerializer(many=True, help_text="where it changed from one run to the next")
     is_factor = serializers.BooleanField(help_text="it is what the study compares")
-    settled = SettlementSerializer(allow_null=True)
+    waived = WaiverSerializer(allow_null=True)
 
 
 class KeptPreconditionSerializer(serializers.Serializer):
@@ -98,19 +98,19 @@ class DriftSerializer(serializers.Serializer):
     change = serializers.FloatField(help_text="from the first round to the last")
     p = serializers.FloatField()
     drifts = serializers.BooleanField()
-    words = serializers.CharField()
+    text = serializers.CharField()
     points = DriftPointSerializer(many=True)
 
 
 class MatchSerializer(serializers.Serializer):
-    standing = AlikeSerializer()
-    partings = PartingSerializer(many=True)
+    status = ParityStatusSerializer()
+    mismatches = MismatchSerializer(many=True)
     unknown = serializers.ListField(
         child=serializers.CharField(), help_text="what is known of no run"
     )
     unread = UnreadSerializer(many=True, help_text="settings files that could not be read, and why")
-    outlived = SettlementSerializer(
-        many=True, help_text="settled once, and not found in this way any more"
+    outlived = WaiverSerializer(
+        many=True, help_text="waived once, and not found in this way any more"
     )
     preconditions = KeptPreconditionSerializer(many=True)
     drift = DriftSerializer(many=True)
@@ -119,35 +119,35 @@ class MatchSerializer(serializers.Serializer):
 
 
 def match_body(study: Study) -> dict[str, Any]:
-    evidence = Evidence(study)
-    sheet = evidence.sheet
-    done = {one.identity: one for one in study.settlements.order_by("at")}
-    found = {part.identity for part in sheet.partings}
+    analysis = StudyAnalysis(study)
+    sheet = analysis.sheet
+    done = {one.identity: one for one in study.waivers.order_by("at")}
+    found = {part.identity for part in sheet.mismatches}
     first = study.first_warm_round
     return {
-        "standing": standing(sheet, evidence.settled),
-        "partings": [_parting(part, done.get(part.identity)) for part in sheet.partings],
+        "status": parity_status(sheet, analysis.waived),
+        "mismatches": [_mismatch(part, done.get(part.identity)) for part in sheet.mismatches],
         "unknown": sheet.unknown,
         "unread": unread(study),
         "outlived": [one for identity, one in done.items() if identity not in found],
         "preconditions": preconditions(study),
-        "drift": [_drift(drift, first) for drift in evidence.drifts],
-        "watching": watching(evidence),
-        "today": today(evidence),
+        "drift": [_drift(drift, first) for drift in analysis.drifts],
+        "watching": watching(analysis),
+        "today": today(analysis),
     }
 
 
-def _parting(part: Parting, settled: Settlement | None) -> dict[str, Any]:
-    fields = ("identity", "key", "name", "kind", "grade", "caused", "words", "candidates")
+def _mismatch(part: Mismatch, waived: Waiver | None) -> dict[str, Any]:
+    fields = ("identity", "key", "name", "kind", "grade", "caused", "text", "candidates")
     return {
         **{name: getattr(part, name) for name in (*fields, "families", "places", "is_factor")},
         "values": [[{"value": v, "runs": n} for v, n in side] for side in part.values],
-        "settled": settled,
+        "waived": waived,
     }
 
 
 def _drift(drift: Drift, first_warm: int) -> dict[str, Any]:
-    fields = ("stretch", "metric", "name", "unit", "in_percent", "change", "p", "drifts", "words")
+    fields = ("stretch", "metric", "name", "unit", "in_percent", "change", "p", "drifts", "text")
     return {
         **{name: getattr(drift, name) for name in fields},
         "points": [

@@ -11,7 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core import plan as core
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.judging import judge_study, judgement_of
 from yardstick_server.api.study.base import StudyView
@@ -36,7 +36,7 @@ class PlanValuesSerializer(serializers.Serializer):
         min_value=0, max_value=MOST_ROUNDS,
         help_text="warm rounds in which each variant also runs once without sampling",
     )  # fmt: skip
-    foreign_limit = serializers.FloatField(
+    background_cpu_limit = serializers.FloatField(
         min_value=0.5, max_value=100,
         help_text="share of the machine others may take, percent: a run with more is repeated",
     )  # fmt: skip
@@ -59,7 +59,7 @@ class PlanSerializer(PlanValuesSerializer):
     state = serializers.ChoiceField(choices=StudyPlan.STATES)
     reason = serializers.CharField()
     added = serializers.BooleanField(help_text="rounds were added after the plan had ended")
-    foreign_limit_set = serializers.BooleanField(
+    background_cpu_limit_set = serializers.BooleanField(
         help_text="a person set it; else it is taken from what the rig shows when idle"
     )
     background_cpu_share = serializers.FloatField(
@@ -101,11 +101,11 @@ def plan_body(study: Study) -> dict[str, Any]:
         "state": plan.state,
         "reason": plan.reason,
         "added": plan.added,
-        "foreign_limit_set": plan.foreign_limit_set,
+        "background_cpu_limit_set": plan.background_cpu_limit_set,
         "background_cpu_share": rig.background_cpu_share if rig else None,
         "looks_at": values.looks,
         "looks": plan.looks,
-        "level": words.level(values.alpha_after(done)),
+        "level": text.level(values.alpha_after(done)),
         "rounds_done": done,
         "ladder": ladder.name if ladder else "",
         "levels": list(ladder.levels) if ladder else [],
@@ -139,7 +139,7 @@ class PlanView(StudyView):
         before = plan.core().alpha
         for name, value in body.validated_data.items():
             setattr(plan, name, value)
-        plan.foreign_limit_set |= "foreign_limit" in body.validated_data
+        plan.background_cpu_limit_set |= "background_cpu_limit" in body.validated_data
         plan.save()
         if mark_disturbed(found) or plan.core().alpha != before:
             judge_study(found)

@@ -15,7 +15,7 @@ from rest_framework.response import Response
 from yardstick_core import CORE_VERSION
 from yardstick_core.readings.families import FAMILIES
 from yardstick_core.readings.idle import frame_times
-from yardstick_server.analysis.judging import Evidence, judge_study
+from yardstick_server.analysis.judging import StudyAnalysis, judge_study
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.records import run_record
 from yardstick_server.api.base import MemberView
@@ -29,7 +29,7 @@ class SampleSerializer(serializers.Serializer):
     run = serializers.IntegerField()
     round = serializers.IntegerField()
     value = serializers.FloatField()
-    longer_than = serializers.BooleanField()
+    right_censored = serializers.BooleanField()
 
 
 class MedianSerializer(serializers.Serializer):
@@ -48,18 +48,18 @@ class DifferenceSerializer(serializers.Serializer):
     ratio = serializers.FloatField(allow_null=True)
     p = serializers.FloatField(allow_null=True)
     method = serializers.CharField()
-    change_words = serializers.CharField()
-    percent_words = serializers.CharField()
-    factor_words = serializers.CharField()
-    interval_words = serializers.CharField()
-    range_words = serializers.CharField(help_text="the interval as people say it, or empty")
-    set_apart = serializers.ListField(
+    change_text = serializers.CharField()
+    percent_text = serializers.CharField()
+    factor_text = serializers.CharField()
+    interval_text = serializers.CharField()
+    range_text = serializers.CharField(help_text="the interval as people say it, or empty")
+    excluded_runs = serializers.ListField(
         child=serializers.ListField(help_text="run, and why it was set apart")
     )
-    reservations = serializers.ListField(child=serializers.CharField())
+    caveats = serializers.ListField(child=serializers.CharField())
     runs_to_decide = serializers.IntegerField(allow_null=True)
     undecided = serializers.CharField(help_text="why it is open, as a code; else empty")
-    held = serializers.BooleanField()
+    verdict_withheld = serializers.BooleanField()
 
 
 class RowSerializer(serializers.Serializer):
@@ -107,7 +107,7 @@ class GrowingSerializer(serializers.Serializer):
     stretch = serializers.ListField(child=serializers.CharField())
     variant = serializers.IntegerField()
     kind = serializers.CharField()
-    words = serializers.CharField()
+    text = serializers.CharField()
 
 
 class LadderReadingSerializer(serializers.Serializer):
@@ -190,7 +190,7 @@ class BoardView(MemberView):
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
         baseline = baseline_asked(request, found)
-        shown = board(found) if baseline == found.baseline else Evidence(found, baseline).board
+        shown = board(found) if baseline == found.baseline else StudyAnalysis(found, baseline).board
         return Response(BoardSerializer(shown).data)
 
 

@@ -65,7 +65,7 @@ class LeaveOutView(DecidedRunView):
     @extend_schema(responses=RunSummarySerializer, summary="Let a run count again")
     def delete(self, request: Request, run: int) -> Response:
         found = self.run_of(run)
-        if found.origin == BROUGHT_IN and not found.let_in:
+        if found.origin == BROUGHT_IN and not found.acceptance_reason:
             raise ValidationError("it was brought in: to let it count takes a reason")
         found.left_out = found.left_out_by = ""
         found.save(update_fields=["left_out", "left_out_by"])
@@ -84,9 +84,9 @@ class LetInView(DecidedRunView):
         body.is_valid(raise_exception=True)
         if found.origin != BROUGHT_IN:
             raise ValidationError("only a run that was brought in is let in")
-        found.let_in = f"{body.validated_data['reason']} ({request.user.get_username()})"
+        found.acceptance_reason = f"{body.validated_data['reason']} ({request.user.get_username()})"
         found.left_out = found.left_out_by = ""
-        found.save(update_fields=["let_in", "left_out", "left_out_by"])
+        found.save(update_fields=["acceptance_reason", "left_out", "left_out_by"])
         return self.answer(found)
 
 

@@ -28,15 +28,15 @@ class StandoutSerializer(serializers.Serializer):
     variant = serializers.IntegerField()
     verdict = serializers.ChoiceField(choices=VERDICTS)
     label = serializers.CharField()
-    words = serializers.CharField()
+    text = serializers.CharField()
 
 
-class AlikeSerializer(serializers.Serializer):
+class ParityStatusSerializer(serializers.Serializer):
     runs = serializers.IntegerField()
     found = serializers.IntegerField()
-    unsettled = serializers.IntegerField()
-    grave = serializers.IntegerField(help_text="of the unsettled, those that hold verdicts back")
-    settled = serializers.IntegerField()
+    open = serializers.IntegerField()
+    grave = serializers.IntegerField(help_text="of the open ones, those that hold verdicts back")
+    waived = serializers.IntegerField()
 
 
 class NamedPlaceSerializer(serializers.Serializer):
@@ -85,7 +85,7 @@ class StudySummarySerializer(serializers.Serializer):
     runs_total = serializers.IntegerField()
     troubles = serializers.IntegerField(help_text="runs that did not finish")
     unread = serializers.IntegerField(help_text="runs whose record could not be read")
-    match = AlikeSerializer(help_text="what was not alike in its runs")
+    match = ParityStatusSerializer(help_text="what was not alike in its runs")
     rigs = serializers.ListField(child=serializers.CharField())
     ticks = TickSerializer(many=True)
     standouts = StandoutSerializer(

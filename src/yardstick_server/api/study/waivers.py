@@ -9,7 +9,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_server.analysis.judging import Evidence, judge_study
+from yardstick_server.analysis.judging import StudyAnalysis, judge_study
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.match import MatchSerializer, match_body
 from yardstick_server.notify import notify
@@ -30,7 +30,7 @@ class ChecksSerializer(serializers.Serializer):
     runs = serializers.IntegerField(min_value=2, max_value=MOST_CHECKS, default=3)
 
 
-class SettlementsView(StudyView):
+class WaiversView(StudyView):
     @extend_schema(
         request=SettleSerializer,
         responses={201: MatchSerializer},
@@ -41,15 +41,17 @@ class SettlementsView(StudyView):
         body = SettleSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         identity = body.validated_data["identity"]
-        part = next((p for p in Evidence(found).sheet.partings if p.identity == identity), None)
+        part = next(
+            (p for p in StudyAnalysis(found).sheet.mismatches if p.identity == identity), None
+        )
         if part is None:
             raise ValidationError(
                 "this is not found in the runs any more: look at the sheet again, nothing was kept"
             )
-        found.settlements.update_or_create(
+        found.waivers.update_or_create(
             identity=identity,
             defaults={
-                "words": part.words,
+                "text": part.text,
                 "reason": body.validated_data["reason"],
                 "by": request.user.get_username(),
             },
@@ -62,13 +64,13 @@ class SettlementsView(StudyView):
         return Response(MatchSerializer(match_body(study)).data, status=status)
 
 
-class SettlementView(SettlementsView):
+class WaiverView(WaiversView):
     http_method_names = ["delete", "options"]
 
     @extend_schema(responses=MatchSerializer, summary="Take back what was said of it")
-    def delete(self, request: Request, study: int, settlement: int) -> Response:
+    def delete(self, request: Request, study: int, waiver: int) -> Response:
         found = self.study(study)
-        get_object_or_404(found.settlements, pk=settlement).delete()
+        get_object_or_404(found.waivers, pk=waiver).delete()
         return self.judged_again(found)
 
 

@@ -14,7 +14,7 @@ import { Acts } from "../../parts/Acts";
 import { Answers } from "../../parts/Answers";
 import { InPlace } from "../../parts/InPlace";
 import { SheetPart } from "../../parts/Sheet";
-import { count, moment } from "../../parts/words";
+import { count, moment } from "../../parts/text";
 import { isThere } from "../../workshop/apart";
 import { MoveActs } from "../../workshop/MoveActs";
 import { Claims } from "./Claims";

@@ -1,7 +1,7 @@
 /** One claim: its judgement, its sentence, and what the runs say of it. */
 import { Link } from "react-router";
 import type { Claim } from "../../api/client";
-import { Reservation } from "../Reservation";
+import { Caveat } from "../Caveat";
 import { putUp } from "./putUp";
 
 export const CLAIM_STYLES: Record<Claim["judgement"], string> = {
@@ -19,7 +19,7 @@ export function ClaimLine(props: { claim: Claim; to: string }) {
         {claim.statement}
       </Link>
       <span className="block text-[12px] text-ink-2">
-        <Reservation text={claim.because} />
+        <Caveat text={claim.because} />
         {claim.source && ` · said by: ${claim.source}`}
         {` · ${putUp(claim.after)}`}
       </span>

@@ -4,7 +4,7 @@ import type { Schemas, Study } from "../../api/client";
 import { useClaimable, useClaims, useNewClaim, useTakeBackClaim } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { Trouble, Waiting } from "../../parts/Trouble";
-import { Reservation } from "../Reservation";
+import { Caveat } from "../Caveat";
 import { rowKey } from "../read/rows";
 import { RowSelect } from "../rowChoice";
 import { CLAIM_STYLES } from "./ClaimLine";
@@ -33,7 +33,7 @@ export function Claims(props: { study: Study }) {
             <span>
               {claim.statement}
               <span className="block text-[12px] text-ink-2">
-                <Reservation text={claim.because} />
+                <Caveat text={claim.because} />
                 {claim.source && ` · said by: ${claim.source}`}
                 {` · ${putUp(claim.after)}`}
               </span>

@@ -4,7 +4,7 @@ import type { Row, Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
 import { useBoard, useTerm } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
-import { count } from "../../parts/words";
+import { count } from "../../parts/text";
 
 export function Counts(props: { study: Study }) {
   const board = useBoard(props.study.id);

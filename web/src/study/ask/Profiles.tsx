@@ -5,8 +5,8 @@ import type { Board, Profile, ProfileValues, Row, Study } from "../../api/client
 import { useBoard, useForgetProfile, useKeepProfile, useProfiles } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { NumberInPlace } from "../../parts/InPlace";
+import { count } from "../../parts/text";
 import { useOfferUndo } from "../../parts/Undo";
-import { count } from "../../parts/words";
 import { rowKey } from "../read/rows";
 import { fullName, RowSelect } from "../rowChoice";
 

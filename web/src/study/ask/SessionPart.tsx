@@ -2,12 +2,12 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { type Part, useSessionParts } from "../../api/asking";
-import { api, got, type Study } from "../../api/client";
+import { api, type Study, unwrap } from "../../api/client";
 import { useMayChange } from "../../api/people";
 import { useKeepScript, useStudies } from "../../api/queries";
 import { useFixtures, useKeepFixture } from "../../api/workshop";
 import { SheetPart } from "../../parts/Sheet";
-import { count } from "../../parts/words";
+import { count } from "../../parts/text";
 import { bytes } from "../../workshop/Fixtures";
 
 const NAMES: Record<Part, string> = {
@@ -156,7 +156,9 @@ function FromAnother(props: { study: Study; done: () => void }) {
   const keep = useKeepScript(props.study.id);
   const others = (studies.data ?? []).filter((one) => one.id !== props.study.id);
   const take = async (id: number) => {
-    const found = await got(api.GET("/api/studies/{study}", { params: { path: { study: id } } }));
+    const found = await unwrap(
+      api.GET("/api/studies/{study}", { params: { path: { study: id } } }),
+    );
     keep.mutate(found.script.text, { onSuccess: props.done });
   };
   return (

@@ -4,7 +4,7 @@ import type { Study } from "../../api/client";
 import { useMayChange, useShare, useShares, useUnshare } from "../../api/people";
 import { NumberInPlace } from "../../parts/InPlace";
 import { ShownOnce } from "../../parts/ShownOnce";
-import { moment } from "../../parts/words";
+import { moment } from "../../parts/text";
 
 export function Share(props: { study: Study }) {
   return useMayChange() ? <Links study={props.study} /> : null;

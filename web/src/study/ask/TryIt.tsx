@@ -5,8 +5,8 @@ import type { Study } from "../../api/client";
 import { useTakeOutVariant } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
+import { duration } from "../../parts/text";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
-import { duration } from "../../parts/words";
 import { failed } from "./readiness";
 import { SHORT } from "./VariantLine";
 
@@ -60,7 +60,7 @@ export function TryIt(props: { study: Study; tries: Try[]; chosen: number | null
 }
 
 const secondsOf = (tried: Try, name: string) =>
-  tried.timings.find((one) => one.path.at(-1) === name && !one.longer_than)?.seconds;
+  tried.timings.find((one) => one.path.at(-1) === name && !one.right_censored)?.seconds;
 
 function Shown(props: { study: Study; tried: Try }) {
   const { tried, study } = props;

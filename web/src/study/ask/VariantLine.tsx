@@ -6,9 +6,9 @@ import { useIsOwner, useMayChange } from "../../api/people";
 import { useAddVariant, useAskChange, useTags, useTakeOutVariant } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { InPlace } from "../../parts/InPlace";
+import { duration } from "../../parts/text";
 import { useOfferUndo } from "../../parts/Undo";
 import { VariantMark, variantColour } from "../../parts/variants";
-import { duration } from "../../parts/words";
 import { lastWords } from "../../workshop/Subjects";
 import { differing } from "./readiness";
 
@@ -265,7 +265,7 @@ function Tried(props: {
 }) {
   const { tried } = props;
   if (!tried) return <span className="text-ink-2">{props.runs ? "measured" : "not yet"}</span>;
-  const shown = tried.timings.find((one) => one.path.at(-1) === "shown" && !one.longer_than);
+  const shown = tried.timings.find((one) => one.path.at(-1) === "shown" && !one.right_censored);
   const words =
     tried.state !== "ended"
       ? tried.state === "waits"

@@ -8,7 +8,7 @@ import {
   type WantedVariant,
 } from "../../api/asking";
 import { useIsOwner } from "../../api/people";
-import { count } from "../../parts/words";
+import { count } from "../../parts/text";
 import { makersVersion } from "./readiness";
 
 const SHOWN = 6;

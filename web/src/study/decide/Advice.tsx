@@ -110,7 +110,7 @@ function Recommendation(props: { study: Study; decision: Decision; advice: One }
               </span>{" "}
               <span className="font-dense font-semibold">{decision.variants[limit.variant]}</span>{" "}
               <Link className="text-ink-2 hover:underline" to={readLink(study, decision, limit)}>
-                {limit.words}
+                {limit.text}
               </Link>
             </li>
           ))}

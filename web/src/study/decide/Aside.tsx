@@ -1,10 +1,10 @@
-/** Beside the decision: reservations, claims, other sessions, and what would settle the rest. */
+/** Beside the decision: caveats, claims, other sessions, and what would settle the rest. */
 import { Link } from "react-router";
 import type { Decision, Schemas, Study } from "../../api/client";
+import { count } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
-import { count } from "../../parts/words";
 import { ClaimLine } from "../ask/ClaimLine";
-import { Reservation } from "../Reservation";
+import { Caveat } from "../Caveat";
 import { readLink } from "./links";
 
 export function Aside(props: { study: Study; decision: Decision }) {
@@ -17,7 +17,7 @@ export function Aside(props: { study: Study; decision: Decision }) {
           <ul>
             {decision.notes.map((note) => (
               <li key={note} className="border-b border-line-2 py-1">
-                <Reservation text={note} />
+                <Caveat text={note} />
               </li>
             ))}
           </ul>
@@ -64,8 +64,8 @@ function Unsettled(props: { study: Study; decision: Decision }) {
   const { decision, study } = props;
   const open = decision.unsettled;
   const most = Math.max(0, ...open.map((one) => one.rounds ?? 0));
-  const held = open.filter((one) => one.held).length;
-  const never = open.filter((one) => one.rounds === null && !one.held).length;
+  const held = open.filter((one) => one.verdict_withheld).length;
+  const never = open.filter((one) => one.rounds === null && !one.verdict_withheld).length;
   return (
     <section>
       <h2 className="font-semibold">What is still open, and what would decide it</h2>
@@ -110,7 +110,7 @@ function Open(props: { study: Study; decision: Decision; one: Schemas["Unsettled
         {one.label}
       </Link>{" "}
       <span className="block text-[12px] text-ink-2">
-        <Reservation text={one.why} />
+        <Caveat text={one.why} />
         {one.rounds !== null && `; about ${one.rounds} rounds in all`}
       </span>
     </li>
@@ -142,7 +142,7 @@ function OverSessions(props: { decision: Decision }) {
                 <Link className="plain" to={`/studies/${session.study}/decide`}>
                   {session.question}
                 </Link>{" "}
-                {session.factor_words}
+                {session.factor_text}
               </li>
             ))}
           </ul>

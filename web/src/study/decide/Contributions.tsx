@@ -47,7 +47,7 @@ function Group(props: { study: Study; decision: Decision; group: Breakdown[] }) 
         <div key={one.candidate} className="mt-1">
           <p className="flex gap-2">
             <VariantName index={one.candidate} name={decision.variants[one.candidate] ?? ""} />
-            <span>{one.words} in all</span>
+            <span>{one.text} in all</span>
           </p>
           <table className="w-full">
             <tbody>
@@ -57,7 +57,7 @@ function Group(props: { study: Study; decision: Decision; group: Breakdown[] }) 
                   <td style={{ width: WIDTH }}>
                     <PartBar part={part} whole={one} reach={reach} />
                   </td>
-                  <td className="w-24 text-right whitespace-nowrap">{part.words}</td>
+                  <td className="w-24 text-right whitespace-nowrap">{part.text}</td>
                   <td className="text-right text-[12px] whitespace-nowrap text-ink-2">
                     {part.interval}
                     {part.only_in && ` · only in the ${part.only_in}`}

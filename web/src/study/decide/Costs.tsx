@@ -73,7 +73,7 @@ function Picture(props: { trades: Trade[] }) {
       {trades.map((one) => (
         <g key={`${one.candidate}${one.stretch.join("~")}`}>
           <VariantMark index={one.candidate} x={x(one.gained_s)} y={y(-one.cost)} radius={5} />
-          <title>{`${one.stretch.at(-1)}: ${one.gained_words}, ${one.cost_words}. ${one.per_second}`}</title>
+          <title>{`${one.stretch.at(-1)}: ${one.gained_text}, ${one.cost_text}. ${one.per_second}`}</title>
         </g>
       ))}
       {labelled(trades, x, y).map((one) => (

@@ -2,8 +2,8 @@
 import type { Schemas, Study } from "../../api/client";
 import { Levels } from "../../parts/axes";
 import { Copyable } from "../../parts/Copyable";
+import { THIN } from "../../parts/text";
 import { VariantMark } from "../../parts/variants";
-import { THIN } from "../../parts/words";
 
 type Drift = Schemas["Drift"];
 const WIDTH = 268;
@@ -31,8 +31,8 @@ export function Drifting(props: { study: Study; drift: Drift[] }) {
       {drift
         .filter((one) => one.drifts)
         .map((one) => (
-          <p key={one.words} className="mt-2 max-w-4xl border-l-2 border-behind pl-2">
-            {one.words}
+          <p key={one.text} className="mt-2 max-w-4xl border-l-2 border-behind pl-2">
+            {one.text}
           </p>
         ))}
     </section>
@@ -76,7 +76,7 @@ function Chart(props: { drift: Drift; study: Study }) {
           width={WIDTH}
           height={HEIGHT}
           role="img"
-          aria-label={`${title}: ${drift.words}`}
+          aria-label={`${title}: ${drift.text}`}
           className="bg-card"
         >
           <Levels

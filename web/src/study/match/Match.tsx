@@ -4,17 +4,17 @@ import type { Schemas, Study } from "../../api/client";
 import { useMatch } from "../../api/match";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
-import { count } from "../../parts/words";
+import { count } from "../../parts/text";
 import { Drifting } from "./Drifting";
 import { Preconditions } from "./Preconditions";
-import { Settling } from "./Settling";
+import { inASentence } from "./parityStatus";
 import { Sheet } from "./Sheet";
-import { inASentence } from "./standing";
 import { Today } from "./Today";
+import { Settling } from "./Waiving";
 import { Watching } from "./Watching";
 
 export type MatchSheet = Schemas["Match"];
-export type Parting = Schemas["Parting"];
+export type Mismatch = Schemas["Mismatch"];
 const MOST_NAMED = 6;
 
 export function Match(props: { study: Study }) {
@@ -28,8 +28,8 @@ export function Match(props: { study: Study }) {
 function Matched(props: { study: Study; match: MatchSheet }) {
   const { study, match } = props;
   const [search, setSearch] = useSearchParams();
-  const { partings } = match;
-  const chosen = partings.find((part) => part.identity === search.get("item")) ?? partings[0];
+  const { mismatches } = match;
+  const chosen = mismatches.find((part) => part.identity === search.get("item")) ?? mismatches[0];
   const choose = (identity: string) =>
     setSearch(
       (now) => {
@@ -39,8 +39,8 @@ function Matched(props: { study: Study; match: MatchSheet }) {
       { replace: true },
     );
   const step = (by: number) => {
-    const place = chosen ? partings.indexOf(chosen) : -1;
-    const next = partings[Math.max(0, Math.min(partings.length - 1, place + by))];
+    const place = chosen ? mismatches.indexOf(chosen) : -1;
+    const next = mismatches[Math.max(0, Math.min(mismatches.length - 1, place + by))];
     if (next) choose(next.identity);
   };
   useKeys("Match", [
@@ -58,7 +58,7 @@ function Matched(props: { study: Study; match: MatchSheet }) {
         <h1 className="text-[15px] font-semibold">
           What else was different between the runs, besides the {study.factor}
         </h1>
-        <Sheet study={study} partings={partings} chosen={chosen?.identity} choose={choose} />
+        <Sheet study={study} mismatches={mismatches} chosen={chosen?.identity} choose={choose} />
         {match.unknown.length > 0 && (
           <p className="mt-2 max-w-4xl text-[12px] text-ink-2">
             Not known for any run, so not compared: {match.unknown.join(", ")}.
@@ -78,7 +78,7 @@ function Matched(props: { study: Study; match: MatchSheet }) {
         ))}
         {match.outlived.map((one) => (
           <p key={one.id} className="mt-1 max-w-4xl text-[12px] text-ink-2">
-            Settled by {one.by}, and not found in this way any more: {one.words}. “{one.reason}”
+            Settled by {one.by}, and not found in this way any more: {one.text}. “{one.reason}”
           </p>
         ))}
         <div className="mt-7 grid max-w-5xl grid-cols-2 gap-8">
@@ -93,7 +93,7 @@ function Matched(props: { study: Study; match: MatchSheet }) {
         aria-label="the chosen difference"
         className="overflow-auto border-l border-line bg-card px-5 py-4"
       >
-        <p className="text-[17px] leading-snug">{inASentence(match.standing)}</p>
+        <p className="text-[17px] leading-snug">{inASentence(match.status)}</p>
         {chosen && <Settling key={chosen.identity} study={study} part={chosen} />}
       </aside>
     </div>

@@ -1,7 +1,7 @@
 /** What the script asks for before each run, and how it was found: checked, or on a word. */
 import { Link } from "react-router";
 import type { Schemas, Study } from "../../api/client";
-import { count } from "../../parts/words";
+import { count } from "../../parts/text";
 
 export function Preconditions(props: { study: Study; found: Schemas["KeptPrecondition"][] }) {
   return (

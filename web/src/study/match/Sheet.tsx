@@ -1,11 +1,11 @@
 /** The parity sheet: a line for each thing that was not alike, what each variant's runs saw. */
 import type { Study } from "../../api/client";
+import { count } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
-import { count } from "../../parts/words";
-import type { Parting } from "./Match";
+import type { Mismatch } from "./Match";
 
 /** How far a grade's tick reaches: the graver, the longer, as on a rule. */
-const REACH: Record<Parting["grade"], number> = {
+const REACH: Record<Mismatch["grade"], number> = {
   "breaks the comparison": 22,
   "needs a word": 14,
   harmless: 7,
@@ -13,12 +13,12 @@ const REACH: Record<Parting["grade"], number> = {
 
 export function Sheet(props: {
   study: Study;
-  partings: Parting[];
+  mismatches: Mismatch[];
   chosen: string | undefined;
   choose: (identity: string) => void;
 }) {
-  const { study, partings } = props;
-  if (!partings.length)
+  const { study, mismatches } = props;
+  if (!mismatches.length)
     return (
       <p className="mt-2 max-w-xl text-ink-2">
         Nothing was found. Once runs have been measured, their machines, the program's settings and
@@ -48,7 +48,7 @@ export function Sheet(props: {
         </tr>
       </thead>
       <tbody>
-        {partings.map((part) => (
+        {mismatches.map((part) => (
           <Line
             key={part.identity}
             part={part}
@@ -61,7 +61,7 @@ export function Sheet(props: {
   );
 }
 
-function Line(props: { part: Parting; chosen: boolean; choose: () => void }) {
+function Line(props: { part: Mismatch; chosen: boolean; choose: () => void }) {
   const { part } = props;
   return (
     <tr
@@ -93,8 +93,8 @@ function Line(props: { part: Parting; chosen: boolean; choose: () => void }) {
         </td>
       ))}
       <td className="py-1 text-[12px]">
-        {part.settled ? (
-          <span>settled by {part.settled.by}</span>
+        {part.waived ? (
+          <span>settled by {part.waived.by}</span>
         ) : part.is_factor ? (
           <span className="text-ink-2">what is compared</span>
         ) : part.grade === "harmless" ? (
@@ -107,9 +107,9 @@ function Line(props: { part: Parting; chosen: boolean; choose: () => void }) {
   );
 }
 
-export function Grade(props: { part: Parting }) {
+export function Grade(props: { part: Mismatch }) {
   const { part } = props;
-  const grave = part.grade === "breaks the comparison" && !part.settled;
+  const grave = part.grade === "breaks the comparison" && !part.waived;
   return (
     <span className={`whitespace-nowrap ${grave ? "font-semibold text-behind" : ""}`}>
       <svg width="26" height="11" aria-hidden="true" className="mr-1 inline-block align-[-1px]">
@@ -120,8 +120,8 @@ export function Grade(props: { part: Parting }) {
           y1="5.5"
           y2="5.5"
           stroke={grave ? "var(--behind)" : "var(--ink-2)"}
-          strokeWidth={part.settled ? 1 : 3}
-          strokeDasharray={part.settled ? "2 2" : undefined}
+          strokeWidth={part.waived ? 1 : 3}
+          strokeDasharray={part.waived ? "2 2" : undefined}
         />
       </svg>
       {part.grade}

@@ -4,9 +4,9 @@ import { Link } from "react-router";
 import type { Schemas, Study } from "../../api/client";
 import { useCheckToday } from "../../api/match";
 import { Acts } from "../../parts/Acts";
+import { moment } from "../../parts/text";
 import { VariantSelect } from "../../parts/VariantSelect";
-import { moment } from "../../parts/words";
-import { HeldLines } from "./HeldLines";
+import { ComparedLines } from "./ComparedLines";
 
 const RUNS = 3;
 
@@ -83,7 +83,7 @@ export function Today(props: { study: Study; today: Schemas["Today"] | null }) {
               .
             </p>
           )}
-          <HeldLines held={today.held} />
+          <ComparedLines compared={today.comparisons} />
         </div>
       )}
     </section>

@@ -3,8 +3,8 @@ import type { Schemas, Study } from "../../api/client";
 import { useChangePlan } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { NumberInPlace } from "../../parts/InPlace";
-import { count } from "../../parts/words";
-import { HeldLines } from "./HeldLines";
+import { count } from "../../parts/text";
+import { ComparedLines } from "./ComparedLines";
 
 export function Watching(props: { study: Study; watching: Schemas["Watching"] }) {
   const { watching } = props;
@@ -35,7 +35,7 @@ export function Watching(props: { study: Study; watching: Schemas["Watching"] })
           {change.error.message}
         </p>
       )}
-      <HeldLines held={watching.costs} />
+      <ComparedLines compared={watching.costs} />
     </section>
   );
 }

@@ -1,7 +1,7 @@
 /** Frame time and processor of the run under way, over the last half minute. */
 import { BEAT_SECONDS, type Progress } from "../../api/live";
+import { count, duration, significant, THIN } from "../../parts/text";
 import { variantColour } from "../../parts/variants";
-import { count, duration, significant, THIN } from "../../parts/words";
 
 const WIDTH = 356;
 const HEIGHT = 96;

@@ -2,9 +2,9 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Progress } from "../../api/live";
 import { traceQuery, useRun } from "../../api/runs";
+import { duration } from "../../parts/text";
 import { nearbyTicks } from "../../parts/ticks";
 import { variantColour } from "../../parts/variants";
-import { duration } from "../../parts/words";
 import { MIB, roundedUp } from "./LiveLanes";
 
 const TALL = 352;

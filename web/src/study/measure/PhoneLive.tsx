@@ -4,9 +4,9 @@ import type { Schemas, Study } from "../../api/client";
 import { type Progress, useLive } from "../../api/live";
 import { useMayChange } from "../../api/people";
 import { useAbort, useMeasure, usePlan, useStop, useStudies } from "../../api/queries";
+import { count, duration, significant, THIN } from "../../parts/text";
 import { Verdict } from "../../parts/Verdict";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
-import { count, duration, significant, THIN } from "../../parts/words";
 import { GainMark, RuleGround } from "../../rule/marks";
 import { reachFor, ruleScale } from "../../rule/scale";
 import { MIB } from "./LiveLanes";
@@ -146,7 +146,7 @@ function RoundMarks(props: { study: Study }) {
           return (
             <div key={round} className="w-7 text-center text-[11px] text-ink-2">
               {runs
-                .sort((a, b) => a.place - b.place)
+                .sort((a, b) => a.order_in_round - b.order_in_round)
                 .map((run) => (
                   <Link
                     key={run.id}

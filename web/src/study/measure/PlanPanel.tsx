@@ -3,8 +3,8 @@ import type { Plan, PlanValues, Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
 import { useChangePlan, useConfirm, usePlan, useRigs } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
+import { count, moment } from "../../parts/text";
 import { VariantMark } from "../../parts/variants";
-import { count, moment } from "../../parts/words";
 import { lookTicks } from "./looks";
 
 export function PlanPanel(props: { study: Study }) {
@@ -178,14 +178,14 @@ function PlanWords(props: { study: Study; plan: Plan }) {
       s of rest between runs. A run is repeated where others took more than{" "}
       <NumberInPlace
         label="share of the machine others may take, percent"
-        value={plan.foreign_limit}
+        value={plan.background_cpu_limit}
         least={0.5}
         most={100}
         className="w-12"
-        keep={(limit) => keep({ foreign_limit: limit ?? 5 })}
+        keep={(limit) => keep({ background_cpu_limit: limit ?? 5 })}
       />{" "}
       % of the machine
-      {!plan.foreign_limit_set && plan.background_cpu_share !== null
+      {!plan.background_cpu_limit_set && plan.background_cpu_share !== null
         ? ` (taken from the rig: ${plan.background_cpu_share} % of it are busy while it is idle).`
         : "."}
       <p className="text-[12px] leading-5 text-ink-2">

@@ -4,8 +4,8 @@ import { Link } from "react-router";
 import type { RunSummary, Study } from "../../api/client";
 import { useAbort, useLeaveOut, useRepeat, useTakeBackIn } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
+import { duration } from "../../parts/text";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
-import { duration } from "../../parts/words";
 import { coldRoundsOf, roundName } from "./looks";
 
 /** A line a round, newest first; each run at its place in the order it was taken. */
@@ -35,7 +35,7 @@ export function Rounds(props: { study: Study }) {
         {rounds.map((round) => {
           const runs = study.runs
             .filter((run) => run.round === round)
-            .sort((a, b) => a.place - b.place);
+            .sort((a, b) => a.order_in_round - b.order_in_round);
           const open = runs.find((run) => run.id === chosen);
           return (
             <tr key={round} className="border-b border-line-2 align-top">

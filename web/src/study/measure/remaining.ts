@@ -1,6 +1,6 @@
 /** How long runs take, from those that finished. */
 import type { RunSummary, Study } from "../../api/client";
-import { count, roughly } from "../../parts/words";
+import { count, roughly } from "../../parts/text";
 
 /** Runs that wait or are under way. */
 export function runsLeft(runs: RunSummary[]): RunSummary[] {

@@ -6,10 +6,10 @@ import { useDistribution, useTerm } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { NumberInPlace } from "../../parts/InPlace";
 import { QuantileCurves } from "../../parts/QuantileCurves";
+import { count, significant, THIN } from "../../parts/text";
 import { Verdict } from "../../parts/Verdict";
 import { VariantName, variantColour } from "../../parts/variants";
-import { count, significant, THIN } from "../../parts/words";
-import { Reservation } from "../Reservation";
+import { Caveat } from "../Caveat";
 import { RunsInOrder } from "./RunsInOrder";
 import { standsByChoice, whyCounted } from "./rows";
 
@@ -45,7 +45,7 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
           .filter((one) => one.stretch.join("~") === row.stretch.join("~"))
           .map((one) => (
             <p key={one.variant} className="mt-2">
-              {one.words}
+              {one.text}
             </p>
           ))}
       <h2 className="mt-4 font-semibold">Runs, in the order taken</h2>
@@ -96,11 +96,11 @@ function Counted(props: { study: Study; board: Board; row: Row }) {
   const { row, board } = props;
   const mayChange = useMayChange();
   const term = useTerm(props.study.id);
-  const stand = (standing: "lead" | "apart" | "") =>
+  const stand = (family_role: "lead" | "apart" | "") =>
     term.mutate({
       metric: row.metric,
       stretch: row.stretch,
-      standing,
+      family_role,
     });
   return (
     <p className="mt-2 text-ink-2">
@@ -216,7 +216,7 @@ function NotCompared(props: { row: Row; board: Board }) {
       side.length
         ? [
             `${board.variants[index]} ${side
-              .map((s) => (s.longer_than ? "> " : "") + significant(s.value * row.unit_factor))
+              .map((s) => (s.right_censored ? "> " : "") + significant(s.value * row.unit_factor))
               .join(", ")}`,
           ]
         : [],
@@ -242,7 +242,7 @@ function NotCompared(props: { row: Row; board: Board }) {
   );
 }
 
-/** How a reservation ends that a person may settle under Match. */
+/** How a caveat ends that a person may settle under Match. */
 
 function OneDifference(props: {
   index: number;
@@ -256,27 +256,27 @@ function OneDifference(props: {
     <section>
       <p>
         <VariantName index={props.index} name={props.name} /> <Verdict of={difference.verdict} />{" "}
-        {difference.interval_words && (
-          <span>{difference.range_words || difference.interval_words}</span>
+        {difference.interval_text && (
+          <span>{difference.range_text || difference.interval_text}</span>
         )}
       </p>
-      {difference.change_words && (
+      {difference.change_text && (
         <p title="What is known is the interval. Once a difference is called, its middle is more often too large than too small: large ones are called sooner.">
-          in the middle {difference.change_words}
-          {difference.percent_words && `: ${difference.percent_words}, ${difference.factor_words}`}
+          in the middle {difference.change_text}
+          {difference.percent_text && `: ${difference.percent_text}, ${difference.factor_text}`}
         </p>
       )}
       <p className="text-[12px] text-ink-2">
-        {difference.range_words && `${props.level} interval ${difference.interval_words}, `}
-        {difference.interval_words && !difference.range_words && `${props.level} interval, `}
-        {count(least, "run")} a side{difference.change_words && `, ${difference.method}`}
+        {difference.range_text && `${props.level} interval ${difference.interval_text}, `}
+        {difference.interval_text && !difference.range_text && `${props.level} interval, `}
+        {count(least, "run")} a side{difference.change_text && `, ${difference.method}`}
         {difference.runs_to_decide != null &&
           `; about ${difference.runs_to_decide} rounds in all should decide`}
       </p>
-      {difference.set_apart.length > 0 && (
+      {difference.excluded_runs.length > 0 && (
         <p className="text-[12px] text-ink-2">
           set apart:{" "}
-          {difference.set_apart.map(([run, why], place) => (
+          {difference.excluded_runs.map(([run, why], place) => (
             <span key={`${run}`}>
               {place > 0 && ", "}
               <Link className="plain" to={`/runs/${run}`}>
@@ -287,9 +287,9 @@ function OneDifference(props: {
           ))}
         </p>
       )}
-      {difference.reservations.map((text) => (
+      {difference.caveats.map((text) => (
         <p key={text} className="text-[12px] text-behind">
-          <Reservation text={text} />
+          <Caveat text={text} />
         </p>
       ))}
     </section>

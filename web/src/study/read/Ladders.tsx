@@ -2,8 +2,8 @@
 import type { Board } from "../../api/client";
 import { Levels, Marks } from "../../parts/axes";
 import { logTicks } from "../../parts/logTicks";
+import { duration, significant, THIN } from "../../parts/text";
 import { VariantMark, variantColour } from "../../parts/variants";
-import { duration, significant, THIN } from "../../parts/words";
 
 type Reading = Board["ladders"][number];
 

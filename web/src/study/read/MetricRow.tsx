@@ -1,9 +1,9 @@
 /** One metric in the table of differences: readings, verdicts, the rule, its echoes. */
 import { memo, useEffect, useRef } from "react";
 import type { Board, Row } from "../../api/client";
+import { THIN } from "../../parts/text";
 import { Verdict } from "../../parts/Verdict";
 import { variantColour } from "../../parts/variants";
-import { THIN } from "../../parts/words";
 import type { RuleScale } from "../../rule/scale";
 import { LINE, RuleLines } from "./RuleLines";
 import { differing, echoWords, inStep, rowKey, rowName } from "./rows";
@@ -103,7 +103,7 @@ export const MetricRow = memo(function MetricRow(props: {
                 : "text-ink-2";
           return (
             <div key={index} className={tone} style={{ height: LINE }}>
-              {difference?.change_words || "–"}
+              {difference?.change_text || "–"}
             </div>
           );
         })}

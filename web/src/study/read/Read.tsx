@@ -6,10 +6,10 @@ import type { Board, Row, Study } from "../../api/client";
 import { useBoard } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
+import { count } from "../../parts/text";
 import { Looks, VariantName, variantColour } from "../../parts/variants";
-import { count } from "../../parts/words";
 import { reachFor, ruleScale } from "../../rule/scale";
-import { Reservation } from "../Reservation";
+import { Caveat } from "../Caveat";
 import { Evidence } from "./Evidence";
 import { Ladders } from "./Ladders";
 import { MetricRow } from "./MetricRow";
@@ -297,10 +297,10 @@ function nextView(view: View): string {
 function Notes(props: { notes: string[] }) {
   if (!props.notes.length) return null;
   return (
-    <ul className="mb-1 border-l-2 border-behind bg-card px-3 py-1.5" aria-label="reservations">
+    <ul className="mb-1 border-l-2 border-behind bg-card px-3 py-1.5" aria-label="caveats">
       {props.notes.map((note) => (
         <li key={note}>
-          <Reservation text={note} />
+          <Caveat text={note} />
         </li>
       ))}
     </ul>

@@ -2,9 +2,9 @@
 import { useNavigate } from "react-router";
 import type { Row, Study } from "../../api/client";
 import { Levels } from "../../parts/axes";
+import { significant } from "../../parts/text";
 import { nearbyTicks } from "../../parts/ticks";
 import { VariantMark, variantColour } from "../../parts/variants";
-import { significant } from "../../parts/words";
 import { coldRoundsOf } from "../measure/looks";
 
 const WIDTH = 334;
@@ -27,11 +27,11 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
   const navigate = useNavigate();
   const order = new Map(
     [...study.runs]
-      .sort((a, b) => a.round - b.round || a.place - b.place)
+      .sort((a, b) => a.round - b.round || a.order_in_round - b.order_in_round)
       .map((run, place) => [run.id, { place, run }]),
   );
   const apart = new Map(
-    row.differences.flatMap((d) => d?.set_apart.map(([run, why]) => [run, String(why)]) ?? []),
+    row.differences.flatMap((d) => d?.excluded_runs.map(([run, why]) => [run, String(why)]) ?? []),
   );
   const cold = coldRoundsOf(study.runs);
   const points = [
@@ -103,7 +103,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
           ),
       )}
       {points.map((point) => {
-        const says = `run ${point.run}: ${point.longer_than ? "longer than " : ""}${significant(point.shown)} ${row.unit}${point.why && ` (${point.why})`}`;
+        const says = `run ${point.run}: ${point.right_censored ? "longer than " : ""}${significant(point.shown)} ${row.unit}${point.why && ` (${point.why})`}`;
         return (
           <a
             key={point.run}
@@ -119,7 +119,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
               index={point.variant}
               x={x(point.place)}
               y={y(point.shown)}
-              hollow={point.longer_than || point.why !== ""}
+              hollow={point.right_censored || point.why !== ""}
             />
             <title>{says}</title>
           </a>

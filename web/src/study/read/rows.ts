@@ -1,6 +1,6 @@
 /** The board's rows as shown: grouped by step, named so that each can be told from its neighbours. */
 import type { Row } from "../../api/client";
-import { count } from "../../parts/words";
+import { count } from "../../parts/text";
 
 /** A metric of a stretch, whatever else is known of it. */
 export type Named = Pick<Row, "metric" | "stretch" | "name">;

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import { type Hand, type Rehearsal, token } from "../../api/client";
 import { useHands } from "../../api/queries";
-import { count, duration } from "../../parts/words";
+import { count, duration } from "../../parts/text";
 import { keyHand, pointerHand, together } from "./hands";
 
 const FLUSH_MS = 120;

@@ -4,8 +4,8 @@ import { useKeepState } from "../../api/asking";
 import type { Rehearsal as Rehearsed, Study } from "../../api/client";
 import { useRehearsal, useRehearse, useStepRehearsal, useStopRehearsal } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
+import { count, duration } from "../../parts/text";
 import { VariantSelect } from "../../parts/VariantSelect";
-import { count, duration } from "../../parts/words";
 import { Drafting } from "./Drafting";
 import { withPlace } from "./places";
 import { ScreenPicture } from "./ScreenPicture";
@@ -189,7 +189,7 @@ function Lengths(props: { rehearsal: Rehearsed }) {
           <li key={place} className="flex justify-between border-b border-line-2">
             <span>{one.path.at(-1)}</span>
             <span>
-              {one.longer_than && "longer than "}
+              {one.right_censored && "longer than "}
               {duration(one.seconds)}
             </span>
           </li>

@@ -1,7 +1,7 @@
 /** What the rig's screen shows, large enough to pick places on. */
 import { useState } from "react";
 import type { Rehearsal } from "../../api/client";
-import { duration } from "../../parts/words";
+import { duration } from "../../parts/text";
 import { type Drawn, placeName, placeOf } from "./places";
 
 export function ScreenPicture(props: {

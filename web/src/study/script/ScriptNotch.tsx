@@ -13,7 +13,7 @@ import {
 } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
-import { count, duration, moment } from "../../parts/words";
+import { count, duration, moment } from "../../parts/text";
 import { Editor } from "./Editor";
 import { Rehearsal } from "./Rehearsal";
 
@@ -156,7 +156,7 @@ function WillBeTimed(props: {
   );
   const rehearsed = new Map(
     rehearsal.data?.timings
-      .filter((one) => !one.longer_than)
+      .filter((one) => !one.right_censored)
       .map((one) => [one.path.join("/"), one.seconds]),
   );
   const length = (s: { path: string[]; kind: string; scheduled_s: number }) => {

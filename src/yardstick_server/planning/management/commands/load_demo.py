@@ -70,10 +70,10 @@ class Command(BaseCommand):
             for profile in entry.get("profiles", []):
                 study.profiles.create(**profile)
             for place in entry.get("deciding", []):
-                study.study_terms.create(decides=True, **place)
+                study.materiality_rules.create(decides=True, **place)
             plan = entry.get("plan", {})
-            said = "foreign_limit" in plan
-            StudyPlan.objects.create(study=study, foreign_limit_set=said, **plan)
+            said = "background_cpu_limit" in plan
+            StudyPlan.objects.create(study=study, background_cpu_limit_set=said, **plan)
             study.keep_script((folder / entry["script"]).read_text(encoding="utf-8"))
             recorded = folder / "recorded" / entry.get("recorded", "none")
             for archive in sorted(recorded.glob("*.run")):
@@ -94,7 +94,7 @@ class Command(BaseCommand):
                 variant=study.study_variants.get(variant__name=about["variant"]),
                 script=study.script,
                 round=about["round"],
-                place=about["place"],
+                order_in_round=about["place"],
                 cold=about["cold"],
                 level=about.get("level", ""),
                 purpose=CONTROL if about.get("watch") == "outer" else ROUND,

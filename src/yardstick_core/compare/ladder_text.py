@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from statistics import median
 
-from yardstick_core.compare import words
+from yardstick_core.compare import text
 from yardstick_core.compare.ladders import (
     FLUID,
     Capacity,
@@ -48,7 +48,7 @@ def ladder_readings(
     laddered = [run for run in runs if run.level]
     if not laddered:
         return []
-    level = words.level(alpha)
+    level = text.level(alpha)
     ladder = laddered[0].level.rsplit(" ", 1)[0]
     levels = tuple(sorted({n for run in laddered if (n := level_number(run.level)) is not None}))
     found = []
@@ -56,11 +56,11 @@ def ladder_readings(
     rates = by_level(runs, len(names), "average_rate")
     for growth in growths(runs, len(names), baseline, alpha):
         medians = _medians(durations[growth.stretch], levels)
-        sentences = _growth_words(growth, names, baseline, ladder, level)
+        sentences = _growth_text(growth, names, baseline, ladder, level)
         found.append(LadderReading("growth", growth.stretch, ladder, levels, medians, sentences))
     for capacity in capacities(runs, len(names), alpha):
         medians = _medians(rates[capacity.stretch], levels)
-        sentences = _capacity_words(capacity, names, ladder, level)
+        sentences = _capacity_text(capacity, names, ladder, level)
         found.append(
             LadderReading(
                 "capacity", capacity.stretch, ladder, levels, medians, sentences, capacity.line
@@ -80,7 +80,7 @@ def _medians(
     return tuple(found)
 
 
-def _growth_words(
+def _growth_text(
     growth: Growth, names: list[str], baseline: int, ladder: str, level: str
 ) -> tuple[str, ...]:
     sentences = []
@@ -95,7 +95,7 @@ def _growth_words(
         constant = growth.constants[index] if growth.constants else 0.0
         if constant:
             sentences.append(
-                f"{names[index]} takes {_short(constant)}{words.THIN}s whatever the {ladder}, and "
+                f"{names[index]} takes {_short(constant)}{text.THIN}s whatever the {ladder}, and "
                 f"beyond that grows as {ladder} to the power of {_plain(known.value)}"
                 f"{_range(known, level, _plain)}."
             )
@@ -117,14 +117,14 @@ def _growth_words(
     return tuple(sentences)
 
 
-def _capacity_words(
+def _capacity_text(
     capacity: Capacity, names: list[str], ladder: str, level: str
 ) -> tuple[str, ...]:
     sentences = []
     holds, fails = "is still fluid", "is not fluid"
     if capacity.hertz:
-        holds = f"still holds {capacity.hertz:g}{words.THIN}Hz"
-        fails = f"does not hold {capacity.hertz:g}{words.THIN}Hz"
+        holds = f"still holds {capacity.hertz:g}{text.THIN}Hz"
+        fails = f"does not hold {capacity.hertz:g}{text.THIN}Hz"
     for index, known in enumerate(capacity.variants):
         fluid = f"at {capacity.hertz or FLUID:g} pictures a second"
         if known is not None:
@@ -156,4 +156,4 @@ def _signed(value: float) -> str:
 def _short(value: float) -> str:
     """Three significant digits, without an exponent."""
     digits = max(0, 2 - math.floor(math.log10(value))) if value > 0 else 0
-    return f"{value:,.{digits}f}".replace(",", words.THIN)
+    return f"{value:,.{digits}f}".replace(",", text.THIN)

@@ -5,11 +5,11 @@ import type { Study } from "../../api/client";
 import { useSettle, useUnsettle } from "../../api/match";
 import { useMayChange } from "../../api/people";
 import { Acts } from "../../parts/Acts";
-import { moment } from "../../parts/words";
-import type { Parting } from "./Match";
+import { moment } from "../../parts/text";
+import type { Mismatch } from "./Match";
 import { Grade } from "./Sheet";
 
-export function Settling(props: { study: Study; part: Parting }) {
+export function Settling(props: { study: Study; part: Mismatch }) {
   const { study, part } = props;
   const mayChange = useMayChange();
   const touched = part.candidates.map((index) => study.variants[index]?.name).filter(Boolean);
@@ -18,7 +18,7 @@ export function Settling(props: { study: Study; part: Parting }) {
       <p className="text-[12px]">
         <Grade part={part} />
       </p>
-      <p className="mt-1 text-[15px] leading-snug">{part.words}.</p>
+      <p className="mt-1 text-[15px] leading-snug">{part.text}.</p>
       <p className="mt-2 text-ink-2">
         {part.is_factor ? "" : `It matters because ${part.caused}. `}
         {touched.length > 0 &&
@@ -27,8 +27,8 @@ export function Settling(props: { study: Study; part: Parting }) {
         {!touched.length && part.places.length > 0 && "Rounds are compared within themselves."}
       </p>
       <Places part={part} />
-      {part.settled ? (
-        <Settled study={study} part={part} />
+      {part.waived ? (
+        <WaivedBy study={study} part={part} />
       ) : (
         mayChange &&
         !part.is_factor &&
@@ -40,7 +40,7 @@ export function Settling(props: { study: Study; part: Parting }) {
 
 const MOST_PLACES = 6;
 
-function Places(props: { part: Parting }) {
+function Places(props: { part: Mismatch }) {
   const { places } = props.part;
   if (!places.length) return null;
   return (
@@ -65,7 +65,7 @@ function Places(props: { part: Parting }) {
   );
 }
 
-function Settle(props: { study: Study; part: Parting }) {
+function Settle(props: { study: Study; part: Mismatch }) {
   const settle = useSettle(props.study.id);
   const [reason, setReason] = useState("");
   const good = reason.trim().length > 0;
@@ -112,17 +112,17 @@ function Settle(props: { study: Study; part: Parting }) {
   );
 }
 
-function Settled(props: { study: Study; part: Parting }) {
-  const { settled } = props.part;
+function WaivedBy(props: { study: Study; part: Mismatch }) {
+  const { waived } = props.part;
   const takeBack = useUnsettle(props.study.id);
-  if (!settled) return null;
+  if (!waived) return null;
   return (
     <blockquote className="mt-4 border-l-2 border-ink-3 pl-3">
-      <p>“{settled.reason}”</p>
+      <p>“{waived.reason}”</p>
       <p className="mt-1 text-[12px] text-ink-2">
-        {settled.by}, {moment(settled.at)} ·{" "}
+        {waived.by}, {moment(waived.at)} ·{" "}
         <Acts>
-          <button type="button" className="act" onClick={() => takeBack.mutate(settled.id)}>
+          <button type="button" className="act" onClick={() => takeBack.mutate(waived.id)}>
             take it back
           </button>
         </Acts>

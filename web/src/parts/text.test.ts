@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { count, countWord, duration, significant, THIN } from "./words";
+import { count, countWord, duration, significant, THIN } from "./text";
 
 test("numbers have three significant digits and a true minus", () => {
   expect([0.07123, 6.844, 1310.4, 99.96, 9.996, 0, -2.5].map((v) => significant(v))).toEqual([

@@ -12,8 +12,8 @@ from yardstick_core.compare.difference import Difference, compare, compare_all
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.multiplicity import MAIN, DifferenceTest, stands
 from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.text import change_limits, qualified_label
 from yardstick_core.compare.verdict import LEVEL, OPEN
-from yardstick_core.compare.words import change_limits, placed
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION
 from yardstick_core.readings.metric import Metric
@@ -28,7 +28,7 @@ ALPHA = 0.05
 
 
 @dataclass(frozen=True, slots=True)
-class Held:
+class PairedComparison:
     """One metric of one variant in two kinds of runs, and their difference."""
 
     stretch: tuple[str, ...]
@@ -36,7 +36,7 @@ class Held:
     name: str
     variant: int
     difference: Difference
-    words: str
+    text: str
 
     @property
     def matters(self) -> bool:
@@ -46,7 +46,7 @@ class Held:
 
 def observer_cost(
     ordinary: Iterable[JudgedRun], controls: Iterable[JudgedRun], variants: Sequence[str]
-) -> list[Held]:
+) -> list[PairedComparison]:
     """What sampling costs: runs with it against control runs without it, variant by variant.
 
     Paired by round where both kinds share rounds. Positive changes are what watching adds.
@@ -63,12 +63,12 @@ def observer_cost(
                 difference = compare(METRICS[key], bare, watched, in_rounds=False)
             metric, where = METRICS[key], stretch[-1]
             what = f"{where} in {name}" if key == DURATION.key else f"{metric.name} of {name}"
-            said = f"{what}: {_cost_words(metric, difference)}"
-            found.append(Held(stretch, key, where, index, difference, said))
+            said = f"{what}: {_cost_text(metric, difference)}"
+            found.append(PairedComparison(stretch, key, where, index, difference, said))
     return found
 
 
-def _cost_words(metric: Metric, difference: Difference) -> str:
+def _cost_text(metric: Metric, difference: Difference) -> str:
     if difference.gain != difference.gain:
         return "too few control runs for an interval"
     limits = change_limits(metric, difference.change_low, difference.change_high)
@@ -76,12 +76,12 @@ def _cost_words(metric: Metric, difference: Difference) -> str:
         return f"what watching costs is too small to matter ({limits})"
     if difference.verdict == OPEN:
         return f"not known well enough yet ({limits})"
-    return f"with sampling {difference.change_words}, {difference.percent_words} ({limits})"
+    return f"with sampling {difference.change_text}, {difference.percent_text} ({limits})"
 
 
 def like_last_time(
     earlier: Iterable[JudgedRun], today: Iterable[JudgedRun], variants: Sequence[str]
-) -> list[Held]:
+) -> list[PairedComparison]:
     """Runs of a variant measured anew against its earlier warm ones, main metrics, unpaired.
 
     All of them are asked one question, so that it is allowed for how many there are: of studies in
@@ -103,9 +103,9 @@ def like_last_time(
     found = []
     for (index, stretch, key, _, _), difference in zip(asked, _holding(differences), strict=True):
         label = stretch[-1] if key == DURATION.key else METRICS[key].name
-        what = f"{placed(label, stretch)} of {variants[index]}"
-        said = _today_words(what, difference)
-        found.append(Held(stretch, key, label, index, difference, said))
+        what = f"{qualified_label(label, stretch)} of {variants[index]}"
+        said = _today_text(what, difference)
+        found.append(PairedComparison(stretch, key, label, index, difference, said))
     return found
 
 
@@ -123,18 +123,18 @@ def _holding(differences: Sequence[Difference]) -> list[Difference]:
     ]
 
 
-def _today_words(what: str, difference: Difference) -> str:
+def _today_text(what: str, difference: Difference) -> str:
     if difference.gain != difference.gain:
         return f"{what}: measure at least {FEWEST_CHECKS} runs for an interval"
     if difference.verdict == LEVEL:
         return f"{what} is like last time"
     if difference.verdict == OPEN:
         return f"{what}: whether it is like last time is not known well enough"
-    shown = difference.percent_words or difference.change_words
+    shown = difference.percent_text or difference.change_text
     return f"{what} is not like last time: {shown}"
 
 
-def today_in_a_sentence(held: Sequence[Held]) -> str:
+def today_in_a_sentence(held: Sequence[PairedComparison]) -> str:
     """What a check of today shows all in all."""
     if not held:
         return ""
@@ -165,6 +165,6 @@ def _samples(runs: Iterable[JudgedRun]) -> Mapping[int, dict[Key, list[Sample]]]
             continue
         side = found.setdefault(run.variant, {})
         for reading in run.readings:
-            sample = Sample(run.run, run.round, reading.value, reading.longer_than, run.rig)
+            sample = Sample(run.run, run.round, reading.value, reading.right_censored, run.rig)
             side.setdefault((reading.stretch, reading.metric), []).append(sample)
     return found

@@ -4,16 +4,16 @@ import { variantColour } from "../../parts/variants";
 import { GainMark, RuleGround } from "../../rule/marks";
 import { reachFor, ruleScale } from "../../rule/scale";
 
-type Held = Schemas["Held"];
+type PairedComparison = Schemas["PairedComparison"];
 const WIDTH = 120;
 const HEIGHT = 18;
 
-export function HeldLines(props: { held: Held[] }) {
-  const reach = reachFor(props.held.map((one) => one.difference.gain ?? Number.NaN));
+export function ComparedLines(props: { compared: PairedComparison[] }) {
+  const reach = reachFor(props.compared.map((one) => one.difference.gain ?? Number.NaN));
   const scale = ruleScale(WIDTH, reach);
   return (
     <ul className="mt-2">
-      {props.held.map((one) => (
+      {props.compared.map((one) => (
         <li
           key={`${one.variant} ${one.stretch.join("/")} ${one.metric}`}
           className="grid grid-cols-[120px_1fr] items-center gap-3 border-b border-line-2 py-0.5"
@@ -33,7 +33,7 @@ export function HeldLines(props: { held: Held[] }) {
               />
             )}
           </svg>
-          <span className={one.matters ? "font-medium" : ""}>{one.words}</span>
+          <span className={one.matters ? "font-medium" : ""}>{one.text}</span>
         </li>
       ))}
     </ul>

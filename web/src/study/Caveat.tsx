@@ -3,7 +3,7 @@ import { Link, useParams } from "react-router";
 
 const TO_SETTLE = ": to settle";
 
-export function Reservation(props: { text: string }) {
+export function Caveat(props: { text: string }) {
   const { study } = useParams();
   const { text } = props;
   if (!text.endsWith(TO_SETTLE)) return text;

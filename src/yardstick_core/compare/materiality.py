@@ -8,19 +8,19 @@ from dataclasses import dataclass, replace
 from yardstick_core.readings.metric import METRICS, Metric
 
 #: A metric of one stretch.
-Place = tuple[str, tuple[str, ...]]
+MetricOfStretch = tuple[str, tuple[str, ...]]
 #: How a person has a metric stand among those that say one fact: as their lead, or by itself.
 LEAD, APART = "lead", "apart"
-STANDINGS = (LEAD, APART)
+FAMILY_ROLES = (LEAD, APART)
 
 
 @dataclass(frozen=True, slots=True)
-class Term:
+class MaterialityRule:
     """A study's own word on one metric: of one stretch, or of all where `stretch` is empty.
 
     `share` (of 1) and `amount` (in the metric's unit) take the place of the metric's own
-    materiality; None leaves it. What does not `count` is shown and not judged. `standing` is one of
-    `STANDINGS`, or empty for what follows from the definitions.
+    materiality; None leaves it. What does not `count` is shown and not judged. `family_role` is one
+    of `FAMILY_ROLES`, or empty for what follows from the definitions.
     """
 
     metric: str
@@ -28,13 +28,13 @@ class Term:
     share: float | None = None
     amount: float | None = None
     counts: bool = True
-    standing: str = ""
+    family_role: str = ""
 
 
-class Terms:
+class MaterialityRules:
     """The terms of a study; those of one stretch stand above those of all."""
 
-    def __init__(self, terms: Iterable[Term] = ()) -> None:
+    def __init__(self, terms: Iterable[MaterialityRule] = ()) -> None:
         self._terms = {(term.metric, term.stretch): term for term in terms}
         self._known: dict[tuple[str, tuple[str, ...]], Metric] = {}
 
@@ -45,10 +45,10 @@ class Terms:
             self._known[place] = self._worked_out(key, stretch)
         return self._known[place]
 
-    def standing(self, key: str, stretch: tuple[str, ...]) -> str:
+    def family_role(self, key: str, stretch: tuple[str, ...]) -> str:
         """How a metric stands among those that say the same fact, where a person has said so."""
         found = (self._terms.get(place) for place in ((key, stretch), (key, ())))
-        return next((term.standing for term in found if term and term.standing), "")
+        return next((term.family_role for term in found if term and term.family_role), "")
 
     def _worked_out(self, key: str, stretch: tuple[str, ...]) -> Metric:
         metric = METRICS[key]

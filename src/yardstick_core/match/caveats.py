@@ -1,4 +1,4 @@
-"""Which verdicts an unsettled parting stands beside, and which it holds back."""
+"""Which verdicts an unsettled mismatch stands beside, and which it holds back."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from yardstick_core.match.facts import BREAKS, DISK, FRAMES, HARMLESS, MEMORY, PROCESSOR, TIMES
-from yardstick_core.match.sheet import Parting
+from yardstick_core.match.sheet import Mismatch
 from yardstick_core.readings import counts, durations, frames, growth, latency, memory, processor
 from yardstick_core.readings.metric import SAID, Metric
 
@@ -36,14 +36,14 @@ def family(metric: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Touch:
+class ParityCaveat:
     """What stands beside the verdicts on a candidate; `grave` holds them back.
 
     `families` are those of the metrics it touches, all where empty; `short` names it briefly.
     """
 
     candidate: int
-    words: str
+    text: str
     grave: bool
     families: tuple[str, ...] = ()
     short: str = ""
@@ -54,29 +54,29 @@ class Touch:
         )
 
 
-def touches(partings: Iterable[Parting], settled: Iterable[str]) -> list[Touch]:
-    """What of a parity sheet stands beside verdicts: all that is not harmless and not settled.
+def parity_caveats(mismatches: Iterable[Mismatch], waived: Iterable[str]) -> list[ParityCaveat]:
+    """What of a parity sheet stands beside verdicts: all that is not harmless and not waived.
 
-    `settled` are the identities of what persons have settled.
+    `waived` are the identities of what persons have waived.
     """
-    done = set(settled)
+    done = set(waived)
     return [
-        Touch(
+        ParityCaveat(
             candidate,
-            f"{part.words}; {part.caused}{TO_SETTLE}"
+            f"{part.text}; {part.caused}{TO_SETTLE}"
             if part.grade == BREAKS
             else f"{part.short}{TO_SETTLE}",
             part.grade == BREAKS,
             part.families,
             part.short,
         )
-        for part in partings
+        for part in mismatches
         if part.grade != HARMLESS and part.identity not in done
         for candidate in part.candidates
     ]
 
 
-def held_back(found: Iterable[Touch], variants: Sequence[str]) -> list[str]:
+def withheld_notes(found: Iterable[ParityCaveat], variants: Sequence[str]) -> list[str]:
     """Of each candidate whose verdicts are held back, which ones and by what."""
     return [
         f"{_what(touch)} {variants[touch.candidate]} are held back, for {touch.short}{TO_SETTLE}"
@@ -85,5 +85,5 @@ def held_back(found: Iterable[Touch], variants: Sequence[str]) -> list[str]:
     ]
 
 
-def _what(touch: Touch) -> str:
+def _what(touch: ParityCaveat) -> str:
     return f"verdicts on {', '.join(touch.families)} of" if touch.families else "all verdicts on"

@@ -140,7 +140,7 @@ def _factor_noun(key: str, unit: str) -> str:
 _TIMES = {"evenness": "× as uneven", "steadiness": "× as steady"}
 
 
-def interval_words(metric: Metric, low: float, high: float) -> str:
+def interval_text(metric: Metric, low: float, high: float) -> str:
     """The interval of a change, smaller limit first, in percent or in the own unit."""
     if metric.on_logs:
         first, second = (f"{_signed_percent(limit)}" for limit in (low, high))
@@ -179,7 +179,7 @@ def label(metric: Metric, stretch: Sequence[str]) -> str:
     return f"{metric.name} of {stretch[-1]}" if of_timing else metric.name
 
 
-def placed(name: str, stretch: Sequence[str]) -> str:
+def qualified_label(name: str, stretch: Sequence[str]) -> str:
     """A name with the step it is from: `1 % low in Scroll cloth`, `open in Open draft`.
 
     What is of the whole session has no step, and `launch` in the step Launch needs none.

@@ -1,19 +1,19 @@
-"""Under which reservations the runs of a study are compared: unequal work, runs brought in, and
+"""Under which caveats the runs of a study are compared: unequal work, runs brought in, and
 what was said to matter once it could be known whom that would help.
 """
 
 from __future__ import annotations
 
-from yardstick_core.compare import words
-from yardstick_core.compare.terms import LEAD
+from yardstick_core.compare import text
+from yardstick_core.compare.materiality import LEAD
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION
 from yardstick_core.script import parse, unequal_work
 from yardstick_server.runs.models import BROUGHT_IN, Run
-from yardstick_server.studies.models import Study, StudyTerm
+from yardstick_server.studies.models import MaterialityRule, Study
 
 
-def reservations(study: Study) -> list[str]:
+def caveats(study: Study) -> list[str]:
     """What is not equal in the work, what was not measured with the rest, what was said late."""
     tags = {part.variant.name: frozenset(part.variant.tags) for part in study.variants}
     return [*unequal_work(parse(study.script.text), tags), *brought_in(study), *said_late(study)]
@@ -21,37 +21,37 @@ def reservations(study: Study) -> list[str]:
 
 def said_late(study: Study) -> list[str]:
     """Terms that stand and were set when runs had been read already."""
-    return [_late(term) for term in study.study_terms.filter(after__gt=0).order_by("pk")]
+    return [_late(term) for term in study.materiality_rules.filter(after__gt=0).order_by("pk")]
 
 
-def _late(term: StudyTerm) -> str:
+def _late(term: MaterialityRule) -> str:
     name = METRICS[term.metric].name if term.metric in METRICS else term.metric
     if term.stretch:
         own = term.stretch[-1] if term.metric == DURATION.key else name
-        name = words.placed(own, term.stretch)
+        name = text.qualified_label(own, term.stretch)
     runs = f"{term.after} run{'s' if term.after > 1 else ''}"
     what = f"how much of {name} matters was changed"
     if term.decides:
         what = f"{name} was named as what decides"
     elif not term.counts:
         what = f"{name} was set aside"
-    elif term.standing:
-        place = "in place of" if term.standing == LEAD else "beside"
+    elif term.family_role:
+        place = "in place of" if term.family_role == LEAD else "beside"
         what = f"{name} was chosen to be counted {place} the others that say the same"
     return f"{what} by {term.by} when {runs} had been read already"
 
 
 def brought_in(study: Study) -> list[str]:
-    """The reservation under which runs that were brought in stand beside the measured ones."""
+    """The caveat under which runs that were brought in stand beside the measured ones."""
     runs = study.runs.filter(origin=BROUGHT_IN, left_out="", state="read").select_related("variant")
     found = []
     for run in runs.order_by("id"):
-        unknown = ", ".join(run.came_from.get("unknown", []))
+        unknown = ", ".join(run.import_source.get("unknown", []))
         known = f"nothing is known of {unknown}" if unknown else _other_machine(study, run)
         found.append(
             f"run {run.pk} of {run.variant.variant.name} was brought in from "
-            f"“{run.came_from.get('file', 'a file')}”, not measured here: {known}. "
-            f"Let in: {run.let_in}"
+            f"“{run.import_source.get('file', 'a file')}”, not measured here: {known}. "
+            f"Let in: {run.acceptance_reason}"
         )
     return found
 
@@ -65,7 +65,7 @@ _COMPARED_FACTS = {
 
 def _other_machine(study: Study, run: Run) -> str:
     """What is different about the machine of a run that was brought in with its facts."""
-    theirs = run.came_from.get("machine") or {}
+    theirs = run.import_source.get("machine") or {}
     latest = study.runs.filter(facts__isnull=False).select_related("facts").order_by("-id").first()
     if latest is None:
         return "its machine is stated in its file"
