@@ -21,7 +21,7 @@ def studies(draw):
     said = draw(
         st.lists(
             st.builds(
-                lambda place, family_role, counts: MaterialityRule(*place, family_role=family_role, counts=counts),
+                lambda of, role, counts: MaterialityRule(*of, family_role=role, counts=counts),
                 st.sampled_from(there), st.sampled_from(["", LEAD, APART]), st.booleans(),
             ),
             max_size=6,

@@ -17,8 +17,8 @@ FANCY = {"command": ["plainpad"], "environment": {"LANG": "de_DE.UTF-8"}}
 def says(world, programs_from="owner", **programs):
     """The rig says what it may start and who may change that."""
     body = {
-        "agent_version": "1", "protocol": OLDER_PROTOCOL, "facts": {"cores": 2}, "programs": programs,
-        "programs_from": programs_from,
+        "agent_version": "1", "protocol": OLDER_PROTOCOL, "facts": {"cores": 2},
+        "programs": programs, "programs_from": programs_from,
         "applications": [{"id": "plainpad", "name": "Plainpad", "command": ["plainpad"],
                           "icon": "", "package": "plainpad", "version": "1.2-3"}],
     }  # fmt: skip

@@ -125,7 +125,8 @@ class Run(models.Model):
         )
         run = cls.objects.create(
             study=lost.study, variant=lost.variant, script=lost.script, round=lost.round,
-            order_in_round=last + 1, cold=lost.cold, level=lost.level, repeats=lost, purpose=lost.purpose,
+            order_in_round=last + 1, cold=lost.cold, level=lost.level, repeats=lost,
+            purpose=lost.purpose,
         )  # fmt: skip
         lost.left_out = f"its rig fell silent; run {run.pk} took its place"
         lost.save(update_fields=["left_out"])

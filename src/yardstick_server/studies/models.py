@@ -100,7 +100,8 @@ class Study(Shelved):
             StudyPlan.objects.create(
                 study=made, stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
                 cap=plan.cap, cold_rounds=plan.cold_rounds, order=plan.order, rest_s=plan.rest_s,
-                background_cpu_limit=plan.background_cpu_limit, background_cpu_limit_set=plan.background_cpu_limit_set,
+                background_cpu_limit=plan.background_cpu_limit,
+                background_cpu_limit_set=plan.background_cpu_limit_set,
                 control_rounds=plan.control_rounds,
             )  # fmt: skip
         return made
