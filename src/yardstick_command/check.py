@@ -37,7 +37,7 @@ def check(*, write: bool = False) -> int:
 def _checks() -> dict[str, Callable[[], str]]:
     """Of each check what says the trouble it finds, empty where there is none; slow ones first."""
     tools = {
-        "types of the core": ["mypy"],
+        "types": ["mypy"],
         "import rules": ["lint-imports"],
         "format": ["ruff", "format", "--check", "--quiet", "."],
         "lint": ["ruff", "check", "--quiet", "."],

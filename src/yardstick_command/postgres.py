@@ -12,6 +12,7 @@ import socket
 import subprocess
 import tempfile
 import time
+from typing import Any
 
 from yardstick_command.install import Missing, postgres_programs, say
 from yardstick_command.places import AS_ROOT, STATE, database_folder
@@ -213,7 +214,7 @@ class Cluster:
         kept.touch(mode=0o600)
         kept.write_text(json.dumps({"password": password}))
 
-    def _user(self) -> dict[str, object]:
+    def _user(self) -> dict[str, Any]:
         if not AS_ROOT:
             return {}
         return {"user": "postgres", "group": "postgres", "extra_groups": []}

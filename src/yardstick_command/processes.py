@@ -62,7 +62,8 @@ class Part:
 class Supervised(Protocol):
     """Something that can be started again: a part, or the database below all parts."""
 
-    name: str
+    @property
+    def name(self) -> str: ...
 
     def start(self) -> None: ...
 

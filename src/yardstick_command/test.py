@@ -128,7 +128,7 @@ def _apart(cluster: Cluster, noted: dict[str, str], part: str, words: Sequence[s
 
 
 def _pytest(cluster: Cluster, *words: str, **environment: str) -> int:
-    return _start(cluster, *words, **environment).wait()
+    return _start(cluster, *words, shown=None, **environment).wait()
 
 
 def _start(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -80,7 +80,7 @@ class RunRecord:
     journal: tuple[dict[str, Any], ...] = ()
 
 
-def join(chunks: dict[str, Iterable[bytes]]) -> RunRecord:
+def join(chunks: Mapping[str, Iterable[bytes]]) -> RunRecord:
     """Put a run together from its chunks, by stream, in order.
 
     Raises ChunkError where a chunk cannot be read.

@@ -44,7 +44,8 @@ class Held:
             f"{len(self.truth['frame'])} pictures, {self.missed} missed, {self.invented} invented;"
             f" interval error median {np.median(errors):.3f} ms, p99"
             f" {np.percentile(errors, 99):.3f} ms; others took"
-            f" {self.background_cpu_share:.1f} % of the machine, {self.steal_share:.1f} % of it its host"
+            f" {self.background_cpu_share:.1f} % of the machine,"
+            f" {self.steal_share:.1f} % of it its host"
         )
 
 

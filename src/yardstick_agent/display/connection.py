@@ -43,10 +43,10 @@ class Connection:
 
     def __init__(self, display: str) -> None:
         try:
-            self.raw = xcffib.connect(display=display)
+            self.raw: Any = xcffib.connect(display=display)
         except xcffib.ConnectionException as error:
             raise DisplayError(f"the display {display} cannot be reached") from error
-        self.core = self.raw.core
+        self.core: Any = self.raw.core
         setup = self.raw.get_setup()
         self.setup = setup
         self.screen = setup.roots[self.raw.pref_screen]

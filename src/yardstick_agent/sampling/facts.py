@@ -214,9 +214,9 @@ def busiest(
         if pid in before and pid not in ours and pid != os.getpid():
             spent[name] = spent.get(name, 0) + ticks - before[pid][1]
     whole = seconds * processes.TICKS * (os.cpu_count() or 1)
-    shares = [{"name": name, "share": round(100 * t / whole, 1)} for name, t in spent.items()]
-    busy = [program for program in shares if program["share"] >= LEAST_SHARE]
-    return sorted(busy, key=lambda program: -program["share"])[:MOST_PROGRAMS]
+    shares = [(round(100 * ticks / whole, 1), name) for name, ticks in spent.items()]
+    busy = sorted(one for one in shares if one[0] >= LEAST_SHARE)[::-1]
+    return [{"name": name, "share": share} for share, name in busy[:MOST_PROGRAMS]]
 
 
 def processor_ticks() -> dict[int, tuple[str, int]]:

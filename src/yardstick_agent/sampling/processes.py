@@ -42,7 +42,7 @@ def descends_from(pid: int, ancestor: int) -> bool:
             return True
         current = parent(current)
     fields = _stat(pid)
-    return bool(fields) and int(fields[3]) == ancestor
+    return fields is not None and int(fields[3]) == ancestor
 
 
 def session(pid: int) -> int:

@@ -7,6 +7,7 @@ import secrets
 from datetime import timedelta
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import models, transaction
 from django.utils import timezone
 
@@ -60,7 +61,7 @@ class SignInLink(models.Model):
         return cls.make(user)
 
     @classmethod
-    def redeem(cls, token: str) -> object | None:
+    def redeem(cls, token: str) -> User | None:
         """The user a token signs in, or None where it is unknown, used or too old."""
         with transaction.atomic():
             link = (

@@ -14,7 +14,7 @@ from yardstick_server.runs.models import Run
 @sync_to_async
 def mark_unread(jobs: Sequence[Job]) -> None:
     """Say at the run of each job that failed for good that, and why, it is not read."""
-    failed = {int(job.task_kwargs["run"]): job.attempts for job in jobs}
+    failed = {int(str(job.task_kwargs["run"])): job.attempts for job in jobs}
     for run in Run.objects.filter(pk__in=failed, state="measured", unread="").select_related(
         "study"
     ):

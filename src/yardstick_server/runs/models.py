@@ -9,6 +9,8 @@ from django.utils import timezone
 
 from yardstick_core.match.facts import fact_of
 from yardstick_core.record import OUTCOMES, PURPOSES, ROUND
+from yardstick_server.inventory.models import Rig, RigFacts
+from yardstick_server.studies.models import ScriptVersion
 
 LEASE = timedelta(seconds=30)
 WATCHED_FOR = timedelta(seconds=20)
@@ -80,7 +82,7 @@ class Run(models.Model):
         indexes = [models.Index(fields=["state", "id"])]
 
     @classmethod
-    def take_next(cls, rig: object) -> Run | None:
+    def take_next(cls, rig: Rig) -> Run | None:
         """The next queued run of the rig's workspace, now leased to it; None where none waits."""
         if rig.paused:
             return None
@@ -103,7 +105,7 @@ class Run(models.Model):
             return run
 
     @classmethod
-    def requeue_lost_run(cls, rig: object) -> Run | None:
+    def requeue_lost_run(cls, rig: Rig) -> Run | None:
         """A new run for one whose rig has been silent for longer than its lease.
 
         The lost one is left out with that reason; where its rig returns, its record is still taken.
@@ -134,8 +136,6 @@ class Run(models.Model):
 
     def keep_facts(self, facts: dict[str, object]) -> None:
         """Freeze what its rig found out about itself; saving is left to the caller."""
-        from yardstick_server.inventory.models import RigFacts
-
         self.facts = RigFacts.keep(self.rig, facts) if facts else None
         self.moment = {key: value for key, value in facts.items() if fact_of(key).passing}
 
@@ -158,7 +158,7 @@ class Run(models.Model):
         return not now <= self.lease_until <= now + 2 * LEASE
 
 
-def _for(rig: object) -> models.Q:
+def _for(rig: Rig) -> models.Q:
     """Runs of studies that are measured on this rig, or on any."""
     return models.Q(study__rig=None) | models.Q(study__rig=rig)
 
@@ -169,10 +169,8 @@ def run_out() -> models.Q:
     return models.Q(lease_until__lt=now) | models.Q(lease_until__gt=now + 2 * LEASE)
 
 
-def unconfirmed_scripts(rig: object) -> list[int]:
+def unconfirmed_scripts(rig: Rig) -> list[int]:
     """Versions of scripts with queued runs that ask for something nobody confirmed for the rig."""
-    from yardstick_server.studies.models import ScriptVersion
-
     confirmed = set(rig.confirmations.values_list("text", flat=True))
     waiting = ScriptVersion.objects.filter(
         runs__state="queued", study__workspace=rig.workspace
@@ -180,7 +178,7 @@ def unconfirmed_scripts(rig: object) -> list[int]:
     return [version.pk for version in waiting if not set(version.confirms) <= confirmed]
 
 
-def resting(run: Run, rig: object) -> bool:
+def resting(run: Run, rig: Rig) -> bool:
     """Whether the plan of a run's study wants the rig to rest before it takes the run."""
     rest = timedelta(seconds=run.study.plan.rest_s)
     last = Run.objects.filter(rig=rig, ended__isnull=False).order_by("-ended").first()

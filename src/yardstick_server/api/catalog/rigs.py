@@ -261,7 +261,7 @@ class RigDetail(MemberView):
         newest = rig.runs.exclude(outcome="").order_by("-id")[:NEWEST]
         counted = Counter(run.outcome for run in newest)
         latest = rig.facts.order_by("-last_seen").first()
-        moment = next((run.moment for run in newest if run.moment), {})
+        moment: dict[str, Any] = next((run.moment for run in newest if run.moment), {})
         body = {
             "rig": rig_state(rig),
             "known": known_facts({**(latest.facts if latest else {}), **moment}),

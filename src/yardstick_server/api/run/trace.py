@@ -15,6 +15,7 @@ from rest_framework.response import Response
 from yardstick_core.readings.drawn import FRAMES, IDLE, LATENCY, SPIKES
 from yardstick_core.readings.idle import IDLE_GAP_MS
 from yardstick_core.record import RunRecord
+from yardstick_core.streams.chunk import Values
 from yardstick_core.streams.counters import smooth
 from yardstick_core.streams.overview import Points
 from yardstick_server.analysis.drawing import counters_drawn, series_between, units_said
@@ -177,7 +178,8 @@ def averaged(frames: Points) -> Points:
     if not frames.plain or not len(frames):
         return frames
     breaks = np.flatnonzero(np.diff(frames.end_ns) > IDLE_GAP_MS * 1e6) + 1
-    parts = [smooth(part, AVERAGE_OVER) for part in np.split(frames.low, breaks)]
+    low: Values = frames.low.astype(np.float64)
+    parts = [smooth(part, AVERAGE_OVER) for part in np.split(low, breaks)]
     return Points(frames.end_ns, frames.low, frames.high, np.concatenate(parts))
 
 
