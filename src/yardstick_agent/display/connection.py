@@ -17,6 +17,9 @@ import xcffib.xtest
 
 from yardstick_agent.display.virtual import DisplayError
 
+#: Has no whole types of its own.
+_xcffib: Any = xcffib
+
 CLIENT_PID = 2
 #: A damage event: type, level, number, drawable, damage, server's ms, x, y, width, height.
 _DAMAGE = struct.Struct("=BBHIIIhhHH")
@@ -43,7 +46,7 @@ class Connection:
 
     def __init__(self, display: str) -> None:
         try:
-            self.raw: Any = xcffib.connect(display=display)
+            self.raw: Any = _xcffib.connect(display=display)
         except xcffib.ConnectionException as error:
             raise DisplayError(f"the display {display} cannot be reached") from error
         self.core: Any = self.raw.core
@@ -62,11 +65,11 @@ class Connection:
         general event objects.
         """
         event = xcffib.lib.xcb_wait_for_event(self.raw._conn)
-        if event == xcffib.ffi.NULL or event.response_type & ~_SENT != self._drawn:
+        if event == _xcffib.ffi.NULL or event.response_type & ~_SENT != self._drawn:
             self.raw.invalid()
-            return self.raw.hoist_event(xcffib.ffi.gc(event, xcffib.c_free))
-        fields = _DAMAGE.unpack_from(xcffib.ffi.buffer(event, _DAMAGE.size))
-        xcffib.c_free(event)
+            return self.raw.hoist_event(_xcffib.ffi.gc(event, _xcffib.c_free))
+        fields = _DAMAGE.unpack_from(_xcffib.ffi.buffer(event, _DAMAGE.size))
+        _xcffib.c_free(event)
         return Drawn(fields[3], *fields[5:])
 
     def server_user(self) -> int:
