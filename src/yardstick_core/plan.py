@@ -7,6 +7,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from yardstick_core.record import CHECK, ROUND
+
 if TYPE_CHECKING:
     from yardstick_core.compare.difference import Difference
     from yardstick_core.compare.study import Judgement
@@ -30,6 +32,39 @@ BACKGROUND_CPU_LIMIT = 5.0
 #: On a machine that also serves and shows what it measures, others take twice what they take while
 #: it is idle, and some more for handing on the run: allowed is that much, and never everything.
 BUSY_FACTOR, BUSY_MORE, MOST_BACKGROUND = 2.0, 3.0, 25.0
+
+
+def round_name(number: int, cold_rounds: int, purpose: str = ROUND) -> str:
+    """What a round is called: cold ones by that word, warm ones counted from 1.
+
+    `number` counts all rounds from 0, the cold ones first; below 0 stand runs of no round.
+
+    >>> [round_name(number, 1) for number in (-1, 0, 1, 2)]
+    ['a file', 'cold', '1', '2']
+    >>> [round_name(number, 2) for number in (0, 1, 2)]
+    ['cold 1', 'cold 2', '1']
+    >>> round_name(-3, 1, "check")
+    'check'
+    """
+    if purpose == CHECK:
+        return "check"
+    if number < 0:
+        return "a file"
+    if number >= cold_rounds:
+        return str(number - cold_rounds + 1)
+    return f"cold {number + 1}" if cold_rounds > 1 else "cold"
+
+
+def round_label(number: int, cold_rounds: int, purpose: str = ROUND) -> str:
+    """The same within a sentence.
+
+    >>> [round_label(number, 1) for number in (-1, 0, 1)]
+    ['brought in', 'cold round', 'round 1']
+    """
+    name = round_name(number, cold_rounds, purpose)
+    if name.startswith("cold"):
+        return name.replace("cold", "cold round")
+    return {"check": "check", "a file": "brought in"}.get(name, f"round {name}")
 
 
 def background_cpu_limit(idle_share: float | None) -> float:
@@ -107,6 +142,9 @@ def round_order(variants: int, number: int, order: str = BALANCED) -> list[int]:
 
     Balanced after Williams 1949: over a full cycle every variant stands in every place and follows
     every other equally often; two variants simply alternate. Alternating runs forth and back.
+
+    >>> [round_order(2, number, "balanced") for number in range(3)]
+    [[0, 1], [1, 0], [0, 1]]
     """
     if not variants:
         return []

@@ -15,7 +15,11 @@ THIN, MINUS = "\u00a0", "\u2212"
 
 
 def significant(value: float, digits: int = 3) -> str:
-    """`digits` significant digits with a true minus sign: 0.0712, 6.84, 1310."""
+    """`digits` significant digits with a true minus sign: 0.0712, 6.84, 1310.
+
+    >>> significant(0.0123456), significant(1234.5)
+    ('0.0123', '1234')
+    """
     if not math.isfinite(value):
         return ("" if value > 0 else MINUS) + "∞"
     if value == 0:
@@ -75,7 +79,11 @@ def bare_percent(ratio: float) -> str:
 
 
 def percent(ratio: float) -> str:
-    """A ratio candidate/baseline as percent of the baseline, in words: `25 % less`."""
+    """A ratio candidate/baseline as percent of the baseline, in words: `25 % less`.
+
+    >>> percent(0.69).replace(THIN, " ")
+    '31 % less'
+    """
     change = 100 * (ratio - 1)
     size = abs(change)
     text = f"{size:.0f}" if size >= 9.5 else f"{size:.1f}"
@@ -164,7 +172,11 @@ def _signed_percent(ratio: float) -> str:
 
 
 def level(alpha: float) -> str:
-    """How sure an interval of this level is, in percent: `95 %`, `98.4 %`."""
+    """How sure an interval of this level is, in percent: `95 %`, `98.4 %`.
+
+    >>> level(0.05).replace(THIN, " ")
+    '95 %'
+    """
     return f"{100 * (1 - alpha):.3g}{THIN}%"
 
 

@@ -36,7 +36,11 @@ FEWEST_FOR_SLOWING = 8
 
 
 def slowing(seconds: list[float]) -> float:
-    """How much longer the last quarter of the laps takes than the first, percent."""
+    """How much longer the last quarter of the laps takes than the first, percent.
+
+    >>> round(slowing([1.0, 1.1, 1.2, 1.3]), 6)
+    30.0
+    """
     quarter = len(seconds) // 4
     first, last = median(seconds[:quarter]), median(seconds[-quarter:])
     return 100 * (last / first - 1)

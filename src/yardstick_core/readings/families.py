@@ -74,6 +74,9 @@ def family_of(key: str) -> str:
 
     >>> family_of("p99_rate")
     'frames'
+
+    >>> family_of("duration"), family_of("p99_frame")
+    ('times', 'frames')
     """
     if key.startswith(SAID):
         return TIMES if METRICS[key].unit in ("s", "ms") else REPORTED

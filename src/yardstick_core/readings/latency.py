@@ -21,7 +21,11 @@ LATENCY_P95 = define(
 
 
 def latencies_ms(inputs_ns: NDArray[np.int64], frames_ns: NDArray[np.int64]) -> NDArray[np.float64]:
-    """Delay of each input, shape (n,), ms; NaN where nothing changed before the next second."""
+    """Delay of each input, shape (n,), ms; NaN where nothing changed before the next second.
+
+    >>> latencies_ms(np.array([0, 100_000_000]), np.array([8_000_000, 125_000_000]))
+    array([ 8., 25.])
+    """
     following = np.searchsorted(frames_ns, inputs_ns, side="right")
     found = following < len(frames_ns)
     delays = np.full(len(inputs_ns), np.nan)

@@ -100,7 +100,11 @@ def reported_metric_key(unit: str, *, higher_is_better: bool) -> str:
 
 
 def at_rate(head: str, hertz: float) -> str:
-    """Key of what a frame stretch shows at a rate of its own; `head`: ON_RATE or DROPPED_AT."""
+    """Key of what a frame stretch shows at a rate of its own; `head`: ON_RATE or DROPPED_AT.
+
+    >>> at_rate("on_rate", 59.94), rate_of(at_rate("on_rate", 59.94))
+    ('on_rate.59.94', 59.94)
+    """
     return f"{head}.{hertz:g}"
 
 

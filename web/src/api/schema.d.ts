@@ -4189,6 +4189,10 @@ export interface components {
             /** @description position of its variant in the study */
             variant: number;
             round: number;
+            /** @description warm rounds count from 1; or cold, check, a file */
+            round_name: string;
+            /** @description the same within a sentence */
+            round_label: string;
             order_in_round: number;
             cold: boolean;
             /** @description of the script's ladder; empty without one */
@@ -4896,6 +4900,7 @@ export interface components {
         };
         Turn: {
             round: number;
+            round_label: string;
             order_in_round: number;
             cold: boolean;
             /** @description position of the variant whose turn it is */

@@ -50,7 +50,7 @@ test("a study's metrics, runs and script lines are found by their names", () => 
     id: 3,
     variants: [{ name: "4.1" }],
     runs: [
-      { id: 7, variant: 0, round: 0, cold: true, state: "read" },
+      { id: 7, variant: 0, round: 0, round_label: "cold round", state: "read" },
       { id: 8, variant: 0, round: 1, cold: false, state: "withdrawn" },
     ],
     script: { text: 'step "Open"\n\n  press Ctrl+O\n' },
@@ -65,7 +65,7 @@ test("a study's metrics, runs and script lines are found by their names", () => 
   const found = goalsInStudy(study, board);
   expect(found.map((goal) => [goal.kind, goal.name])).toEqual([
     ["metric", "99th percentile frame in Scroll"],
-    ["run", "Run 7, 4.1, round cold"],
+    ["run", "Run 7, 4.1, cold round"],
     ["script line", '1: step "Open"'],
     ["script line", "3: press Ctrl+O"],
   ]);

@@ -1,7 +1,6 @@
 /** Where one can go and what one can do, and which of it a few letters mean. */
 import type { Board, Study } from "../api/client";
 import type { Key } from "../parts/keyboard";
-import { coldRoundsOf, roundName } from "../study/measure/looks";
 import { rowKey } from "../study/read/rows";
 import { fullName } from "../study/rowChoice";
 
@@ -51,7 +50,6 @@ export function keysAsGoals(groups: { group: string; keys: Key[] }[]): Goal[] {
 /** The metrics, runs and script lines of a study. */
 export function goalsInStudy(study: Study, board: Board | undefined): Goal[] {
   const at = `/studies/${study.id}`;
-  const cold = coldRoundsOf(study.runs);
   return [
     ...(board?.rows ?? [])
       .filter((row) => row.judged)
@@ -64,7 +62,7 @@ export function goalsInStudy(study: Study, board: Board | undefined): Goal[] {
       .filter((run) => run.state === "read" || run.state === "running")
       .map((run) => ({
         kind: "run",
-        name: `Run ${run.id}, ${study.variants[run.variant]?.name}, round ${roundName(run.round, run.cold, cold)}`,
+        name: `Run ${run.id}, ${study.variants[run.variant]?.name}, ${run.round_label}`,
         to: `/runs/${run.id}`,
       })),
     ...study.script.text.split("\n").flatMap((line, place) =>

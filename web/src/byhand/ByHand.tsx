@@ -169,7 +169,7 @@ function Stopwatch(props: { study: Study; hand: HandTiming; spread: Spread }) {
       <div>
         <p className="text-[15px]">
           Now <VariantName index={turn.variant} name={study.variants[turn.variant]?.name ?? ""} />,{" "}
-          {turn.cold ? "cold round" : `round ${turn.round + 1}`}{" "}
+          {turn.round_label}{" "}
           <span className="text-ink-2">
             (this round: {turn.order.map((index) => study.variants[index]?.name).join(", then ")})
           </span>

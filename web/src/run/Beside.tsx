@@ -60,7 +60,7 @@ function Choice(props: { study: Study; run: RunDetail; view: RunView }) {
                     type="button"
                     aria-pressed={on}
                     disabled={full && !on}
-                    title={other.cold ? "cold round" : `round ${other.round}`}
+                    title={other.round_label}
                     className={`rounded-sm border px-1.5 disabled:opacity-40 ${
                       on ? "border-ink bg-head text-head-ink" : "border-line hover:border-brass"
                     }`}

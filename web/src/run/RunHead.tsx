@@ -18,11 +18,7 @@ export function RunHead(props: { run: RunDetail; children?: React.ReactNode }) {
       <h1 className="text-[17px] font-semibold whitespace-nowrap">Run {run.run.id}</h1>
       <VariantName index={run.run.variant} name={run.variant_name} />
       <span className="whitespace-nowrap">
-        {run.run.origin === "brought in"
-          ? "brought in"
-          : run.run.cold
-            ? "cold round"
-            : `round ${run.run.round - run.cold_rounds + 1}`}
+        {run.run.origin === "brought in" ? "brought in" : run.run.round_label}
         {run.run.origin === "timed by hand" && ", timed by hand"}
         {run.run.level && `, at ${run.run.level}`}
         {many &&

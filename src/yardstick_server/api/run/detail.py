@@ -12,6 +12,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.match.conditions import FAILED, PASSED, TICKED
+from yardstick_core.plan import round_label, round_name
 from yardstick_core.readings import METRICS
 from yardstick_core.record import PURPOSES
 from yardstick_core.script import outline, parse
@@ -31,6 +32,8 @@ class RunSummarySerializer(serializers.Serializer):
     id = serializers.IntegerField()
     variant = serializers.IntegerField(help_text="position of its variant in the study")
     round = serializers.IntegerField()
+    round_name = serializers.CharField(help_text="warm rounds count from 1; or cold, check, a file")
+    round_label = serializers.CharField(help_text="the same within a sentence")
     order_in_round = serializers.IntegerField()
     cold = serializers.BooleanField()
     level = serializers.CharField(help_text="of the script's ladder; empty without one")
@@ -51,11 +54,15 @@ class RunSummarySerializer(serializers.Serializer):
     unread = serializers.CharField(help_text="why its record was set aside; empty where it was not")
 
 
-def summary(run: Run) -> dict[str, Any]:
+def summary(run: Run, cold_rounds: int | None = None) -> dict[str, Any]:
+    """A run in short. Who lists many runs of a study says how many of its rounds are cold."""
+    cold = run.study.first_warm_round if cold_rounds is None else cold_rounds
     return {
         "id": run.pk,
         "variant": run.variant.position,
         "round": run.round,
+        "round_name": round_name(run.round, cold, run.purpose),
+        "round_label": round_label(run.round, cold, run.purpose),
         "order_in_round": run.order_in_round,
         "cold": run.cold,
         "level": run.level,

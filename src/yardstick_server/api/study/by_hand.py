@@ -14,6 +14,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.plan import round_label
 from yardstick_core.readings.durations import hand_plus_minus
 from yardstick_core.script import outline, parse
 from yardstick_core.streams import chunk
@@ -36,6 +37,7 @@ class HandStepSerializer(serializers.Serializer):
 
 class TurnSerializer(serializers.Serializer):
     round = serializers.IntegerField()
+    round_label = serializers.CharField()
     order_in_round = serializers.IntegerField()
     cold = serializers.BooleanField()
     variant = serializers.IntegerField(help_text="position of the variant whose turn it is")
@@ -105,10 +107,13 @@ class ByHandView(MemberView):
     def get(self, request: Request, study: int) -> Response:
         found = self.study(study)
         done = found.runs.filter(origin=BY_HAND).select_related("variant", "rig").order_by("-id")
+        cold_rounds = found.first_warm_round
+        turn = turn_of(found)
+        cold = max(cold_rounds, turn["round"] + 1 if turn["cold"] else 0)
         body = {
             "steps": hand_steps(found),
-            "turn": turn_of(found),
-            "done": [summary(run) for run in done],
+            "turn": {**turn, "round_label": round_label(turn["round"], cold)},
+            "done": [summary(run, cold_rounds) for run in done],
         }
         return Response(ByHandSerializer(body).data)
 

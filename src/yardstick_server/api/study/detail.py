@@ -141,6 +141,7 @@ class StudyList(MemberView):
 
 def study_body(found: Study) -> dict[str, Any]:
     runs = list(found.runs.select_related("variant", "rig").order_by("round", "order_in_round"))
+    cold_rounds = len({run.round for run in runs if run.cold})
     judged = board(found)
     variants = found.variants
     used = [part.variant_id for part in variants]
@@ -178,7 +179,7 @@ def study_body(found: Study) -> dict[str, Any]:
             found.subject.variants.filter(**active()).exclude(pk__in=used).order_by("id")
         ),
         "script": script_body(found),
-        "runs": [summary(run) for run in runs],
+        "runs": [summary(run, cold_rounds) for run in runs],
     }
 
 

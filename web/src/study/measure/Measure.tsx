@@ -20,7 +20,6 @@ import { count, duration, moment } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
 import { SmallRule } from "../../rule/SmallRule";
 import { LiveLanes } from "./LiveLanes";
-import { coldRoundsOf, roundName } from "./looks";
 import { PlanPanel } from "./PlanPanel";
 import { Rounds } from "./Rounds";
 import { roundSeconds, runsLeft, stillNeeded, typicalSeconds, wholeRounds } from "./remaining";
@@ -174,7 +173,7 @@ function Now(props: { study: Study; run: RunSummary }) {
   return (
     <>
       <p className="text-[12px] font-semibold text-brass">
-        run {run.id}, round {roundName(run.round, run.cold, coldRoundsOf(study.runs))}, on {run.rig}
+        run {run.id}, {run.round_label}, on {run.rig}
       </p>
       <h2 className="text-[17px] font-semibold">
         <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />{" "}

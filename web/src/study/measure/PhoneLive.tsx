@@ -10,7 +10,6 @@ import { VariantMark, VariantName, variantColour } from "../../parts/variants";
 import { GainMark, RuleGround } from "../../rule/marks";
 import { reachFor, ruleScale } from "../../rule/scale";
 import { MIB } from "./LiveLanes";
-import { coldRoundsOf, roundName } from "./looks";
 import { PhoneLanes } from "./PhoneLanes";
 import { roundSeconds, runsLeft, stillNeeded, typicalSeconds } from "./remaining";
 
@@ -67,8 +66,7 @@ function Course(props: { study: Study; run: number; progress: Progress | null; c
       </div>
       <p className="flex justify-between gap-3 text-ink-2">
         <span>
-          run {props.run}, round {run && roundName(run.round, run.cold, coldRoundsOf(study.runs))},
-          on {run?.rig}
+          run {props.run}, {run?.round_label}, on {run?.rig}
         </span>
         <span className="whitespace-nowrap">
           {typical === null ? "first of its kind" : `of about ${duration(typical)}`}
@@ -121,7 +119,6 @@ function RoundMarks(props: { study: Study }) {
   const wanted = study.runs.filter((run) => run.state !== "withdrawn" && run.purpose !== "check");
   if (!wanted.length) return null;
   const rounds = [...new Set(wanted.map((run) => run.round))].sort((a, b) => a - b);
-  const cold = coldRoundsOf(study.runs);
   const left = runsLeft(study.runs);
   const number = wanted.filter((run) => run.state !== "queued").length;
   const seconds = left
@@ -142,7 +139,7 @@ function RoundMarks(props: { study: Study }) {
       <div className="mt-1 flex flex-wrap gap-x-2 gap-y-1">
         {rounds.map((round) => {
           const runs = wanted.filter((run) => run.round === round);
-          const name = roundName(round, !!runs[0]?.cold, cold);
+          const name = runs[0]?.round_name ?? "";
           return (
             <div key={round} className="w-7 text-center text-[11px] text-ink-2">
               {runs

@@ -6,14 +6,12 @@ import { useAbort, useLeaveOut, useRepeat, useTakeBackIn } from "../../api/queri
 import { Acts } from "../../parts/Acts";
 import { duration } from "../../parts/text";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
-import { coldRoundsOf, roundName } from "./looks";
 
 /** A line a round, newest first; each run at its place in the order it was taken. */
 export function Rounds(props: { study: Study }) {
   const { study } = props;
   const [chosen, setChosen] = useState<number | null>(null);
   const rounds = [...new Set(study.runs.map((run) => run.round))].sort((a, b) => b - a);
-  const cold = coldRoundsOf(study.runs);
   if (!rounds.length)
     return (
       <p className="mt-4 max-w-xl text-ink-2">
@@ -39,9 +37,7 @@ export function Rounds(props: { study: Study }) {
           const open = runs.find((run) => run.id === chosen);
           return (
             <tr key={round} className="border-b border-line-2 align-top">
-              <td className="py-1.5 font-medium">
-                {runs[0]?.purpose === "check" ? "check" : roundName(round, !!runs[0]?.cold, cold)}
-              </td>
+              <td className="py-1.5 font-medium">{runs[0]?.round_name}</td>
               <td className="py-1">
                 <div className="flex flex-wrap gap-x-3">
                   {runs.map((run) => (

@@ -5,7 +5,6 @@ import { Levels } from "../../parts/axes";
 import { significant } from "../../parts/text";
 import { nearbyTicks } from "../../parts/ticks";
 import { VariantMark, variantColour } from "../../parts/variants";
-import { coldRoundsOf } from "../measure/looks";
 
 const WIDTH = 334;
 const HEIGHT = 132;
@@ -14,12 +13,6 @@ const BOTTOM = 22;
 
 function pointsOf(sides: Row["samples"], why: string) {
   return sides.flatMap((side, variant) => side.map((sample) => ({ ...sample, variant, why })));
-}
-
-function roundLabel(round: number, place: number, cold: number): string {
-  if (round < cold) return "cold";
-  const number = round - cold + 1;
-  return place === 0 ? `round ${number}` : String(number);
 }
 
 export function RunsInOrder(props: { row: Row; study: Study }) {
@@ -33,7 +26,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
   const apart = new Map(
     row.differences.flatMap((d) => d?.excluded_runs.map(([run, why]) => [run, String(why)]) ?? []),
   );
-  const cold = coldRoundsOf(study.runs);
+  const named = new Map(study.runs.map((run) => [run.round, run]));
   const points = [
     ...pointsOf(row.cold, "cold"),
     ...pointsOf(row.samples, ""),
@@ -98,7 +91,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
               textAnchor="middle"
               fill="var(--ink-3)"
             >
-              {roundLabel(round, place, cold)}
+              {place === 0 ? named.get(round)?.round_label : named.get(round)?.round_name}
             </text>
           ),
       )}
