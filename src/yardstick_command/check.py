@@ -12,6 +12,7 @@ from yardstick_command.install import npm, say, web_packages
 from yardstick_command.places import PROJECT, SOURCES, STATE, VENV, VENV_PYTHON
 
 TOOLS = VENV / "bin"
+SCRIPT_WORDS = PROJECT / "web" / "src" / "study" / "script" / "words.json"
 
 
 def check(*, write: bool = False) -> int:
@@ -46,6 +47,7 @@ def _checks() -> dict[str, Callable[[], str]]:
         **{name: partial(_trouble_of_tool, command) for name, command in tools.items()},
         **{f"web {name}": partial(_trouble_of_web, name) for name in ("types", "lint")},
         "generated API types": _trouble_of_api_types,
+        "generated words of scripts": _trouble_of_script_words,
     }
 
 
@@ -77,6 +79,25 @@ def _trouble_of_api_types() -> str:
     return "the web's API types are old: ./yardstick check --write makes them anew"
 
 
+def _script_words() -> str:
+    """The words of the session language with their help, as JSON."""
+    code = (
+        "import json; from yardstick_core.script.reference import as_dict\n"
+        "print(json.dumps(as_dict(), indent=2, ensure_ascii=False))"
+    )
+    return subprocess.run(
+        [str(VENV_PYTHON), "-c", code], env={**os.environ, "PYTHONPATH": str(SOURCES)},
+        capture_output=True, text=True, check=True,
+    ).stdout  # fmt: skip
+
+
+def _trouble_of_script_words() -> str:
+    """Empty where the web's words of the session language are the core's."""
+    if SCRIPT_WORDS.read_text() == _script_words():
+        return ""
+    return "the web's words of scripts are old: ./yardstick check --write makes them anew"
+
+
 def _write() -> None:
     """Format, mend what lint can, describe the API anew and generate the web's types from it."""
     for words in (["check", "--fix", "--quiet", "."], ["format", "--quiet", "."]):
@@ -90,6 +111,7 @@ def _write() -> None:
     }
     words = ["spectacular", "--format", "openapi-json", "--file", str(described)]
     subprocess.run([str(VENV_PYTHON), "-m", "django", *words], env=environment, check=True)
+    SCRIPT_WORDS.write_text(_script_words())
     web_packages()
     npm("run", "--silent", "api")
     npm("run", "--silent", "mend")

@@ -14,12 +14,17 @@ from yardstick_core.script import (
     ScriptError,
     at_every_level,
     formatted,
+    grammar,
+    head,
+    keys,
     outline,
     parse,
+    reference,
     schedule,
     unequal_work,
 )
 from yardstick_core.script import __main__ as command
+from yardstick_core.script.condition import CONDITION_WORDS
 from yardstick_core.script.model import Expect, Press, Require, Scroll, Type, Until, Wait
 
 WHOLE = """\
@@ -592,3 +597,15 @@ def test_a_number_said_is_a_reading_under_its_own_name():
     assert metric.higher_is_better
     assert (metric.unit, metric.primary) == ("count", True)
     assert "said.sideways.count" not in METRICS
+
+
+def test_every_word_that_may_open_a_line_has_its_help_and_no_other_has():
+    def words(listed):
+        return sorted(entry.word for entry in listed)
+
+    assert words(reference.HEAD) == sorted(head.HEAD_OPENERS)
+    assert words(reference.EVERY_RUN) == sorted(head.BEFORE_WORDS)
+    assert words(reference.CONDITIONS) == sorted(CONDITION_WORDS)
+    assert set(words(reference.STATEMENTS)) == set(grammar.STEP_WORDS) - {"if"}
+    for key in reference.KEYS:
+        keys.chord_keysyms(key)

@@ -1,15 +1,18 @@
 /** Colours of a session script for reading. */
 
+import words from "./words.json";
+
 export interface Piece {
   text: string;
   kind: "word" | "string" | "number" | "comment" | "plain";
 }
 
-const WORDS = new Set(
-  "session fixture set place fact region step time frames start stop press type click move drag scroll wait mark if variant has lacks until expect repeat every laps as within window picture file log cpu below equals is steady shown gone written exited for at to over times ladder run settle clear cache keep require confirm take from log of looks like except with in network power mains battery on off display cores memory disk higher lower better Hz".split(
-    " ",
+const WORDS = new Set([
+  ...[...words.head, ...words.everyRun, ...words.statements, ...words.conditions].map(
+    (entry) => entry.word,
   ),
-);
+  ...words.within,
+]);
 
 const NAMING = new Set(["time", "frames", "mark"]);
 
