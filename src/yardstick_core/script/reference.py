@@ -172,8 +172,8 @@ STATEMENTS = (
     Word(
         "frames",
         "frames NAME [at N Hz]",
-        "a stretch in which every gap between two pictures counts as a frame; held to a rate of your "
-        "own",
+        "a stretch in which every gap between two pictures counts as a frame; held to a rate of "
+        "your own",
     ),
 )
 

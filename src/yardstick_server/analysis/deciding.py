@@ -8,6 +8,7 @@ from typing import Any
 from yardstick_core.compare import composite, text
 from yardstick_core.compare.contributions import Breakdown
 from yardstick_core.compare.decision import Decision, decide_study
+from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
@@ -31,6 +32,7 @@ def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str
         "variants": names,
         "baseline": baseline,
         "level": text.level(judgement.alpha),
+        "band": RAW_BAND,
         "rounds": _rounds(judgement),
         "notes": judgement.notes,
         "advice": [

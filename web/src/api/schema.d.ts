@@ -2903,6 +2903,11 @@ export interface components {
             notes: string[];
             advice: components["schemas"]["Advice"][];
             places: components["schemas"]["PlaceRow"][];
+            /**
+             * Format: double
+             * @description weighted gains smaller than this do not matter, log
+             */
+            band: number;
             standings: components["schemas"]["Standing"][];
             breakdowns: components["schemas"]["Breakdown"][];
             trade_offs: components["schemas"]["TradeOff"][];

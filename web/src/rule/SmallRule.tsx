@@ -16,7 +16,8 @@ export function SmallRule(props: {
   const scale = ruleScale(WIDTH, reach);
   const lanes = Math.max(1, candidates.length);
   const height = lanes * LANE + 16;
-  const band = 0.0296;
+  const bands = props.ticks.map((tick) => tick.band).sort((a, b) => a - b);
+  const band = bands[bands.length >> 1] ?? 0;
   return (
     <svg
       width={WIDTH}

@@ -136,6 +136,7 @@ class DecisionSerializer(serializers.Serializer):
     notes = serializers.ListField(child=serializers.CharField())
     advice = AdviceSerializer(many=True)
     places = PlaceRowSerializer(many=True)
+    band = serializers.FloatField(help_text="weighted gains smaller than this do not matter, log")
     standings = StandingSerializer(many=True)
     breakdowns = BreakdownSerializer(many=True)
     trade_offs = TradeOffSerializer(many=True)

@@ -90,6 +90,7 @@ function Recommendation(props: { study: Study; decision: Decision; advice: One }
           <GainRule
             gains={gains}
             scale={ruleScale(WIDTH, reach)}
+            band={decision.band}
             width={WIDTH}
             name={`weighted gain for ${advice.profile}`}
           />

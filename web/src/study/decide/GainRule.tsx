@@ -4,7 +4,6 @@ import { GainMark, RuleGround, RuleLabels } from "../../rule/marks";
 import type { RuleScale } from "../../rule/scale";
 
 const LINE = 18;
-const BAND = Math.log(1.03);
 
 export interface Gain {
   variant: number;
@@ -14,13 +13,19 @@ export interface Gain {
   open?: boolean;
 }
 
-export function GainRule(props: { gains: Gain[]; scale: RuleScale; width: number; name: string }) {
+export function GainRule(props: {
+  gains: Gain[];
+  scale: RuleScale;
+  band: number;
+  width: number;
+  name: string;
+}) {
   const { gains, scale, width } = props;
   const height = gains.length * LINE + 16;
   return (
     <svg width={width} height={height} role="img" aria-label={props.name} className="block">
       <RuleLabels scale={scale} y={10} fontSize={10.5} />
-      <RuleGround scale={scale} top={14} height={height} band={BAND} />
+      <RuleGround scale={scale} top={14} height={height} band={props.band} />
       {gains.map(
         (one, place) =>
           one.gain !== null && (

@@ -91,6 +91,7 @@ export function Places(props: { study: Study; decision: Decision }) {
         <GainRule
           gains={gains}
           scale={ruleScale(WIDTH, reach)}
+          band={decision.band}
           width={WIDTH}
           name="geometric mean over the main metrics"
         />
