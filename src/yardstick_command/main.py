@@ -29,9 +29,10 @@ def main() -> None:
     bench = words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
     bench.add_argument(
         "part", nargs="?", default="core",
-        choices=["core", "traces", "logs", "soak", "observer", "fleet", "strangers"],
+        choices=["core", "traces", "logs", "soak", "observer", "fleet", "strangers", "api"],
         help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs, "
-        "fleet: many simulated agents at once, strangers: programs of others on six toolkits",
+        "fleet: many simulated agents at once, strangers: programs of others on six toolkits, api: "
+        "each request of the pages, and with copies of the demonstration",
     )  # fmt: skip
     bench.add_argument(
         "amount", nargs="*", help="rows, minutes, rounds; of fleets the numbers of agents and 5min"
@@ -78,7 +79,7 @@ def _do(options: argparse.Namespace) -> int:
         repeats = options.rest or ["1000"]
         _hand_over("-m", "yardstick_core.calibration", *repeats, table)
     if options.word == "bench":
-        if options.part in ("traces", "logs", "fleet"):
+        if options.part in ("traces", "logs", "fleet", "api"):
             install.for_running()
         _hand_over(str(PROJECT / "bench" / f"{options.part}.py"), *options.amount)
     if options.word == "script":

@@ -149,6 +149,10 @@ class Cluster:
         if not self._tell(f"SELECT 1 FROM pg_database WHERE datname = '{name}'"):
             self._tell(f'CREATE DATABASE "{name}" OWNER {APPLICATION}')
 
+    def remove_database(self, name: str) -> None:
+        """Throw a database away, where there is one."""
+        self._tell(f'DROP DATABASE IF EXISTS "{name}"')
+
     def _tell(self, statement: str, database: str = "postgres") -> str:
         """Have the cluster's owner carry out a statement; what it answers."""
         words = ["-h", "127.0.0.1", "-p", str(self.port), "-U", OWNER, "-d", database, "-X"]

@@ -134,3 +134,25 @@ def test_what_a_rig_says_is_only_text(world):
     assert answer["Content-Type"] == "application/json"
     assert answer["X-Content-Type-Options"] == "nosniff"
     assert {"name": "kernel", "value": odd} in answer.json()["known"]
+
+
+def test_lists_of_rigs_and_subjects_ask_no_more_for_many(world, django_assert_max_num_queries):
+    def asked(most):
+        with django_assert_max_num_queries(most):
+            rigs = world.owner.get("/api/rigs").json()
+        with django_assert_max_num_queries(most):
+            subjects = world.owner.get("/api/subjects").json()
+        return len(rigs), len(subjects)
+
+    few = asked(8)
+    for number in range(5):
+        rig = world.workspace.rigs.create(name=f"rig-{number}", token_digest=f"{number}")
+        rig.facts.create(digest="d", facts={"cores": number + 1})
+        rig.confirmations.create(text="Lid open", by="x")
+        subject = world.workspace.subjects.create(name=f"Subject {number}")
+        for name in ("1", "2", "3"):
+            subject.variants.create(name=name, program="weftwright-4.1")
+    assert asked(8) == (few[0] + 5, few[1] + 5)
+    listed = {rig["name"]: rig for rig in world.owner.get("/api/rigs").json()}
+    assert [one["text"] for one in listed["rig-3"]["confirmed"]] == ["Lid open"]
+    assert any("4" in one["value"] for one in listed["rig-3"]["known"])

@@ -7,7 +7,7 @@ from typing import Any
 
 from yardstick_core.compare import composite, text
 from yardstick_core.compare.contributions import Breakdown
-from yardstick_core.compare.decision import Decision, decide_study
+from yardstick_core.compare.decision import Decision
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
@@ -18,15 +18,16 @@ from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_server.analysis.claims import judged_claims
-from yardstick_server.analysis.judging import machine_mib, names_of, verdicts_of
+from yardstick_server.analysis.judging import StudyAnalysis, machine_mib, verdicts_of
 from yardstick_server.shelf import active
 from yardstick_server.studies.models import Study
 
 
-def decision_body(study: Study, judgement: Judgement, baseline: int) -> dict[str, Any]:
-    names = names_of(study)
+def decision_body(analysis: StudyAnalysis) -> dict[str, Any]:
+    study, judgement, baseline = analysis.study, analysis.judgement, analysis.baseline
+    names = analysis.names
     profiles = list(study.profiles.filter(**active()))
-    decision = decide_study(judgement, names, baseline, [profile.core() for profile in profiles])
+    decision = analysis.decision(tuple(profile.core() for profile in profiles))
     return {
         "headline": judgement.headline,
         "variants": names,
@@ -202,14 +203,18 @@ def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dic
     """Candidates over all studies of the subject that compare them with the same baseline."""
     own = [part.variant for part in study.variants]
     others = Study.objects.filter(workspace=study.workspace, subject=study.subject, **active())
+    others = others.exclude(pk=study.pk).prefetch_related("study_variants").order_by("created")
+    positions = [
+        (other, {part.variant_id: part.position for part in other.study_variants.all()})
+        for other in others
+    ]
     found = []
     judged: dict[int, Judgement] = {study.pk: judgement}
     for index, candidate in enumerate(own):
         if index == baseline:
             continue
         sessions = []
-        for other in others.exclude(pk=study.pk).order_by("created"):
-            place = {part.variant_id: part.position for part in other.variants}
+        for other, place in positions:
             if own[baseline].pk in place and candidate.pk in place:
                 judged.setdefault(other.pk, verdicts_of(other, place[own[baseline].pk]))
                 sessions.append((other, place[own[baseline].pk], place[candidate.pk]))

@@ -13,6 +13,8 @@ from django.db.models.functions import Cast
 from django.utils import timezone
 
 from yardstick_core import CORE_VERSION
+from yardstick_core.compare.decision import Decision, decide_study
+from yardstick_core.compare.profiles import Profile
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, judge
 from yardstick_core.match.caveats import ParityCaveat, parity_caveats, withheld_notes
@@ -28,6 +30,7 @@ from yardstick_server.analysis.parity import parity_status, sheet_of, waived
 from yardstick_server.runs.models import BY_HAND, Run
 from yardstick_server.runs.rounds import complete_rounds, judged_rounds
 from yardstick_server.studies.models import Study
+from yardstick_server.traces.lru_cache import SizedLruCache
 
 
 class StudyAnalysis:
@@ -39,6 +42,7 @@ class StudyAnalysis:
     def __init__(self, study: Study, baseline: int | None = None) -> None:
         self.study = study
         self.baseline = study.baseline if baseline is None else baseline
+        self._decisions: dict[tuple[Profile, ...], Decision] = {}
 
     @cached_property
     def names(self) -> list[str]:
@@ -123,6 +127,14 @@ class StudyAnalysis:
             "stops at the first good moment is wrong too often."
         ]
 
+    def decision(self, profiles: tuple[Profile, ...]) -> Decision:
+        """What the judgement says for some profiles, worked out once for the same ones."""
+        if profiles not in self._decisions:
+            self._decisions = {
+                profiles: decide_study(self.judgement, self.names, self.baseline, list(profiles))
+            }
+        return self._decisions[profiles]
+
     @cached_property
     def drifts(self) -> list[Drift]:
         return drifts(self.compared.at_look().rows)
@@ -140,6 +152,30 @@ class StudyAnalysis:
             "match": parity_status(self.sheet, self.waived),
             "judged_after": None if self.judged_rounds is None else len(self.judged_rounds),
         }
+
+
+#: Analyses worked out for a page and kept for the next one, of each as it was last judged.
+_ANALYSES: SizedLruCache[StudyAnalysis] = SizedLruCache(96 * 2**20)
+_READING_BYTES = 400
+
+
+def kept_analysis(study: Study, baseline: int | None = None) -> StudyAnalysis:
+    """A study's analysis as it was last judged, worked out once and kept in memory.
+
+    Whatever bears on a verdict has the study judged anew, which is what ends it: pages that only
+    read judge nothing twice, and what they show is one with the board.
+    """
+    asked = study.baseline if baseline is None else baseline
+    made = StudyJudgement.objects.filter(study=study, core_version=CORE_VERSION)
+    judged = made.values_list("made", flat=True).first()
+    if judged is None:
+        return StudyAnalysis(study, asked)
+
+    def make() -> tuple[StudyAnalysis, int]:
+        found = StudyAnalysis(study, asked)
+        return found, _READING_BYTES * (1 + sum(len(run.readings) for run in found.runs))
+
+    return _ANALYSES.get((study.pk, asked, judged), make)
 
 
 def judged_runs(study: Study, purpose: str = ROUND) -> list[JudgedRun]:
@@ -204,8 +240,8 @@ def names_of(study: Study) -> list[str]:
 
 
 def verdicts_of(study: Study, baseline: int | None = None) -> Judgement:
-    """A study judged as by `judgement_of`, but without notes on its runs, its work and its day."""
-    return StudyAnalysis(study, baseline).compared
+    """A study as last judged, but without notes on its runs, its work and its day."""
+    return kept_analysis(study, baseline).compared
 
 
 def judgement_of(study: Study, baseline: int | None = None) -> Judgement:

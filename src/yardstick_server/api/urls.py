@@ -1,7 +1,6 @@
 """Every address of the server."""
 
 from django.urls import path, re_path
-from drf_spectacular.views import SpectacularAPIView
 
 from yardstick_server.api.agent.errands import EndErrand, TakeErrand
 from yardstick_server.api.agent.ingest import PutChunk, PutChunks
@@ -21,6 +20,7 @@ from yardstick_server.api.catalog.programs import (
 )
 from yardstick_server.api.catalog.rigs import RigConfirmations, RigDetail, RigList
 from yardstick_server.api.catalog.subjects import SubjectsView, SubjectVariantsView, SubjectView
+from yardstick_server.api.description import SchemaView
 from yardstick_server.api.logs import (
     ImportLogView,
     LogsView,
@@ -226,7 +226,7 @@ agent_api = [
 urlpatterns = [
     *[path(f"api/{route.pattern}", route.callback) for route in api],
     *[path(f"api/agent/{route.pattern}", route.callback) for route in agent_api],
-    path("api/schema", SpectacularAPIView.as_view(), name="schema"),
+    path("api/schema", SchemaView.as_view(), name="schema"),
     path("sign-in/<str:token>", SignInByLink.as_view()),
     path("shared/<str:token>", SharedView.as_view()),
     path("agent/join.py", join_script),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from functools import lru_cache
 
 from django.db import models, transaction
 from django.db.models import Max, Min
@@ -20,10 +21,11 @@ from yardstick_server.inventory.models import Subject
 from yardstick_server.shelf import Shelved, active
 
 
-def fixture_files(text: str) -> list[str]:
+@lru_cache(maxsize=512)
+def fixture_files(text: str) -> tuple[str, ...]:
     """Files that a script works on, at every level of its ladder. Raises ScriptError."""
     scripts = at_every_level(text)
-    return list(dict.fromkeys(f.file for script in scripts for f in script.fixtures))
+    return tuple(dict.fromkeys(f.file for script in scripts for f in script.fixtures))
 
 
 class MissingFixture(ValueError):

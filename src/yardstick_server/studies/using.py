@@ -6,7 +6,7 @@ from typing import Any
 
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.inventory.models import Fixture, Subject, Variant
-from yardstick_server.studies.models import Study, fixture_files
+from yardstick_server.studies.models import ScriptVersion, Study, fixture_files
 
 
 def used_by(found: Any) -> list[str]:
@@ -26,10 +26,12 @@ def used_by(found: Any) -> list[str]:
 def users_of(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
     """For each fixture name, the studies whose script works on it."""
 
+    newest = ScriptVersion.objects.filter(
+        study__workspace=workspace, study__deleted_at=None
+    ).order_by("study", "-number")
     found: dict[str, list[dict[str, Any]]] = {}
-    for study in workspace.studies.filter(deleted_at=None).order_by("id"):
-        if study.script is not None:
-            for name in fixture_files(study.script.text):
-                user = {"study": study.pk, "question": study.question}
-                found.setdefault(name, []).append(user)
+    for script in newest.distinct("study").select_related("study"):
+        for name in fixture_files(script.text):
+            user = {"study": script.study_id, "question": script.study.question}
+            found.setdefault(name, []).append(user)
     return found

@@ -1417,12 +1417,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description OpenApi3 schema for this API. Format can be selected via content negotiation.
-         *
-         *     - YAML: application/vnd.oai.openapi
-         *     - JSON: application/vnd.oai.openapi+json
-         */
+        /** This description of the API, OpenAPI 3 */
         get: operations["schema_retrieve"];
         put?: never;
         post?: never;
@@ -1744,12 +1739,7 @@ export interface paths {
         };
         /**
          * Every metric and difference of a study
-         * @description A view for persons; everything it looks up lies in `workspace`.
-         *
-         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
-         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
-         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
-         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         * @description The board as it was kept: it is JSON already and has the shape that its type says.
          */
         get: operations["studies_board_retrieve"];
         put?: never;
@@ -6715,10 +6705,7 @@ export interface operations {
     };
     schema_retrieve: {
         parameters: {
-            query?: {
-                format?: "json" | "yaml";
-                lang?: "af" | "ar" | "ar-dz" | "ast" | "az" | "be" | "bg" | "bn" | "br" | "bs" | "ca" | "ckb" | "cs" | "cy" | "da" | "de" | "dsb" | "el" | "en" | "en-au" | "en-gb" | "eo" | "es" | "es-ar" | "es-co" | "es-mx" | "es-ni" | "es-ve" | "et" | "eu" | "fa" | "fi" | "fr" | "fy" | "ga" | "gd" | "gl" | "he" | "hi" | "hr" | "hsb" | "hu" | "hy" | "ia" | "id" | "ig" | "io" | "is" | "it" | "ja" | "ka" | "kab" | "kk" | "km" | "kn" | "ko" | "ky" | "lb" | "lt" | "lv" | "mk" | "ml" | "mn" | "mr" | "ms" | "my" | "nb" | "ne" | "nl" | "nn" | "os" | "pa" | "pl" | "pt" | "pt-br" | "ro" | "ru" | "sk" | "sl" | "sq" | "sr" | "sr-latn" | "sv" | "sw" | "ta" | "te" | "tg" | "th" | "tk" | "tr" | "tt" | "udm" | "ug" | "uk" | "ur" | "uz" | "vi" | "zh-hans" | "zh-hant";
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
@@ -6730,15 +6717,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/vnd.oai.openapi": {
-                        [key: string]: unknown;
-                    };
-                    "application/yaml": {
-                        [key: string]: unknown;
-                    };
-                    "application/vnd.oai.openapi+json": {
-                        [key: string]: unknown;
-                    };
                     "application/json": {
                         [key: string]: unknown;
                     };

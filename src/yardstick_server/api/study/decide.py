@@ -8,7 +8,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server.analysis.deciding import decision_body
-from yardstick_server.analysis.judging import judgement_of
+from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.claims import ClaimSerializer
 from yardstick_server.api.study.read import VERDICTS, baseline_asked
@@ -161,5 +161,5 @@ class DecisionView(StudyView):
     def get(self, request: Request, study: int) -> Response:
         found = self.study(study)
         baseline = baseline_asked(request, found)
-        judgement = judgement_of(found, baseline)
-        return Response(DecisionSerializer(decision_body(found, judgement, baseline)).data)
+        body = decision_body(kept_analysis(found, baseline))
+        return Response(DecisionSerializer(body).data)

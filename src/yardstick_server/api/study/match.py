@@ -13,7 +13,7 @@ from rest_framework.response import Response
 from yardstick_core.match.drift import Drift
 from yardstick_core.match.facts import GRADES
 from yardstick_core.match.sheet import MACHINE, SETTINGS, WORK, Mismatch
-from yardstick_server.analysis.judging import StudyAnalysis
+from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.analysis.parity import parity_status
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.control_runs import (
@@ -119,7 +119,7 @@ class MatchSerializer(serializers.Serializer):
 
 
 def match_body(study: Study) -> dict[str, Any]:
-    analysis = StudyAnalysis(study)
+    analysis = kept_analysis(study)
     sheet = analysis.sheet
     done = {one.identity: one for one in study.waivers.order_by("at")}
     found = {part.identity for part in sheet.mismatches}

@@ -15,9 +15,10 @@ from rest_framework.response import Response
 from yardstick_core import CORE_VERSION
 from yardstick_core.readings.families import FAMILIES
 from yardstick_core.readings.idle import frame_times
-from yardstick_server.analysis.judging import StudyAnalysis, judge_study
+from yardstick_server.analysis.judging import judge_study, kept_analysis
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.records import run_record
+from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
 from yardstick_server.studies.models import Study
 
@@ -178,6 +179,9 @@ class BoardSerializer(serializers.Serializer):
 
 
 class BoardView(MemberView):
+    """The board as it was kept: it is JSON already and has the shape that its type says."""
+
+    renderer_classes = [SeriesRenderer]
     for_guests = True
 
     @extend_schema(
@@ -190,8 +194,8 @@ class BoardView(MemberView):
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
         baseline = baseline_asked(request, found)
-        shown = board(found) if baseline == found.baseline else StudyAnalysis(found, baseline).board
-        return Response(BoardSerializer(shown).data)
+        shown = board(found) if baseline == found.baseline else kept_analysis(found, baseline).board
+        return Response(shown)
 
 
 def baseline_asked(request: Request, study: Study) -> int:
