@@ -3,6 +3,7 @@
 import pytest
 
 from server.conftest import measure_all
+from yardstick_server.analysis.judging import judge_study
 
 OPEN = {"variant": 1, "stretch": ["Open", "open"], "metric": "duration", "side": "at most"}
 
@@ -113,6 +114,7 @@ def test_a_claim_whose_readings_are_gone_says_so(measured):
     put_up(measured)
     for run in measured.study.runs.all():
         run.readings.all().delete()
+    judge_study(measured.study)
     (claim,) = measured.owner.get(f"/api/studies/{measured.study.pk}/claims").json()
     assert claim["judgement"] == "not shown"
     assert "no run has a reading" in claim["because"]
