@@ -59,17 +59,17 @@ def _do(options: argparse.Namespace) -> int:
         install.for_running()
         return up(fresh=options.fresh, port=options.port, bare=options.bare)
     if options.word == "test":
-        from yardstick_command.test import test
+        from yardstick_command.developer.test import test
 
         install.for_tests()
         return test(options.rest)
     if options.word == "check":
-        from yardstick_command.check import check
+        from yardstick_command.developer.check import check
 
         install.for_tests()
         return check(write=options.write)
     if options.word == "screenshots":
-        from yardstick_command.screenshots import screenshots
+        from yardstick_command.developer.screenshots import screenshots
 
         install.for_tests()
         return screenshots(options.names)

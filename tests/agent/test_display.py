@@ -9,8 +9,9 @@ import pytest
 
 from yardstick_agent.changes import Changes
 from yardstick_agent.display.connection import Connection
+from yardstick_agent.display.errors import DisplayError
 from yardstick_agent.display.input import Input, Keyboard
-from yardstick_agent.display.virtual import DisplayError, VirtualDisplay
+from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.sampling.processes import children, descends_from
 from yardstick_core.script import keys

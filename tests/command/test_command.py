@@ -11,7 +11,7 @@ from itertools import chain, pairwise
 import pytest
 
 from yardstick_command import install, places, up
-from yardstick_command import test as command_test
+from yardstick_command.developer import test as command_test
 from yardstick_command.postgres import Cluster, free_port
 from yardstick_command.processes import Part, Together
 
@@ -271,7 +271,7 @@ def test_waiting_for_a_server_that_never_answers_ends(monkeypatch):
 
 
 def test_every_folder_of_tests_is_run():
-    from yardstick_command.test import BROWSING, PLAYING, TOGETHER
+    from yardstick_command.developer.test import BROWSING, PLAYING, TOGETHER
 
     folders = {
         f"tests/{path.parent.name}" for path in (places.PROJECT / "tests").glob("*/test_*.py")

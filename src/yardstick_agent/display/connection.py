@@ -15,7 +15,7 @@ import xcffib.res
 import xcffib.xproto
 import xcffib.xtest
 
-from yardstick_agent.display.virtual import DisplayError
+from yardstick_agent.display.errors import DisplayError
 
 #: Has no whole types of its own.
 _xcffib: Any = xcffib

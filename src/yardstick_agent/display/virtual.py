@@ -15,6 +15,8 @@ from pathlib import Path
 from types import TracebackType
 
 from yardstick_agent.children import ending_with_us
+from yardstick_agent.display.connection import Connection
+from yardstick_agent.display.errors import DisplayError
 from yardstick_agent.home import PERSONS
 from yardstick_agent.session_user import AGENTS_OWN, SessionUser
 
@@ -22,10 +24,6 @@ from yardstick_agent.session_user import AGENTS_OWN, SessionUser
 FAMILY_WILD = 0xFFFF
 #: Without menus and without keys that start programs: no script may start anything by input.
 MANAGED = Path(__file__).with_name("openbox.xml")
-
-
-class DisplayError(RuntimeError):
-    """The display could not be started or reached."""
 
 
 def _program(name: str, package: str) -> str:
@@ -111,8 +109,6 @@ class VirtualDisplay:
             self._start_manager()
 
     def _start_manager(self) -> None:
-        from yardstick_agent.display.connection import Connection
-
         nowhere = dict.fromkeys(PERSONS, "/nonexistent")  # it keeps nothing in anybody's home
         environment = {**os.environ, **nowhere, "DISPLAY": self.name}
         manager = subprocess.Popen(

@@ -32,7 +32,7 @@ from xcffib.xproto import (
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import LONGEST_LAG_NS, lag_ns, now_ns
 from yardstick_agent.display.connection import GONE, Connection, Drawn
-from yardstick_agent.display.virtual import DisplayError
+from yardstick_agent.display.errors import DisplayError
 from yardstick_core.script.model import ScreenRegion
 
 FRAME_GAP_NS = 2_000_000

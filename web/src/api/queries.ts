@@ -3,12 +3,12 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import {
   api,
   type Changes,
-  type Hand,
   type NewClaim,
   type NewHandRun,
   type PlanValues,
   type ProfileValues,
   type Rehearsal,
+  type RemoteInput,
   type Term,
   unwrap,
 } from "./client";
@@ -348,7 +348,7 @@ export function useStepRehearsal(study: number) {
 export function useHands() {
   return useMutation({
     scope: { id: "hands" }, // one after the other: keys keep their order
-    mutationFn: ({ rehearsal, hands }: { rehearsal: number; hands: Hand[] }) =>
+    mutationFn: ({ rehearsal, hands }: { rehearsal: number; hands: RemoteInput[] }) =>
       unwrap(
         api.POST("/api/rehearsals/{rehearsal}/hands", {
           params: { path: { rehearsal } },

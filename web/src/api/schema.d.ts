@@ -3106,35 +3106,10 @@ export interface components {
             kind: string;
             text: string;
         };
-        Hand: {
-            kind: components["schemas"]["HandKindEnum"];
-            keys?: string;
-            /** @description on the screen, pixels */
-            x?: number;
-            y?: number;
-            to_x?: number;
-            to_y?: number;
-            ms?: number;
-            button?: components["schemas"]["ButtonEnum"];
-            way?: components["schemas"]["WayEnum"];
-            notches?: number;
-        };
-        /**
-         * @description * `press` - press
-         *     * `type` - type
-         *     * `click` - click
-         *     * `scroll` - scroll
-         *     * `drag` - drag
-         * @enum {string}
-         */
-        HandKindEnum: "press" | "type" | "click" | "scroll" | "drag";
         HandStep: {
             name: string;
             /** @description what its time is called in the readings */
             path: string[];
-        };
-        Hands: {
-            hands: components["schemas"]["Hand"][];
         };
         Heartbeat: {
             progress: {
@@ -3986,6 +3961,31 @@ export interface components {
         };
         Releases: {
             folder: string;
+        };
+        RemoteInput: {
+            kind: components["schemas"]["RemoteInputKindEnum"];
+            keys?: string;
+            /** @description on the screen, pixels */
+            x?: number;
+            y?: number;
+            to_x?: number;
+            to_y?: number;
+            ms?: number;
+            button?: components["schemas"]["ButtonEnum"];
+            way?: components["schemas"]["WayEnum"];
+            notches?: number;
+        };
+        /**
+         * @description * `press` - press
+         *     * `type` - type
+         *     * `click` - click
+         *     * `scroll` - scroll
+         *     * `drag` - drag
+         * @enum {string}
+         */
+        RemoteInputKindEnum: "press" | "type" | "click" | "scroll" | "drag";
+        RemoteInputs: {
+            hands: components["schemas"]["RemoteInput"][];
         };
         Repeat: {
             /**
@@ -6007,7 +6007,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Hands"];
+                "application/json": components["schemas"]["RemoteInputs"];
             };
         };
         responses: {

@@ -5,7 +5,7 @@ import { type Application, type Part, useApplications, useAsk } from "../api/ask
 import { api, unwrap } from "../api/client";
 import { useMayChange } from "../api/people";
 import { useRigs } from "../api/queries";
-import { Header } from "../app/Header";
+import { Header } from "../parts/Header";
 import { useKeys } from "../parts/keyboard";
 import { NotchRule } from "../parts/NotchRule";
 import { SheetPart } from "../parts/Sheet";

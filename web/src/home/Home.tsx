@@ -5,7 +5,7 @@ import { useDemonstration } from "../api/asking";
 import type { StudySummary } from "../api/client";
 import { useMayChange } from "../api/people";
 import { useStudies } from "../api/queries";
-import { Header } from "../app/Header";
+import { Header } from "../parts/Header";
 import { useKeys } from "../parts/keyboard";
 import { useNarrow } from "../parts/narrow";
 import { Trouble, Waiting } from "../parts/Trouble";

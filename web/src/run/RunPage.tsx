@@ -3,7 +3,7 @@ import { useCallback, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Finding, RunDetail } from "../api/client";
 import { useFindings, useRun, useStretch } from "../api/runs";
-import { Header } from "../app/Header";
+import { Header } from "../parts/Header";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { counterpart } from "./aligned";
 import { AddRun, Together } from "./Beside";

@@ -2,7 +2,7 @@
 import { Link } from "react-router";
 import type { Study } from "../api/client";
 import { useStudy } from "../api/queries";
-import { Header } from "../app/Header";
+import { Header } from "../parts/Header";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { Looks } from "../parts/variants";
 

@@ -3,7 +3,7 @@ import { lazy, Suspense } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Study } from "../api/client";
 import { useStudy } from "../api/queries";
-import { Header } from "../app/Header";
+import { Header } from "../parts/Header";
 import { useKeys } from "../parts/keyboard";
 import { NotchRule } from "../parts/NotchRule";
 import { useNarrow } from "../parts/narrow";

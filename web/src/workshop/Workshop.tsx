@@ -3,7 +3,7 @@ import { useNavigate, useParams } from "react-router";
 import { useShelf } from "../api/asking";
 import { useRigs, useSession } from "../api/queries";
 import { useFixtures, useSubjects } from "../api/workshop";
-import { Header } from "../app/Header";
+import { Header } from "../parts/Header";
 import { useKeys } from "../parts/keyboard";
 import { NotchRule } from "../parts/NotchRule";
 import { count } from "../parts/text";

@@ -114,7 +114,7 @@ class RehearsalAssignmentSerializer(serializers.Serializer):
     )
 
 
-class HandSerializer(serializers.Serializer):
+class RemoteInputSerializer(serializers.Serializer):
     kind = serializers.ChoiceField(choices=["press", "type", "click", "scroll", "drag"])
     keys = serializers.CharField(max_length=200, trim_whitespace=False, required=False)
     x = serializers.IntegerField(required=False, help_text="on the screen, pixels")
@@ -135,8 +135,8 @@ class HandSerializer(serializers.Serializer):
         return hand
 
 
-class HandsSerializer(serializers.Serializer):
-    hands = HandSerializer(many=True, max_length=100)
+class RemoteInputsSerializer(serializers.Serializer):
+    hands = RemoteInputSerializer(many=True, max_length=100)
 
 
 class StopAskedSerializer(serializers.Serializer):
@@ -257,12 +257,12 @@ class StepRehearsal(OneRehearsal):
 
 class RemoteInputView(OneRehearsal):
     @extend_schema(
-        request=HandsSerializer,
+        request=RemoteInputsSerializer,
         responses=RehearsalSerializer,
         summary="Work with a program that is being drafted from, through its picture",
     )
     def post(self, request: Request, rehearsal: int) -> Response:
-        body = HandsSerializer(data=request.data)
+        body = RemoteInputsSerializer(data=request.data)
         body.is_valid(raise_exception=True)
         with transaction.atomic():
             found = get_object_or_404(

@@ -14,7 +14,6 @@ import { Settling } from "./Waiving";
 import { Watching } from "./Watching";
 
 export type MatchSheet = Schemas["Match"];
-export type Mismatch = Schemas["Mismatch"];
 const MOST_NAMED = 6;
 
 export function Match(props: { study: Study }) {

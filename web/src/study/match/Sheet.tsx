@@ -2,7 +2,7 @@
 import type { Study } from "../../api/client";
 import { count } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
-import type { Mismatch } from "./Match";
+import type { Mismatch } from "./mismatch";
 
 /** How far a grade's tick reaches: the graver, the longer, as on a rule. */
 const REACH: Record<Mismatch["grade"], number> = {

@@ -6,7 +6,7 @@ import { useSettle, useUnsettle } from "../../api/match";
 import { useMayChange } from "../../api/people";
 import { Acts } from "../../parts/Acts";
 import { moment } from "../../parts/text";
-import type { Mismatch } from "./Match";
+import type { Mismatch } from "./mismatch";
 import { Grade } from "./Sheet";
 
 export function Settling(props: { study: Study; part: Mismatch }) {

@@ -1,6 +1,6 @@
 /** Draft from one's own work: the program on the rig is worked with through its picture. */
 import { useEffect, useRef, useState } from "react";
-import { type Hand, type Rehearsal, token } from "../../api/client";
+import { type Rehearsal, type RemoteInput, token } from "../../api/client";
 import { useHands } from "../../api/queries";
 import { count, duration } from "../../parts/text";
 import { keyHand, pointerHand, together } from "./hands";
@@ -37,7 +37,7 @@ export function Drafting(props: { rehearsal: Rehearsal; take: (text: string) => 
 function FarScreen(props: { rehearsal: Rehearsal }) {
   const { rehearsal } = props;
   const send = useHands();
-  const waiting = useRef<Hand[]>([]);
+  const waiting = useRef<RemoteInput[]>([]);
   const pressed = useRef<{ x: number; y: number; at: number } | null>(null);
   const turned = useRef(0);
   // An image that is being replaced has no size: that of the last one holds.
@@ -73,7 +73,7 @@ function FarScreen(props: { rehearsal: Rehearsal }) {
       y: ((event.clientY - box.top) / box.height) * size.current.height,
     };
   };
-  const add = (hand: Hand | null) => {
+  const add = (hand: RemoteInput | null) => {
     if (hand) waiting.current.push(hand);
   };
   const wheel = (event: WheelEvent) => {

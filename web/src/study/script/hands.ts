@@ -1,5 +1,5 @@
 /** What a person does on the picture of a far screen, as the rig is told of it. */
-import type { Hand } from "../../api/client";
+import type { RemoteInput } from "../../api/client";
 
 const NAMED: Record<string, string> = {
   " ": "Space",
@@ -25,7 +25,7 @@ interface Key {
 }
 
 /** A key as it goes to the program; null for one that means nothing by itself. */
-export function keyHand(event: Key): Hand | null {
+export function keyHand(event: Key): RemoteInput | null {
   const held = event.ctrlKey || event.altKey || event.metaKey;
   if ([...event.key].length === 1 && !held) return { kind: "type", keys: event.key };
   const name = NAMED[event.key] ?? (event.key.length === 1 ? event.key.toUpperCase() : event.key);
@@ -45,7 +45,7 @@ interface Point {
 }
 
 /** A press and release of the pointer, on the screen. */
-export function pointerHand(from: Point, to: Point, ms: number, button: number): Hand {
+export function pointerHand(from: Point, to: Point, ms: number, button: number): RemoteInput {
   const [x, y] = [Math.round(from.x), Math.round(from.y)];
   const far = Math.max(Math.abs(to.x - from.x), Math.abs(to.y - from.y)) > CLICK;
   if (far && button === 0)
@@ -62,8 +62,8 @@ export function pointerHand(from: Point, to: Point, ms: number, button: number):
 }
 
 /** What is sent together: characters that follow one another are one text. */
-export function together(hands: Hand[]): Hand[] {
-  const found: Hand[] = [];
+export function together(hands: RemoteInput[]): RemoteInput[] {
+  const found: RemoteInput[] = [];
   for (const hand of hands) {
     const last = found.at(-1);
     if (hand.kind === "type" && last?.kind === "type")

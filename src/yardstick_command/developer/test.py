@@ -18,7 +18,7 @@ from itertools import chain
 from pathlib import Path
 from typing import IO
 
-from yardstick_command.check import check
+from yardstick_command.developer.check import check
 from yardstick_command.install import npm, say, web_packages
 from yardstick_command.places import PROJECT, SOURCES, VENV_PYTHON
 from yardstick_command.postgres import Cluster
