@@ -10,7 +10,7 @@ from typing import Any
 import psycopg
 
 from yardstick_agent.sampling import processes
-from yardstick_command.postgres import Cluster
+from yardstick_command.postgres import APPLICATION, Cluster
 
 SELF = "simulated agents and watchers"
 
@@ -59,7 +59,7 @@ class Watched:
     def ask(self, query: str) -> Any:
         """One number from the database."""
         with psycopg.connect(
-            host="127.0.0.1", port=self.cluster.port, dbname="fleet", user="yardstick",
+            host="127.0.0.1", port=self.cluster.port, dbname="fleet", user=APPLICATION,
             password=self.cluster.password,
         ) as connection:  # fmt: skip
             row = connection.execute(query).fetchone()

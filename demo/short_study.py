@@ -14,7 +14,7 @@ from yardstick_agent.cli import measure
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.compare import text
 from yardstick_core.compare.answer import answers
-from yardstick_core.compare.rows import Row, facts_by_family, placed
+from yardstick_core.compare.rows import Row, facts_by_family, qualified_label
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, judge
 from yardstick_core.plan import round_order
@@ -110,7 +110,7 @@ def line_of(row: Row, lead: str = "") -> str:
     if difference is None:
         return ""
     a, b = (text.quantity(row.metric, value or 0) for value in row.medians)
-    name = f"  {lead}{row.metric.name if lead else placed(row)}"
+    name = f"  {lead}{row.metric.name if lead else qualified_label(row)}"
     drawn = rule(difference.gain_low, difference.gain, difference.gain_high)
     return (
         f"{name:<38}{a:>12}{b:>12}  {drawn}  {difference.verdict:<7} "

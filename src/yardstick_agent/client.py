@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 import httpx
 
 from yardstick_agent import AGENT_VERSION
 from yardstick_core import PROTOCOL
+from yardstick_core.assignment import Assignment
 
 #: A message of chunks has at most so many bytes; fewer once the way proved too slow for them.
 MOST_BYTES, LEAST_BYTES = 4 * 1024 * 1024, 64 * 1024
@@ -77,10 +78,10 @@ class Client:
         }  # fmt: skip
         return dict(self._agreed("POST", "/api/agent/hello", json=body).json())
 
-    def take(self) -> dict[str, Any] | None:
+    def take(self) -> Assignment | None:
         """The next run for this rig, or None."""
         answer = self._agreed("POST", "/api/agent/runs/take")
-        return None if answer.status_code == 204 else dict(answer.json())
+        return None if answer.status_code == 204 else cast(Assignment, answer.json())
 
     def take_errand(self, idle_share: float | None = None) -> dict[str, Any] | None:
         """What else is to be done on this rig, a rehearsal or a change of its programs, or None.

@@ -15,6 +15,7 @@ from yardstick_agent import leftovers, prepared
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.spool.reader import SpoolReader
+from yardstick_core.assignment import Assignment
 
 TELL_SECONDS = 0.5
 DRAFT_TELL_SECONDS = 0.15
@@ -23,9 +24,9 @@ TOLD = ("line", "elapsed_ns", "waits", "windows", "heard")
 
 def rehearse(
     client: Client,
-    assignment: dict[str, Any],
+    assignment: Assignment,
     spool: Path,
-    prepare: Callable[[Path, dict[str, Any]], None],
+    prepare: Callable[[Path, Assignment], None],
 ) -> str:
     """Play a rehearsal and tell the server how it goes, with pictures; its outcome.
 

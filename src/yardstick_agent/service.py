@@ -15,7 +15,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from itertools import count
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from yardstick_agent import leftovers, prepared
 from yardstick_agent.applications import applications, releases
@@ -31,6 +31,7 @@ from yardstick_agent.session_user import NoSuchUser, SessionUser
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
 from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_core.assignment import Assignment, NamedFixture
 from yardstick_core.file_names import is_fixture_name, runnable_kind
 
 #: So long a recorder has to end a run that was stopped; its programs are ended after it.
@@ -93,7 +94,7 @@ class Service:
                 return False
             if errand is not None and "rehearsal" in errand:
                 with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
-                    self._rehearse(errand)
+                    self._rehearse(cast(Assignment, errand))
                 continue
             if errand is not None:
                 self._run_errand(errand)
@@ -190,7 +191,7 @@ class Service:
             self.say(f"the server is back after {time.monotonic() - self._away_since:.0f} s")
             self._away_since = None
 
-    def _rehearse(self, assignment: dict[str, Any]) -> None:
+    def _rehearse(self, assignment: Assignment) -> None:
         number = int(assignment["rehearsal"])
         self.say(f"rehearsal {number}: {assignment['title']}")
         try:
@@ -207,7 +208,7 @@ class Service:
 
     # -- one run -------------------------------------------------------------------
 
-    def carry_out(self, assignment: dict[str, Any]) -> None:
+    def carry_out(self, assignment: Assignment) -> None:
         """Prepare, measure and send one run; whatever goes wrong becomes its outcome."""
         run = int(assignment["run"])
         folder = self.config.spool / f"run-{run}"
@@ -355,7 +356,7 @@ def note_outcome(folder: Path, outcome: str, detail: str) -> None:
     writer.close()
 
 
-def prepare(folder: Path, assignment: dict[str, Any], config: RigConfig, client: Client) -> None:
+def prepare(folder: Path, assignment: Assignment, config: RigConfig, client: Client) -> None:
     """A fresh folder with the assignment and its fixtures, each checked. Raises RunRefused."""
     if folder.exists():
         shutil.rmtree(folder)
@@ -397,9 +398,7 @@ def put_state(folder: Path, sha256: str, config: RigConfig, client: Client) -> N
         raise RunRefused(str(error)) from error
 
 
-def put_fixture(
-    work: Path, fixture: dict[str, Any], data: bytes, *, runnable: bool = False
-) -> None:
+def put_fixture(work: Path, fixture: NamedFixture, data: bytes, *, runnable: bool = False) -> None:
     """Write a fresh copy of a fixture. Raises RunRefused where it may not be, or is another.
 
     Whoever writes a session must not run code of their own here: what a program may run or load is

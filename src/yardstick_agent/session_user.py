@@ -10,10 +10,12 @@ import os
 import pwd
 import shutil
 import subprocess
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from yardstick_core.assignment import LocalAssignment
 
 
 class NoSuchUser(RuntimeError):
@@ -82,7 +84,7 @@ class SessionUser:
 AGENTS_OWN = SessionUser()
 
 
-def user_of_session(run: Path, assignment: Mapping[str, Any]) -> SessionUser:
+def user_of_session(run: Path, assignment: LocalAssignment) -> SessionUser:
     """Whom the programs of an assignment are started as; its folder of work is made theirs.
 
     A program that needs the display or the home of a person runs as that person does. Raises

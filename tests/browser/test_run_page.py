@@ -130,7 +130,7 @@ def test_a_held_stretch_stands_beside_the_next_one_chosen(owner):
     open_run(owner, one_of_each(owner)[0])
     expect(owner.get_by_role("heading", name=re.compile("^Scroll cloth"))).to_be_visible()
     owner.keyboard.press("h")
-    owner.get_by_text("PairedComparison. Choose another stretch").wait_for()
+    owner.get_by_text("Held. Choose another stretch").wait_for()
     owner.keyboard.press("]")
     sides = owner.get_by_role("region", name="stretches side by side")
     expect(sides.get_by_role("columnheader")).to_have_count(3)

@@ -203,3 +203,8 @@ def read_all(runs: list[int]) -> None:
     for run in others:
         keep_readings(Run.objects.select_related("study").get(pk=run))
     read_run(last)
+
+
+def texts(sentences) -> list[str]:
+    """What is said beside verdicts, without what may be done about it."""
+    return [sentence["text"] for sentence in sentences]

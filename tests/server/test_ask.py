@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from server.conftest import measure_all
+from server.conftest import measure_all, texts
 
 OPEN = ["Open", "open"]
 
@@ -52,7 +52,9 @@ def test_variants_are_added_and_taken_out_before_they_ran(measured):
     body = send(measured, "post", "variants", {"variant": third.pk}).json()
     assert [v["name"] for v in body["variants"]] == ["4.1", "4.2", "5.0"]
     assert body["others"] == []
-    assert "5.0 has not run yet: nothing can be said about it." in board_of(measured)["notes"]
+    assert "5.0 has not run yet: nothing can be said about it." in texts(
+        board_of(measured)["notes"]
+    )
     assert send(measured, "post", "variants", {"variant": third.pk}).status_code == 400
     body = send(measured, "delete", "variants/2").json()
     assert [v["name"] for v in body["others"]] == ["5.0"]
@@ -83,16 +85,16 @@ def test_materiality_moves_the_verdict_at_once_and_back(measured):
 
 def test_what_was_said_to_matter_after_looking_is_noted_until_it_is_taken_back(measured):
     place = {"metric": "duration", "stretch": OPEN}
-    notes = send(measured, "put", "terms", {**place, "share": 60}).json()["notes"]
+    notes = texts(send(measured, "put", "terms", {**place, "share": 60}).json()["notes"])
     late = "how much of open matters was changed by weavers-owner when 10 runs had been read"
     assert [note for note in notes if late in note]
     spikes = {"metric": "spikes", "stretch": ["Scroll", "scroll"]}
-    notes = send(measured, "put", "terms", {**spikes, "counts": False}).json()["notes"]
+    notes = texts(send(measured, "put", "terms", {**spikes, "counts": False}).json()["notes"])
     assert [note for note in notes if "spikes in Scroll was set aside by weavers-owner" in note]
     another = measured.study.another("Is it calmer?")
     assert {term.after for term in another.materiality_rules.all()} == {0}
     send(measured, "put", "terms", {**spikes, "counts": True})
-    notes = send(measured, "put", "terms", {**place, "share": None}).json()["notes"]
+    notes = texts(send(measured, "put", "terms", {**place, "share": None}).json()["notes"])
     assert not [note for note in notes if "had been read already" in note]
 
 
@@ -104,7 +106,7 @@ def test_what_is_said_to_matter_before_the_first_run_needs_no_note(world):
     board = board_of(world)
     assert row_of(board)["material_share"] == 60
     said_again = send(world, "put", "terms", {**place, "share": 60}).json()
-    for notes in (board["notes"], said_again["notes"]):
+    for notes in (texts(board["notes"]), texts(said_again["notes"])):
         assert not [note for note in notes if "had been read already" in note]
 
 
@@ -224,7 +226,7 @@ def test_a_study_without_runs_has_a_decision_that_says_so(world):
 def test_one_run_a_side_says_plainly_that_nothing_is_shown(world):
     world.study.add_rounds(1)
     measure_all(world, {0: 2.0, 1: 1.4})
-    notes = board_of(world)["notes"]
+    notes = texts(board_of(world)["notes"])
     assert any("4.2 has one warm run: a single run has no interval" in note for note in notes)
     assert row_of(board_of(world))["differences"][1]["verdict"] == "open"
 
@@ -235,7 +237,7 @@ def test_steps_for_some_variants_are_played_by_those_and_flagged_as_unequal(worl
     body = send(world, "put", "variants/1", {"tags": ["soft weave", "soft weave"]}).json()
     assert [v["tags"] for v in body["variants"]] == [[], ["soft weave"]]
     assert body["script"]["only_some"] == {"Soft": "only if the variant has “soft weave”"}
-    assert "“Soft” (0 inputs, 0 waits) is played only by 4.2" in board_of(world)["notes"][0]
+    assert "“Soft” (0 inputs, 0 waits) is played only by 4.2" in texts(board_of(world)["notes"])[0]
     world.study.add_rounds(1)
     given = [world.rig.post("/api/agent/runs/take").json()["tags"] for _ in range(2)]
     assert given == [[], ["soft weave"]]
@@ -253,7 +255,7 @@ def test_what_decides_is_named_answers_everywhere_and_is_said_when_named_late(me
     assert row["metric"] == "average_rate"
     (answer,) = measured.owner.get(url).json()["answers"]
     assert answer["text"].startswith("average frame rate in Scroll is ")
-    assert any("was named as what decides by" in note for note in board["notes"])
+    assert any("was named as what decides by" in note for note in texts(board["notes"]))
     (home,) = [s for s in measured.owner.get("/api/studies").json() if s["id"] == measured.study.pk]
     assert home["answers"][0]["gain_low"] <= home["answers"][0]["gain"]
     families = {one["family"]: one for one in home["families"]}
@@ -273,7 +275,7 @@ def test_another_form_of_a_fact_leads_or_is_counted_as_well(measured):
             measured, "put", "terms", {**scroll, "metric": metric, "family_role": standing}
         )
         rows = [row for row in board.json()["rows"] if row["stretch"] == scroll["stretch"]]
-        return {row["metric"]: row["echo_of"] for row in rows}, board.json()["notes"]
+        return {row["metric"]: row["echo_of"] for row in rows}, texts(board.json()["notes"])
 
     echoes, notes = counted("lead", "p99_frame")
     assert echoes["p99_frame"] == ""
@@ -300,5 +302,5 @@ def test_what_decides_may_be_named_before_anything_is_measured(world):
     assert study["answers"] == []
     assert not any(
         "named as what decides" in note
-        for note in world.owner.get(f"/api/studies/{world.study.pk}/board").json()["notes"]
+        for note in texts(world.owner.get(f"/api/studies/{world.study.pk}/board").json()["notes"])
     )

@@ -28,7 +28,7 @@ def test_a_claim_is_judged_as_soon_as_it_is_put_up(measured):
     body = answer.json()
     assert body["judgement"] == "borne out"
     assert body["statement"].startswith("open is at least 20")
-    assert "99.6\u00a0% interval" in body["because"]
+    assert "99.6\u00a0% interval" in body["because"]["text"]
     assert put_up(measured, amount=-50).json()["judgement"] == "contradicted"
     listed = measured.owner.get(f"/api/studies/{measured.study.pk}/claims").json()
     assert [claim["judgement"] for claim in listed] == ["borne out", "contradicted"]
@@ -41,7 +41,7 @@ def test_a_claim_about_what_was_set_aside_says_so(measured):
     measured.owner.put(url + "terms", body, content_type="application/json")
     (claim,) = measured.owner.get(url + "claims").json()
     assert claim["judgement"] == "not shown"
-    assert claim["because"].startswith("this study sets it aside")
+    assert claim["because"]["text"].startswith("this study sets it aside")
 
 
 def test_a_claim_is_put_up_before_the_first_run_and_judged_by_those_to_come(world):
@@ -54,7 +54,7 @@ def test_a_claim_is_put_up_before_the_first_run_and_judged_by_those_to_come(worl
     made = put_up(world).json()
     assert made["judgement"] == "not shown"
     assert made["statement"].startswith("open is at least 20")
-    assert (made["because"], made["after"]) == ("no run has a reading of this", 0)
+    assert (made["because"]["text"], made["after"]) == ("no run has a reading of this", 0)
     world.study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})
     listed = world.owner.get(f"/api/studies/{world.study.pk}/claims").json()
@@ -117,4 +117,4 @@ def test_a_claim_whose_readings_are_gone_says_so(measured):
     judge_study(measured.study)
     (claim,) = measured.owner.get(f"/api/studies/{measured.study.pk}/claims").json()
     assert claim["judgement"] == "not shown"
-    assert "no run has a reading" in claim["because"]
+    assert "no run has a reading" in claim["because"]["text"]

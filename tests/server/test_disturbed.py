@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from server.conftest import S, deliver, recorded_streams
+from server.conftest import S, deliver, recorded_streams, texts
 from yardstick_core.plan import background_cpu_limit
 from yardstick_core.readings.derive import WHOLE
 from yardstick_core.readings.processor import FOREIGN_SHARE
@@ -59,7 +59,7 @@ def test_a_run_on_a_disturbed_machine_is_marked_and_averaged_nowhere(world):
     board = world.owner.get(f"/api/studies/{world.study.pk}/board").json()
     row = next(row for row in board["rows"] if row["metric"] == "duration")
     assert sorted(len(side) for side in row["cold"] + row["samples"]) == [0, 1, 1, 1]
-    assert any("1 of 2 runs" in note and "disturbed" in note for note in board["notes"])
+    assert any("1 of 2 runs" in note and "disturbed" in note for note in texts(board["notes"]))
 
 
 def test_another_limit_marks_anew_without_measuring(world):

@@ -48,7 +48,7 @@ def test_a_rig_is_given_the_level_and_its_fixture(world):
     given = world.rig.post("/api/agent/runs/take").json()
     assert given["values"] == {"ends": "100"}
     assert [fixture["name"] for fixture in given["fixtures"]] == ["carpet-100.weft"]
-    assert "round 0 at ends 100" in given["title"]
+    assert "cold round at ends 100" in given["title"]
 
 
 def test_levels_are_rows_of_their_own_on_the_board(world):

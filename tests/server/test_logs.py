@@ -6,7 +6,7 @@ import pytest
 from django.core.handlers.wsgi import WSGIRequest
 from django.http import UnreadablePostError
 
-from server.conftest import measure_all
+from server.conftest import measure_all, texts
 from yardstick_server.analysis.caveats import brought_in
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.logs.models import LogFile
@@ -145,7 +145,7 @@ def test_brought_in_runs_are_kept_apart_until_somebody_lets_them_in(world):
     assert send(world.owner, url, {"reason": ""}).status_code == 400
     assert send(world.owner, url, {"reason": "same loom, last spring"}).status_code == 200
     assert run.pk in [s["run"] for s in row()["samples"][0]]
-    notes = world.owner.get(f"/api/studies/{world.study.pk}/board").json()["notes"]
+    notes = texts(world.owner.get(f"/api/studies/{world.study.pk}/board").json()["notes"])
     (note,) = [note for note in notes if "brought in" in note]
     assert "loom.csv" in note
     assert "same loom, last spring (weavers-owner)" in note

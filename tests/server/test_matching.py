@@ -87,9 +87,10 @@ def test_what_breaks_the_comparison_holds_the_verdict_until_it_is_settled(odd):
     assert "6.1 in 4.1, 6.8 in 4.2" in part["text"]
     assert verdicts(odd) == {("open", True)}
     assert "held back" in board(odd)["headline"]
-    assert board(odd)["notes"][0] == (
-        "all verdicts on 4.2 are held back, for kernel differs between the variants: to settle"
-    )
+    assert board(odd)["notes"][0] == {
+        "text": "all verdicts on 4.2 are held back, for kernel differs between the variants",
+        "waivable": True,
+    }
     decision = odd.reader.get(f"/api/studies/{odd.study.pk}/decision").json()
     assert {row["unranked"] for row in decision["places"]} == {"held back: not measured alike"}
     assert all(one["verdict_withheld"] and one["rounds"] is None for one in decision["unsettled"])

@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from server.conftest import deliver, measure_all, recorded_streams
+from server.conftest import deliver, measure_all, recorded_streams, texts
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run
 
@@ -154,7 +154,7 @@ def test_a_run_left_out_stays_visible_and_can_be_taken_back(measured):
     assert [sample["run"] for sample in row["left_out"][1]] == [run.pk]
     assert run.pk not in [sample["run"] for sample in row["samples"][1]]
     assert row["differences"][1]["candidate_runs"] == 3
-    assert f"Run {run.pk} of 4.2 is left out: an update ran." in board_of(measured)["notes"]
+    assert f"Run {run.pk} of 4.2 is left out: an update ran." in texts(board_of(measured)["notes"])
     measured.owner.delete(f"/api/runs/{run.pk}/left-out")
     assert opening(measured)["differences"][1]["candidate_runs"] == 4
 
@@ -189,7 +189,7 @@ def test_runs_on_two_machines_in_one_round_get_no_verdict(measured):
     board = board_of(measured)
     difference = opening(measured)["differences"][1]
     assert (difference["verdict"], difference["verdict_withheld"]) == ("open", True)
-    assert any("what differs may be the machines" in note for note in board["notes"])
+    assert any("what differs may be the machines" in note for note in texts(board["notes"]))
 
 
 def measure_rounds(world, count):
@@ -215,7 +215,7 @@ def test_whoever_watches_sees_verdicts_at_looks_only(world):
     before = board_of(world)
     assert before["judged_after"] == 0
     assert before["headline"] == "first judged after 5 rounds"
-    assert "No verdict yet" in before["notes"][0]
+    assert "No verdict yet" in texts(before["notes"])[0]
     medians, difference = opening_shown(world)
     assert (len(medians), difference) == (2, None)
     measure_rounds(world, 2)
@@ -225,7 +225,7 @@ def test_whoever_watches_sees_verdicts_at_looks_only(world):
     assert at_look["baseline_runs"] == 5
     measure_rounds(world, 1)
     assert board_of(world)["judged_after"] == 5
-    assert "Judged after 5 rounds, next after 8" in board_of(world)["notes"][0]
+    assert "Judged after 5 rounds, next after 8" in texts(board_of(world)["notes"])[0]
     assert opening_shown(world)[1] == at_look
     measure_rounds(world, 2)
     assert plan_of(world)["state"] == "ended"

@@ -32,6 +32,7 @@ from yardstick_agent.home import run_home
 from yardstick_agent.session_user import user_of_session
 from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
+from yardstick_core.assignment import LocalAssignment
 from yardstick_core.script import at_every_level, keys
 from yardstick_core.script.draft import Heard, draft
 
@@ -43,7 +44,7 @@ FRAME_SPACING_NS = 20_000_000
 class Drafting:
     """Everything that lives while a person works and is listened to."""
 
-    def __init__(self, folder: Path, assignment: dict[str, Any]) -> None:
+    def __init__(self, folder: Path, assignment: LocalAssignment) -> None:
         self.folder, self.assignment = folder, assignment
         self.program = Program(**assignment["program"])
         self.user = user_of_session(folder, assignment)

@@ -39,6 +39,7 @@ from yardstick_agent.session_user import user_of_session
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
+from yardstick_core.assignment import LocalAssignment
 from yardstick_core.match.conditions import FAILED, HOME_OF_ITS_OWN
 from yardstick_core.script import keys, parse, schedule
 from yardstick_core.script.check import walk
@@ -59,7 +60,7 @@ OF_PICTURES = ("window steady", "picture steady")
 class Measurement:
     """Everything that lives while one run is measured."""
 
-    def __init__(self, folder: Path, assignment: dict[str, Any]) -> None:
+    def __init__(self, folder: Path, assignment: LocalAssignment) -> None:
         self.folder, self.assignment = folder, assignment
         self.script: Script = parse(assignment["script"], assignment.get("values"))
         self.schedule: Schedule = schedule(self.script, assignment.get("tags", ()))

@@ -16,6 +16,7 @@ from yardstick_agent.children import ending_with_us
 from yardstick_agent.playing.player import SessionEnded
 from yardstick_agent.sampling import machine
 from yardstick_agent.sampling.surroundings import network, power
+from yardstick_core.assignment import Confirmed
 from yardstick_core.match.conditions import FAILED, PASSED, PREPARED, TICKED
 from yardstick_core.script.model import ClearCache, Confirm, Require, Statement
 
@@ -30,7 +31,7 @@ Note = Callable[..., None]
 def prepare_rig(
     before: Iterable[Statement],
     caches: Sequence[Path],
-    confirmed: Iterable[dict[str, str]],
+    confirmed: Iterable[Confirmed],
     display: dict[str, Any],
     folder: Path,
     note: Note,

@@ -26,8 +26,10 @@ _FAMILIES = {
 }
 
 
-#: How what is said of something ends that a person may settle.
-TO_SETTLE = ": to settle"
+class Waivable(str):
+    """A sentence about something that was not alike, and that a person may waive with a reason."""
+
+    __slots__ = ()
 
 
 def family(metric: str) -> str:
@@ -43,7 +45,7 @@ class ParityCaveat:
     """
 
     candidate: int
-    text: str
+    text: Waivable
     grave: bool
     families: tuple[str, ...] = ()
     short: str = ""
@@ -63,9 +65,7 @@ def parity_caveats(mismatches: Iterable[Mismatch], waived: Iterable[str]) -> lis
     return [
         ParityCaveat(
             candidate,
-            f"{part.text}; {part.caused}{TO_SETTLE}"
-            if part.grade == BREAKS
-            else f"{part.short}{TO_SETTLE}",
+            Waivable(f"{part.text}; {part.caused}" if part.grade == BREAKS else part.short),
             part.grade == BREAKS,
             part.families,
             part.short,
@@ -76,10 +76,10 @@ def parity_caveats(mismatches: Iterable[Mismatch], waived: Iterable[str]) -> lis
     ]
 
 
-def withheld_notes(found: Iterable[ParityCaveat], variants: Sequence[str]) -> list[str]:
+def withheld_notes(found: Iterable[ParityCaveat], variants: Sequence[str]) -> list[Waivable]:
     """Of each candidate whose verdicts are held back, which ones and by what."""
     return [
-        f"{_what(touch)} {variants[touch.candidate]} are held back, for {touch.short}{TO_SETTLE}"
+        Waivable(f"{_what(touch)} {variants[touch.candidate]} are held back, for {touch.short}")
         for touch in found
         if touch.grave
     ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import asdict
 from typing import Any
 
@@ -15,6 +16,7 @@ from yardstick_core.compare.growing import growing
 from yardstick_core.compare.rows import Row, label, qualified_label
 from yardstick_core.compare.study import Judgement, standout
 from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
+from yardstick_core.match.caveats import Waivable
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.families import FAMILIES, lead_of
 
@@ -34,7 +36,7 @@ def board_of(
         "families": _families(judgement, baseline),
         "standouts": _standouts(judgement, baseline),
         "level": text.level(judgement.alpha),
-        "notes": judgement.notes,
+        "notes": sentences(judgement.notes),
         "growing": [
             {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "text": one.text}
             for one in growing(judgement.at_look().rows, names, machine)
@@ -189,7 +191,17 @@ def _material(row: Row) -> str:
 
 def finite(difference: Difference) -> dict[str, Any]:
     """A difference as JSON; numbers that JSON cannot say become null."""
-    return {
+    found = {
         key: None if isinstance(value, float) and not math.isfinite(value) else value
         for key, value in asdict(difference).items()
     }
+    return {**found, "caveats": sentences(difference.caveats)}
+
+
+def sentence(text: str) -> dict[str, Any]:
+    """A sentence beside a verdict, and whether a person may waive what it is about."""
+    return {"text": str(text), "waivable": isinstance(text, Waivable)}
+
+
+def sentences(texts: Iterable[str]) -> list[dict[str, Any]]:
+    return [sentence(text) for text in texts]

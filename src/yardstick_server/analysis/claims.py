@@ -11,6 +11,7 @@ from yardstick_core.compare.study import Judgement
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.expected import expected
 from yardstick_core.script import outline, parse
+from yardstick_server.analysis.board import sentence
 from yardstick_server.analysis.judging import names_of, verdicts_of
 from yardstick_server.studies.models import Study
 
@@ -55,8 +56,8 @@ def judged_claims(study: Study, judgement: Judgement | None = None) -> list[dict
             judged = core.judge_claim(asked, row, names, study.baseline, judgement.alpha)
         after = study.runs.filter(state="read", ended__lt=claim.created).count()
         result.append(
-            {**asdict(asked), **asdict(judged), "id": claim.pk, "source": claim.source,
-             "after": after}
+            {**asdict(asked), **asdict(judged), "because": sentence(judged.because),
+             "id": claim.pk, "source": claim.source, "after": after}
         )  # fmt: skip
     return result
 

@@ -17,6 +17,7 @@ from yardstick_core.compare.study import Judgement, is_withheld
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
+from yardstick_server.analysis.board import sentence, sentences
 from yardstick_server.analysis.claims import judged_claims
 from yardstick_server.analysis.judging import StudyAnalysis, machine_mib, verdicts_of
 from yardstick_server.shelf import active
@@ -35,7 +36,7 @@ def decision_body(analysis: StudyAnalysis) -> dict[str, Any]:
         "level": text.level(judgement.alpha),
         "band": RAW_BAND,
         "rounds": _rounds(judgement),
-        "notes": judgement.notes,
+        "notes": sentences(judgement.notes),
         "advice": [
             _advice(advice, profile.pk)
             for advice, profile in zip(decision.advice, profiles, strict=True)
@@ -53,7 +54,7 @@ def decision_body(analysis: StudyAnalysis) -> dict[str, Any]:
                 "candidate": open_.candidate,
                 "rounds": open_.rounds,
                 "verdict_withheld": open_.verdict_withheld,
-                "why": _why_open(open_.row, open_.candidate),
+                "why": sentence(_why_open(open_.row, open_.candidate)),
             }
             for open_ in decision.unsettled
         ],

@@ -113,7 +113,8 @@ class RigAuthentication(BaseAuthentication):
         token = _sent(request, b"Rig")
         if token is None:
             return None
-        rig = Rig.objects.select_related("workspace").filter(token_digest=digest(token)).first()
+        known = Rig.objects.select_related("workspace").defer("programs", "applications")
+        rig = known.filter(token_digest=digest(token)).first()
         if rig is None or rig.revoked:
             raise AuthenticationFailed("this token belongs to no rig, or was revoked")
         if rig.last_seen is None or (timezone.now() - rig.last_seen).total_seconds() > SEEN_S:

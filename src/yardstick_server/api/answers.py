@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 import orjson
@@ -18,4 +19,8 @@ class SeriesRenderer(BaseRenderer):
     def render(
         self, data: Any, accepted_media_type: str | None = None, renderer_context: Any = None
     ) -> bytes:
-        return orjson.dumps(data, option=orjson.OPT_SERIALIZE_NUMPY | orjson.OPT_NON_STR_KEYS)
+        try:
+            return orjson.dumps(data, option=orjson.OPT_SERIALIZE_NUMPY | orjson.OPT_NON_STR_KEYS)
+        except TypeError:
+            # the database gives limits without end back as whole numbers of three hundred digits
+            return json.dumps(data, ensure_ascii=False, separators=(",", ":")).encode()

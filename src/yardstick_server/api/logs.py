@@ -22,6 +22,7 @@ from yardstick_core.formats.preview import preview
 from yardstick_core.formats.source import NotALog, look_at
 from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.logs.models import KeptMapping, LogFile, free_bytes
 from yardstick_server.logs.tasks import keep_log, read_log
 from yardstick_server.studies.models import Study
@@ -219,9 +220,8 @@ class OneLogView(MemberView):
 
     def mapping(self, request: Request, log: LogFile) -> dict[str, Any]:
         """The mapping a request brings, checked. Raises ValidationError where it makes no sense."""
-        body = MappedSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        given = dict(body.validated_data["mapping"])
+        body = validated(MappedSerializer, request.data)
+        given = dict(body["mapping"])
         if log.mapping.get("record"):
             return log.mapping
         try:
@@ -295,9 +295,8 @@ class ImportLogView(OneLogView):
     )  # fmt: skip
     def post(self, request: Request, log: int) -> Response:
         found = self.log(log)
-        body = KeepSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(KeepSerializer, request.data)
+        values = body
         if found.state != "read":
             raise ValidationError("it has to be read through first")
         known = found.study.study_variants.count()

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import re
+from typing import Any
 
 import numpy as np
-from django.db import IntegrityError, transaction
+import psycopg
+from django.db import IntegrityError, connection, transaction
 
 from yardstick_core.streams import batch
 from yardstick_core.streams import chunk as packed
@@ -29,37 +31,60 @@ class ChunkConflict(ValueError):
     """A chunk cannot take its place: another is there, or the run takes no more."""
 
 
+#: All rows of a message in one statement, without the detour over objects: of the 9 ms that a
+#: message of twenty chunks took, five went into making and naming them.
+_INSERT = f"""
+INSERT INTO {Chunk._meta.db_table}
+  (run_id, stream, sequence, samples, first_ns, last_ns, sha256, data)
+SELECT %s, * FROM unnest(
+  %b::text[], %b::int4[], %b::int4[], %b::int8[], %b::int8[], %b::text[], %b::bytea[]
+)
+ON CONFLICT (run_id, stream, sequence) DO NOTHING
+"""
+
+
 def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
     """Store those of some chunks that are not there yet; how many they were.
 
     Raises as `keep_chunk` does, and then keeps none.
     """
-    there = run.chunks.filter(
-        stream__in={piece.stream for piece in pieces},
-        sequence__in={piece.sequence for piece in pieces},
-    )
-    known = {(s, n): sha256 for s, n, sha256 in there.values_list("stream", "sequence", "sha256")}
-    new = [piece for piece in pieces if piece[:2] not in known]
-    if any(known.get(piece[:2], piece.sha256) != piece.sha256 for piece in pieces):
-        raise ChunkConflict("this chunk is already there, with other content")
-    if not new:
-        return 0
     if run.state != "running":
-        raise ChunkConflict(f"the run is {run.state}: it takes no more chunks")
-    unpacked = sum(packed.read_head(piece.data).length for piece in new if len(piece.data) >= 32)
+        if _new(run, pieces):
+            raise ChunkConflict(f"the run is {run.state}: it takes no more chunks")
+        return 0
+    unpacked = sum(packed.read_head(p.data).length for p in pieces if len(p.data) >= 32)
     if unpacked > MOST_UNPACKED_BYTES:
         raise ChunkRefused(
             f"these chunks unpack to more than {MOST_UNPACKED_BYTES >> 20} MiB: nothing was kept, "
             "send fewer at once"
         )
-    rows = [_row(run, piece) for piece in new]
-    try:
-        with transaction.atomic():
-            Chunk.objects.bulk_create(rows)
-    except IntegrityError:  # somebody else sends the same just now
-        with transaction.atomic():
-            return sum(keep_chunk(run, p.stream, p.sequence, p.data, p.sha256) for p in new)
-    return len(rows)
+    rows = [_row(run, piece) for piece in pieces]
+    # values go as they are in memory: a cursor that writes them into its statement takes longer
+    with transaction.atomic(), psycopg.Cursor(connection.connection) as cursor:
+        cursor.execute(_INSERT, [run.pk, *map(list, zip(*map(_columns, rows), strict=True))])
+        kept: int = cursor.rowcount
+        if kept < len(rows):
+            _new(run, pieces)
+    return kept
+
+
+def _new(run: Run, pieces: list[batch.Piece]) -> list[batch.Piece]:
+    """Those of some chunks that are not there. Raises ChunkConflict where another one is."""
+    there = run.chunks.filter(
+        stream__in={piece.stream for piece in pieces},
+        sequence__in={piece.sequence for piece in pieces},
+    )
+    known = {(s, n): sha256 for s, n, sha256 in there.values_list("stream", "sequence", "sha256")}
+    if any(known.get(piece[:2], piece.sha256) != piece.sha256 for piece in pieces):
+        raise ChunkConflict("this chunk is already there, with other content")
+    return [piece for piece in pieces if piece[:2] not in known]
+
+
+def _columns(row: Chunk) -> tuple[Any, ...]:
+    """The values of a chunk in the order of the statement."""
+    return (
+        row.stream, row.sequence, row.samples, row.first_ns, row.last_ns, row.sha256, row.data,
+    )  # fmt: skip
 
 
 def _row(run: Run, piece: batch.Piece) -> Chunk:

@@ -2713,7 +2713,7 @@ export interface components {
             /** @description how sure every interval is, in percent */
             level: string;
             /** @description what cannot be concluded, and why */
-            notes: string[];
+            notes: components["schemas"]["Sentence"][];
             /** @description rounds that verdicts rest on while more are measured; null once none is */
             judged_after?: number | null;
             growing: components["schemas"]["Growing"][];
@@ -2810,7 +2810,7 @@ export interface components {
             after: number;
             judgement: components["schemas"]["JudgementEnum"];
             statement: string;
-            because: string;
+            because: components["schemas"]["Sentence"];
         };
         /** @description A metric of a stretch that a claim may be about. */
         Claimable: {
@@ -2890,7 +2890,7 @@ export interface components {
             level: string;
             /** @description warm rounds measured */
             rounds: number;
-            notes: string[];
+            notes: components["schemas"]["Sentence"][];
             advice: components["schemas"]["Advice"][];
             places: components["schemas"]["PlaceRow"][];
             /**
@@ -2940,7 +2940,7 @@ export interface components {
             /** @description the interval as people say it, or empty */
             range_text: string;
             excluded_runs: unknown[][];
-            caveats: string[];
+            caveats: components["schemas"]["Sentence"][];
             runs_to_decide: number | null;
             /** @description why it is open, as a code; else empty */
             undecided: string;
@@ -4310,6 +4310,11 @@ export interface components {
             width: number;
             height: number;
         };
+        Sentence: {
+            text: string;
+            /** @description a person may waive what it is about, in Match */
+            waivable: boolean;
+        };
         Session: {
             name: string;
             role: components["schemas"]["SessionRoleEnum"];
@@ -4921,7 +4926,7 @@ export interface components {
             rounds: number | null;
             /** @description held back, for the runs were not measured alike */
             verdict_withheld: boolean;
-            why: string;
+            why: components["schemas"]["Sentence"];
         };
         UserOfFixture: {
             study: number;

@@ -1,15 +1,14 @@
 /** What is said beside a verdict; where a person may settle it, with the way there. */
 import { Link, useParams } from "react-router";
+import type { Schemas } from "../api/client";
 
-const TO_SETTLE = ": to settle";
-
-export function Caveat(props: { text: string }) {
+export function Caveat(props: { of: Schemas["Sentence"] }) {
   const { study } = useParams();
-  const { text } = props;
-  if (!text.endsWith(TO_SETTLE)) return text;
+  const { text, waivable } = props.of;
+  if (!waivable) return text;
   return (
     <>
-      {text.slice(0, -TO_SETTLE.length)}:{" "}
+      {text}:{" "}
       <Link className="plain" to={`/studies/${study}/match`}>
         to settle
       </Link>

@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server.api.base import RigView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.run.rehearsals import take_rehearsal
 from yardstick_server.inventory.models import Errand, Rig
 from yardstick_server.notify import notify
@@ -44,9 +45,8 @@ class ErrandEndSerializer(serializers.Serializer):
 class TakeErrand(RigView):
     @extend_schema(request=IdleSerializer, responses={200: ErrandAssignmentSerializer, 204: None})
     def post(self, request: Request) -> Response:
-        body = IdleSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        share, known = body.validated_data["background_cpu_share"], self.rig.background_cpu_share
+        body = validated(IdleSerializer, request.data)
+        share, known = body["background_cpu_share"], self.rig.background_cpu_share
         if share is not None and (known is None or abs(share - known) > NOTICEABLE_SHARE):
             Rig.objects.filter(pk=self.rig.pk).update(background_cpu_share=share)
         with transaction.atomic():
@@ -66,9 +66,8 @@ class EndErrand(RigView):
     @extend_schema(request=ErrandEndSerializer, responses={200: None})
     def post(self, request: Request, errand: int) -> Response:
         found = get_object_or_404(Errand, pk=errand, rig=self.rig)
-        body = ErrandEndSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(ErrandEndSerializer, request.data)
+        values = body
         found.state, found.detail = values["outcome"], values["detail"]
         found.answer = values["answer"]
         found.save(update_fields=["state", "detail", "answer"])

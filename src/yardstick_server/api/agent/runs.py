@@ -20,6 +20,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core import OLDER_PROTOCOL, PROTOCOL
+from yardstick_core.assignment import Assignment, Confirmed
+from yardstick_core.plan import round_label
 from yardstick_core.record import CONTROL, OUTCOMES
 from yardstick_core.script import parse
 from yardstick_server.api.access import from_this_machine
@@ -29,6 +31,7 @@ from yardstick_server.api.agent.told import (
     checked_facts,
 )
 from yardstick_server.api.base import RigView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.border import CutField
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Variant
 from yardstick_server.notify import notify
@@ -148,9 +151,8 @@ class SealSerializer(serializers.Serializer):
 class Hello(RigView):
     @extend_schema(request=HelloSerializer, responses={200: WelcomeSerializer, 409: None})
     def post(self, request: Request) -> Response:
-        body = HelloSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        spoken = body.validated_data["protocol"]
+        body = validated(HelloSerializer, request.data)
+        spoken = body["protocol"]
         if spoken not in (PROTOCOL, OLDER_PROTOCOL):
             older = "the agent" if _number(spoken) < _number(PROTOCOL) else "the server"
             detail = (
@@ -159,10 +161,10 @@ class Hello(RigView):
             )
             return Response({"detail": detail}, status=409)
         Rig.objects.filter(pk=self.rig.pk).update(
-            agent_version=body.validated_data["agent_version"],
-            programs=body.validated_data["programs"],
-            programs_from=body.validated_data["programs_from"],
-            applications=body.validated_data["applications"],
+            agent_version=body["agent_version"],
+            programs=body["programs"],
+            programs_from=body["programs_from"],
+            applications=body["applications"],
             local=from_this_machine(request),
             last_seen=timezone.now(),
         )
@@ -170,7 +172,7 @@ class Hello(RigView):
         self.rig.errands.filter(state="taken").update(
             state="refused", detail="the agent was started anew before it was done"
         )
-        RigFacts.keep(self.rig, body.validated_data["facts"])
+        RigFacts.keep(self.rig, body["facts"])
         notify(self.rig.workspace_id, "rig", rig=self.rig.name)
         return Response({"rig": self.rig.name, "protocol": PROTOCOL})
 
@@ -189,17 +191,18 @@ class TakeRun(RigView):
         return Response(AssignmentSerializer(assignment(run)).data)
 
 
-def assignment(run: Run) -> dict[str, Any]:
+def assignment(run: Run) -> Assignment:
     """What a rig needs to play a run."""
     ladder = run.script.ladder
     values = {ladder.name: run.level} if ladder and run.level else {}
     script = parse(run.script.text, values)
     at = f" at {ladder.name} {run.level}" if values and ladder else ""
+    where = round_label(run.round, run.study.first_warm_round, run.purpose)
     names = [fixture.file for fixture in script.fixtures]
     fixtures = Fixture.objects.filter(workspace=run.study.workspace, name__in=names)
     return {
         "run": run.pk,
-        "title": f"{run.variant.variant.name}, round {run.round}{at}: {script.title}",
+        "title": f"{run.variant.variant.name}, {where}{at}: {script.title}",
         "script": run.script.text,
         "program": run.variant.variant.program,
         "tags": run.variant.variant.tags,
@@ -218,7 +221,7 @@ def state_of(variant: Variant) -> str:
     return variant.state.sha256 if variant.state else ""
 
 
-def confirmed_for(rig: Rig) -> list[dict[str, str]]:
+def confirmed_for(rig: Rig) -> list[Confirmed]:
     """What persons have confirmed for a rig, with who and when."""
     return [
         {"text": one.text, "by": one.by, "at": one.at.isoformat()}
@@ -230,9 +233,8 @@ class Heartbeat(RigView):
     @extend_schema(request=HeartbeatSerializer, responses=HeartbeatAnswerSerializer)
     def post(self, request: Request, run: int) -> Response:
         found = get_object_or_404(Run.objects.select_related("study"), pk=run, rig=self.rig)
-        body = HeartbeatSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        progress = body.validated_data["progress"]
+        body = validated(HeartbeatSerializer, request.data)
+        progress = body["progress"]
         kept = {key: value for key, value in progress.items() if key != "beats"}
         Run.objects.filter(pk=run, state="running").update(
             lease_until=timezone.now() + LEASE, progress=kept
@@ -254,9 +256,8 @@ def again_s() -> float:
 class SealRun(RigView):
     @extend_schema(request=SealSerializer, responses={200: None, 409: None})
     def post(self, request: Request, run: int) -> Response:
-        body = SealSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        seal = body.validated_data
+        body = validated(SealSerializer, request.data)
+        seal = body
         with transaction.atomic():
             found = get_object_or_404(
                 Run.objects.select_for_update(of=("self",)).select_related("study"),
@@ -290,9 +291,8 @@ class TellRefused(RigView):
     def post(self, request: Request, run: int) -> Response:
         """A rig keeps a record that was not taken: whoever waits for the run sees why."""
         found = get_object_or_404(Run.objects.select_related("study"), pk=run, rig=self.rig)
-        body = RefusedSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        why = body.validated_data["why"]
+        body = validated(RefusedSerializer, request.data)
+        why = body["why"]
         detail = f"its record stays on the rig, for the server did not take it: {why}"
         Run.objects.filter(pk=run, state="running").update(detail=detail)
         notify(found.study.workspace_id, "run", study=found.study_id, run=run)

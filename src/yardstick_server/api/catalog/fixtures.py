@@ -16,6 +16,7 @@ from rest_framework.response import Response
 
 from yardstick_core.file_names import is_fixture_name
 from yardstick_server.api.base import MemberView, RigView
+from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Fixture
 from yardstick_server.shelf import DELETED, active
 from yardstick_server.studies.using import users_of
@@ -128,9 +129,8 @@ class FixtureNameView(MemberView):
     )
     def put(self, request: Request, name: str) -> Response:
         fixture = get_object_or_404(self.workspace.fixtures.defer("content"), name=name)
-        body = FixtureNameSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        users, wanted = users_of(self.workspace).get(name, []), body.validated_data["name"]
+        body = validated(FixtureNameSerializer, request.data)
+        users, wanted = users_of(self.workspace).get(name, []), body["name"]
         if users:
             raise ValidationError(
                 f"a session names it: “{users[0]['question']}”; change its script first"

@@ -14,6 +14,7 @@ from rest_framework.response import Response
 
 from yardstick_core.start_command import NAME, StartCommand, StartCommandError
 from yardstick_server.api.base import MemberView, OwnerView
+from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Errand, Rig, Variant
 
 #: How a variant's wanted start and what a rig says of itself go together.
@@ -117,9 +118,8 @@ class RigPrograms(OwnersRig):
         summary="Ask a rig to start a program from now on",
     )
     def post(self, request: Request, name: str) -> Response:
-        body = ProgramSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        return self.asked(request, name, "allow", dict(body.validated_data))
+        body = validated(ProgramSerializer, request.data)
+        return self.asked(request, name, "allow", dict(body))
 
 
 class RigProgram(OwnersRig):
@@ -139,9 +139,8 @@ class RigReleases(OwnersRig):
         summary="Ask a rig which releases lie unpacked side by side in a folder",
     )
     def post(self, request: Request, name: str) -> Response:
-        body = ReleasesSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        return self.asked(request, name, "releases", dict(body.validated_data))
+        body = validated(ReleasesSerializer, request.data)
+        return self.asked(request, name, "releases", dict(body))
 
 
 class RigErrand(MemberView):

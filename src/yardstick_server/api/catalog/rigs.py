@@ -18,6 +18,7 @@ from rest_framework.response import Response
 from yardstick_core.match.facts import FACTS, fact_of, flat, in_text, is_known
 from yardstick_server.accounts.models import digest
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Rig, RigConfirmation, RigFacts, Variant
 from yardstick_server.joining.package import NoPip
 from yardstick_server.joining.package import command as join_command
@@ -244,9 +245,8 @@ class RigList(MemberView):
         summary="Let a machine join; or, by the name of one that is there, give it a new token",
     )
     def post(self, request: Request) -> Response:
-        body = NewRigSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        name, token = body.validated_data["name"], Rig.new_token()
+        body = validated(NewRigSerializer, request.data)
+        name, token = body["name"], Rig.new_token()
         Rig.objects.update_or_create(
             workspace=self.workspace,
             name=name,
@@ -297,11 +297,10 @@ class RigDetail(MemberView):
     )
     def patch(self, request: Request, name: str) -> Response:
         rig = get_object_or_404(Rig, workspace=self.workspace, name=name)
-        body = RigChangesSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        for field, value in body.validated_data.items():
+        body = validated(RigChangesSerializer, request.data)
+        for field, value in body.items():
             setattr(rig, field, value)
-        rig.save(update_fields=list(body.validated_data) or None)
+        rig.save(update_fields=list(body) or None)
         notify(self.workspace.pk, "rig", rig=rig.name)
         return Response(RigSerializer(rig_state(rig)).data)
 
@@ -314,10 +313,9 @@ class RigConfirmations(MemberView):
     )
     def post(self, request: Request, name: str) -> Response:
         rig = get_object_or_404(Rig, workspace=self.workspace, name=name)
-        body = ConfirmSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        text = body.validated_data["text"]
-        if body.validated_data["confirmed"]:
+        body = validated(ConfirmSerializer, request.data)
+        text = body["text"]
+        if body["confirmed"]:
             by = request.user.get_username()
             rig.confirmations.get_or_create(text=text, defaults={"by": by})
         else:

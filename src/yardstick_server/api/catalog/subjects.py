@@ -14,6 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Rig, Subject, Variant
 from yardstick_server.shelf import active
 
@@ -152,11 +153,10 @@ class SubjectsView(MemberView):
         request=SubjectValuesSerializer, responses={201: SubjectSerializer}, summary="Add a subject"
     )
     def post(self, request: Request) -> Response:
-        body = SubjectValuesSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        if self._listed().filter(name=body.validated_data["name"]).exists():
+        body = validated(SubjectValuesSerializer, request.data)
+        if self._listed().filter(name=body["name"]).exists():
             raise ValidationError({"name": "there is a subject of this name already"})
-        made = self.workspace.subjects.create(**body.validated_data)
+        made = self.workspace.subjects.create(**body)
         return Response(SubjectSerializer(subject_body(made)).data, status=201)
 
 
@@ -168,11 +168,10 @@ class SubjectView(MemberView):
     )
     def patch(self, request: Request, subject: int) -> Response:
         found = get_object_or_404(self.workspace.subjects, pk=subject)
-        body = SubjectChangesSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        for name, value in body.validated_data.items():
+        body = validated(SubjectChangesSerializer, request.data)
+        for name, value in body.items():
             setattr(found, name, value)
-        found.save(update_fields=list(body.validated_data) or None)
+        found.save(update_fields=list(body) or None)
         return Response(SubjectSerializer(subject_body(found)).data)
 
 
@@ -186,11 +185,10 @@ class SubjectVariantsView(MemberView):
     )
     def post(self, request: Request, subject: int) -> Response:
         found = get_object_or_404(self.workspace.subjects, pk=subject)
-        body = NewSubjectVariantSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        if found.variants.filter(name=body.validated_data["name"]).exists():
+        body = validated(NewSubjectVariantSerializer, request.data)
+        if found.variants.filter(name=body["name"]).exists():
             raise ValidationError({"name": "there is a variant of this name already"})
         if found.variants.count() >= MOST_VARIANTS:
             raise ValidationError(f"a subject has at most {MOST_VARIANTS} variants")
-        found.variants.create(**body.validated_data)
+        found.variants.create(**body)
         return Response(SubjectSerializer(subject_body(found)).data, status=201)

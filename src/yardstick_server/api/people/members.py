@@ -27,6 +27,7 @@ from yardstick_server.accounts.models import (
     digest,
 )
 from yardstick_server.api.base import OwnerView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
 
 ROLES = ["owner", "tester", "reader"]
@@ -143,13 +144,12 @@ class MemberDetail(OneMemberView):
         request=RoleSerializer, responses=MemberSerializer, summary="Give a member another role"
     )
     def patch(self, request: Request, member: int) -> Response:
-        body = RoleSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(RoleSerializer, request.data)
         with transaction.atomic():
             found = self.member(member)
-            if found.role == "owner" and body.validated_data["role"] != "owner":
+            if found.role == "owner" and body["role"] != "owner":
                 self._not_the_last(found)
-            found.role = body.validated_data["role"]
+            found.role = body["role"]
             found.save(update_fields=["role"])
         return Response(MemberSerializer(found).data)
 
@@ -226,11 +226,10 @@ class InvitationsView(OwnerView):
         summary="Invite somebody; the link is shown once and holds for a week",
     )
     def post(self, request: Request) -> Response:
-        body = NewInvitationSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(NewInvitationSerializer, request.data)
         token = secrets.token_urlsafe(32)
         self.workspace.invitations.create(
-            **body.validated_data, token_digest=digest(token), by=request.user.get_username(),
+            **body, token_digest=digest(token), by=request.user.get_username(),
             expires=timezone.now() + Invitation.LIFETIME,
         )  # fmt: skip
         return Response({"link": f"{settings.WEB_ORIGIN}/join/{token}"}, status=201)
@@ -257,11 +256,10 @@ class TokensView(OwnerView):
         summary="Make a token for a program, such as a build server; shown once",
     )
     def post(self, request: Request) -> Response:
-        body = NewTokenSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(NewTokenSerializer, request.data)
         token = secrets.token_urlsafe(32)
         self.workspace.tokens.create(
-            **body.validated_data, token_digest=digest(token), begins=token[:6],
+            **body, token_digest=digest(token), begins=token[:6],
             by=request.user.get_username(),
         )  # fmt: skip
         return Response({"token": token}, status=201)
@@ -296,10 +294,9 @@ class SharesView(StudyView):
         summary="Make a link that shows this study, to be read only; shown once",
     )
     def post(self, request: Request, study: int) -> Response:
-        body = NewShareSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(NewShareSerializer, request.data)
         token = secrets.token_urlsafe(32)
-        values: dict[str, Any] = body.validated_data
+        values: dict[str, Any] = body
         self.study(study).share_links.create(
             whom=values["whom"], names=values["names"], token_digest=digest(token),
             by=request.user.get_username(),

@@ -40,6 +40,7 @@ from yardstick_server.accounts.models import (
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.api.access import SHARED, address_of, from_this_machine
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 
 PERSONS = "django.contrib.auth.backends.ModelBackend"
 
@@ -115,13 +116,12 @@ class PasswordView(MemberView):
         summary="Set one's password; other sessions end",
     )
     def put(self, request: Request) -> Response:
-        body = PasswordSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(PasswordSerializer, request.data)
         user = request.user
         has_one = user.password and user.has_usable_password()
-        if has_one and not user.check_password(body.validated_data["old"]):
+        if has_one and not user.check_password(body["old"]):
             raise ValidationError({"old": "this is not your password; nothing was changed"})
-        user.set_password(_good(body.validated_data["new"], user))
+        user.set_password(_good(body["new"], user))
         user.save(update_fields=["password"])
         update_session_auth_hash(request._request, user)
         return Response(session_body(request))
@@ -179,9 +179,8 @@ class SignInView(StrangerView):
         summary="Sign in with name and password; throttled after some failures",
     )
     def post(self, request: Request) -> Response:
-        body = SignInSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        name, password = body.validated_data["name"], body.validated_data["password"]
+        body = validated(SignInSerializer, request.data)
+        name, password = body["name"], body["password"]
         plain = request._request
         address = f"sign-in failures {address_of(plain)}"
         if cache.get(address, 0) >= MOST_FAILURES:
@@ -221,13 +220,12 @@ class JoinView(StrangerView):
         summary="Accept an invitation: choose a name and a password",
     )
     def post(self, request: Request, token: str) -> Response:
-        body = SignInSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        name = body.validated_data["name"].strip()
+        body = validated(SignInSerializer, request.data)
+        name = body["name"].strip()
         with transaction.atomic():
             invitation = get_object_or_404(Invitation.open(token).select_for_update(of=("self",)))
             user = User(username=name)
-            user.set_password(_good(body.validated_data["password"], user))
+            user.set_password(_good(body["password"], user))
             try:
                 User.username.field.run_validators(name)
                 with transaction.atomic():

@@ -17,6 +17,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import FINDING_KINDS, Finding, Run
 
@@ -95,9 +96,8 @@ class FindingsView(MemberView):
     )
     def post(self, request: Request, run: int) -> Response:
         found = self.run(run)
-        body = NewFindingSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(NewFindingSerializer, request.data)
+        values = body
         if found.findings.count() >= MOST_FINDINGS:
             raise ValidationError(f"a run has at most {MOST_FINDINGS} findings")
         picture = b""
@@ -130,11 +130,10 @@ class FindingView(MemberView):
     )
     def patch(self, request: Request, finding: int) -> Response:
         found = self.finding(finding)
-        body = FindingChangeSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        for name, value in body.validated_data.items():
+        body = validated(FindingChangeSerializer, request.data)
+        for name, value in body.items():
             setattr(found, name, value)
-        found.save(update_fields=[*body.validated_data])
+        found.save(update_fields=[*body])
         notify(self.workspace.pk, "run", study=found.run.study_id, run=found.run_id)
         return Response(FindingSerializer(body_of(found)).data)
 

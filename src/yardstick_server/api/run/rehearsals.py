@@ -22,6 +22,7 @@ from yardstick_core.record import OUTCOMES
 from yardstick_core.script import ScriptError, parse
 from yardstick_server.api.agent.runs import RigConfirmedSerializer, confirmed_for, state_of
 from yardstick_server.api.base import MemberView, RigView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.run.pictures import Bytes, png_of
 from yardstick_server.inventory.models import Fixture, PreparedState, Rig
 from yardstick_server.notify import notify
@@ -192,9 +193,8 @@ class RehearsalsView(MemberView):
     )
     def post(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
-        body = NewRehearsalSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(NewRehearsalSerializer, request.data)
+        values = body
         variant = get_object_or_404(found.study_variants, position=values["variant"])
         try:
             files = fixture_files(values["text"])
@@ -262,8 +262,6 @@ class RemoteInputView(OneRehearsal):
         summary="Work with a program that is being drafted from, through its picture",
     )
     def post(self, request: Request, rehearsal: int) -> Response:
-        body = RemoteInputsSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
         with transaction.atomic():
             found = get_object_or_404(
                 Rehearsal.objects.select_for_update(of=("self",)).select_related("variant"),
@@ -271,11 +269,12 @@ class RemoteInputView(OneRehearsal):
                 study__workspace=self.workspace,
                 kind="draft",
             )
+            body = validated(RemoteInputsSerializer, request.data)
             if found.state == "ended":
                 raise ValidationError("the program has ended: nothing was sent to it")
             if len(found.hands) > MOST_HANDS:
                 raise ValidationError(f"more than {MOST_HANDS} inputs are too many for one draft")
-            found.hands += [dict(hand) for hand in body.validated_data["hands"]]
+            found.hands += [dict(hand) for hand in body["hands"]]
             found.save(update_fields=["hands"])
         return Response(RehearsalSerializer(body_of(found)).data)
 
@@ -345,9 +344,8 @@ class TellRehearsal(RigView):
     @extend_schema(request=TellSerializer, responses=StopAskedSerializer)
     def post(self, request: Request, rehearsal: int) -> Response:
         found = get_object_or_404(Rehearsal, pk=rehearsal, rig=self.rig)
-        body = TellSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(TellSerializer, request.data)
+        values = body
         if values.get("state_detail"):
             Rehearsal.objects.filter(pk=found.pk).update(state_detail=values["state_detail"])
         if found.state != "ended":
@@ -415,12 +413,11 @@ class KeepStateView(OneRehearsal):
         summary="End a rehearsal and keep the state it leaves, for runs to begin with",
     )
     def post(self, request: Request, rehearsal: int) -> Response:
-        body = KeepStateSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(KeepStateSerializer, request.data)
         found = self.rehearsal(rehearsal)
         if found.state == "ended":
             raise ValidationError("it has ended: rehearse once more to keep a state")
-        found.keep_state, found.stop_asked = body.validated_data["keep_for"], True
+        found.keep_state, found.stop_asked = body["keep_for"], True
         found.save(update_fields=["keep_state", "stop_asked"])
         return Response(RehearsalSerializer(body_of(found)).data)
 

@@ -14,6 +14,7 @@ from yardstick_core.compare.materiality import FAMILY_ROLES, LEAD
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.families import lead_of
 from yardstick_server.analysis.judging import judge_study
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.detail import StudySerializer, study_body
 from yardstick_server.api.study.read import BoardSerializer, board
@@ -122,9 +123,8 @@ class AskView(ChangeStudy):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = ChangesSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(ChangesSerializer, request.data)
+        values = body
         if "baseline" in values and values["baseline"] >= found.study_variants.count():
             raise ValidationError("`baseline` is the position of one of the study's variants")
         if values.get("rig") is not None:
@@ -140,9 +140,8 @@ class StudyVariants(ChangeStudy):
     @extend_schema(request=NewVariantSerializer, responses=StudySerializer, summary="Add a variant")
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = NewVariantSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        variant = get_object_or_404(found.subject.variants, pk=body.validated_data["variant"])
+        body = validated(NewVariantSerializer, request.data)
+        variant = get_object_or_404(found.subject.variants, pk=body["variant"])
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=found.pk)
             have = found.study_variants.count()
@@ -161,9 +160,8 @@ class StudyVariantView(ChangeStudy):
     def put(self, request: Request, study: int, position: int) -> Response:
         found = self.study(study)
         part = get_object_or_404(found.study_variants, position=position)
-        body = TagsSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        part.variant.tags = sorted(set(body.validated_data["tags"]))
+        body = validated(TagsSerializer, request.data)
+        part.variant.tags = sorted(set(body["tags"]))
         part.variant.save(update_fields=["tags"])
         return self.answer(found)
 
@@ -212,9 +210,8 @@ class TermsView(StudyView):
     )
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = TermSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(TermSerializer, request.data)
+        values = body
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=found.pk)
             term, _ = found.materiality_rules.get_or_create(
@@ -252,9 +249,8 @@ class ProfilesView(StudyView):
         request=ProfileValuesSerializer, responses={201: ProfileSerializer}, summary="A new profile"
     )
     def post(self, request: Request, study: int) -> Response:
-        body = ProfileValuesSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        kept = self.study(study).profiles.create(**body.validated_data)
+        found = self.study(study)
+        kept = found.profiles.create(**validated(ProfileValuesSerializer, request.data))
         return Response(ProfileSerializer(kept).data, status=201)
 
 
@@ -264,9 +260,8 @@ class ProfileView(StudyView):
     )
     def put(self, request: Request, study: int, profile: int) -> Response:
         kept = get_object_or_404(StudyProfile, pk=profile, study=self.study(study))
-        body = ProfileValuesSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        for name, value in body.validated_data.items():
+        body = validated(ProfileValuesSerializer, request.data)
+        for name, value in body.items():
             setattr(kept, name, value)
         kept.save()
         return Response(ProfileSerializer(kept).data)

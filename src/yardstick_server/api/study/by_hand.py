@@ -19,6 +19,7 @@ from yardstick_core.readings.durations import hand_plus_minus
 from yardstick_core.script import outline, parse
 from yardstick_core.streams import chunk
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.run.detail import RunSummarySerializer, summary
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import BY_HAND, Run
@@ -123,9 +124,8 @@ class ByHandView(MemberView):
         summary="Keep a session that was timed by hand as a run",
     )
     def post(self, request: Request, study: int) -> Response:
-        body = NewHandRunSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(NewHandRunSerializer, request.data)
+        values = body
         found = self.study(study)
         check_splits(values["splits"], [step["name"] for step in hand_steps(found)])
         with transaction.atomic():

@@ -12,7 +12,9 @@ from rest_framework.response import Response
 from yardstick_core.compare import claims as core
 from yardstick_server.analysis.claims import claimable, judged_claims
 from yardstick_server.analysis.judging import verdicts_of
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
+from yardstick_server.api.study.read import SentenceSerializer
 from yardstick_server.studies.models import Claim
 
 JUDGEMENTS = [core.BORNE_OUT, core.CONTRADICTED, core.NOT_SHOWN]
@@ -39,7 +41,7 @@ class ClaimSerializer(NewClaimSerializer):
     after = serializers.IntegerField(help_text="runs that had been read when it was put up")
     judgement = serializers.ChoiceField(choices=JUDGEMENTS)
     statement = serializers.CharField()
-    because = serializers.CharField()
+    because = SentenceSerializer()
 
 
 class ClaimableSerializer(serializers.Serializer):
@@ -74,9 +76,8 @@ class ClaimsView(StudyView):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = NewClaimSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(NewClaimSerializer, request.data)
+        values = body
         variant = found.study_variants.filter(position=values.pop("variant")).first()
         if variant is None or variant.position == found.baseline:
             raise ValidationError("the study has no such candidate")

@@ -11,7 +11,7 @@ from yardstick_server.analysis.deciding import decision_body
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.claims import ClaimSerializer
-from yardstick_server.api.study.read import VERDICTS, baseline_asked
+from yardstick_server.api.study.read import VERDICTS, SentenceSerializer, baseline_asked
 
 
 class JudgedLimitSerializer(serializers.Serializer):
@@ -109,7 +109,7 @@ class UnsettledSerializer(serializers.Serializer):
     verdict_withheld = serializers.BooleanField(
         help_text="held back, for the runs were not measured alike"
     )
-    why = serializers.CharField()
+    why = SentenceSerializer()
 
 
 class SessionGainSerializer(serializers.Serializer):
@@ -133,7 +133,7 @@ class DecisionSerializer(serializers.Serializer):
     baseline = serializers.IntegerField()
     level = serializers.CharField()
     rounds = serializers.IntegerField(help_text="warm rounds measured")
-    notes = serializers.ListField(child=serializers.CharField())
+    notes = SentenceSerializer(many=True)
     advice = AdviceSerializer(many=True)
     places = PlaceRowSerializer(many=True)
     band = serializers.FloatField(help_text="weighted gains smaller than this do not matter, log")

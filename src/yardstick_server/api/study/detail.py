@@ -17,6 +17,7 @@ from yardstick_core.script.starting_points import taken_apart
 from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.catalog.programs import ALLOWED, START_STATES, newest_asked, start_state
 from yardstick_server.api.run.detail import RunSummarySerializer, summary
 from yardstick_server.api.study.base import StudyView
@@ -128,9 +129,8 @@ class StudyList(MemberView):
         summary="Ask a new question, or another about the same variants with the same session",
     )
     def post(self, request: Request) -> Response:
-        body = NewStudySerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        like, question = body.validated_data.get("like"), body.validated_data["question"]
+        body = validated(NewStudySerializer, request.data)
+        like, question = body.get("like"), body["question"]
         if like is None:
             study = Study.ask(self.workspace, question)
         else:

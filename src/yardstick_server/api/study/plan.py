@@ -14,6 +14,7 @@ from yardstick_core import plan as core
 from yardstick_core.compare import text
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.judging import judge_study, judgement_of
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.inventory.models import rig_of
 from yardstick_server.notify import notify
@@ -131,15 +132,14 @@ class PlanView(StudyView):
     )
     def patch(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = PlanValuesSerializer(data=request.data, partial=True)
-        body.is_valid(raise_exception=True)
+        body = validated(PlanValuesSerializer, request.data, partial=True)
         plan = found.plan
         if plan.state == "running":
             raise ValidationError("the plan is running: stop it first, nothing was changed")
         before = plan.core().alpha
-        for name, value in body.validated_data.items():
+        for name, value in body.items():
             setattr(plan, name, value)
-        plan.background_cpu_limit_set |= "background_cpu_limit" in body.validated_data
+        plan.background_cpu_limit_set |= "background_cpu_limit" in body
         plan.save()
         if mark_disturbed(found) or plan.core().alpha != before:
             judge_study(found)
@@ -171,9 +171,8 @@ class RoundsView(StudyView):
         request=RoundsSerializer, responses={201: RoundsAddedSerializer}, summary="Measure more"
     )
     def post(self, request: Request, study: int) -> Response:
-        body = RoundsSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        rounds = planning.add_by_hand(self.study(study), body.validated_data["count"])
+        body = validated(RoundsSerializer, request.data)
+        rounds = planning.add_by_hand(self.study(study), body["count"])
         notify(self.workspace.pk, "run", study=study)
         return Response({"rounds": rounds}, status=201)
 

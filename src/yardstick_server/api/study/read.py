@@ -38,6 +38,11 @@ class MedianSerializer(serializers.Serializer):
     text = serializers.CharField()
 
 
+class SentenceSerializer(serializers.Serializer):
+    text = serializers.CharField()
+    waivable = serializers.BooleanField(help_text="a person may waive what it is about, in Match")
+
+
 class DifferenceSerializer(serializers.Serializer):
     verdict = serializers.ChoiceField(choices=VERDICTS)
     baseline_runs = serializers.IntegerField()
@@ -57,7 +62,7 @@ class DifferenceSerializer(serializers.Serializer):
     excluded_runs = serializers.ListField(
         child=serializers.ListField(help_text="run, and why it was set apart")
     )
-    caveats = serializers.ListField(child=serializers.CharField())
+    caveats = SentenceSerializer(many=True)
     runs_to_decide = serializers.IntegerField(allow_null=True)
     undecided = serializers.CharField(help_text="why it is open, as a code; else empty")
     verdict_withheld = serializers.BooleanField()
@@ -165,9 +170,7 @@ class BoardSerializer(serializers.Serializer):
     variants = serializers.ListField(child=serializers.CharField())
     baseline = serializers.IntegerField()
     level = serializers.CharField(help_text="how sure every interval is, in percent")
-    notes = serializers.ListField(
-        child=serializers.CharField(), help_text="what cannot be concluded, and why"
-    )
+    notes = SentenceSerializer(many=True, help_text="what cannot be concluded, and why")
     judged_after = serializers.IntegerField(
         allow_null=True,
         required=False,

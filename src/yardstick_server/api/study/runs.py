@@ -11,6 +11,7 @@ from rest_framework.response import Response
 
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.run.detail import RunSummarySerializer, summary
 from yardstick_server.notify import notify
 from yardstick_server.planning import advancing as planning
@@ -55,9 +56,8 @@ class LeaveOutView(DecidedRunView):
     )
     def post(self, request: Request, run: int) -> Response:
         found = self.run_of(run)
-        body = ReasonSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        found.left_out = body.validated_data["reason"]
+        body = validated(ReasonSerializer, request.data)
+        found.left_out = body["reason"]
         found.left_out_by = request.user.get_username()
         found.save(update_fields=["left_out", "left_out_by"])
         return self.answer(found)
@@ -80,11 +80,10 @@ class LetInView(DecidedRunView):
     )
     def post(self, request: Request, run: int) -> Response:
         found = self.run_of(run)
-        body = ReasonSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(ReasonSerializer, request.data)
         if found.origin != BROUGHT_IN:
             raise ValidationError("only a run that was brought in is let in")
-        found.acceptance_reason = f"{body.validated_data['reason']} ({request.user.get_username()})"
+        found.acceptance_reason = f"{body['reason']} ({request.user.get_username()})"
         found.left_out = found.left_out_by = ""
         found.save(update_fields=["acceptance_reason", "left_out", "left_out_by"])
         return self.answer(found)
@@ -98,9 +97,8 @@ class RepeatView(DecidedRunView):
     )
     def post(self, request: Request, run: int) -> Response:
         found = self.run_of(run)
-        body = RepeatSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        reason = body.validated_data["reason"]
+        body = validated(RepeatSerializer, request.data)
+        reason = body["reason"]
         if found.outcome == "finished" and not found.left_out and not reason:
             raise ValidationError(
                 "this run finished: say why it is repeated. It will be left out for that reason"

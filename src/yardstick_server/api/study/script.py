@@ -13,6 +13,7 @@ from rest_framework.response import Response
 
 from yardstick_core.script import ScriptError, formatted, outline, parse
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.studies.models import MissingFixture, Study
 
@@ -104,10 +105,9 @@ class ScriptView(StudyView):
     )
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = ScriptTextSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(ScriptTextSerializer, request.data)
         try:
-            found.keep_script(body.validated_data["text"])
+            found.keep_script(body["text"])
         except ScriptError as error:
             return Response({"problems": problems(error)}, status=400)
         except MissingFixture as error:
@@ -120,10 +120,9 @@ class ScriptCheck(MemberView):
         request=ScriptTextSerializer, responses=ProblemsSerializer, summary="Check a script"
     )
     def post(self, request: Request) -> Response:
-        body = ScriptTextSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(ScriptTextSerializer, request.data)
         try:
-            parse(body.validated_data["text"])
+            parse(body["text"])
         except ScriptError as error:
             return Response({"problems": problems(error)})
         return Response({"problems": []})
@@ -136,10 +135,9 @@ class ScriptLayout(MemberView):
         summary="The same script in its one layout",
     )
     def post(self, request: Request) -> Response:
-        body = ScriptTextSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
+        body = validated(ScriptTextSerializer, request.data)
         try:
-            text = formatted(body.validated_data["text"])
+            text = formatted(body["text"])
         except ScriptError as error:
             return Response({"problems": problems(error)}, status=400)
         return Response({"text": text})

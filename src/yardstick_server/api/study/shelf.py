@@ -17,6 +17,7 @@ from rest_framework.response import Response
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.api.access import is_owner
 from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Fixture, Subject, Variant
 from yardstick_server.notify import notify
 from yardstick_server.planning.advancing import stop_by_hand
@@ -100,9 +101,8 @@ class ShelvedView(MemberView):
     )
     def put(self, request: Request, kind: str, number: int) -> Response:
         found = self._found(kind, number)
-        body = ShelfStateSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        state, users = body.validated_data["state"], used_by(found)
+        body = validated(ShelfStateSerializer, request.data)
+        state, users = body["state"], used_by(found)
         self.about = {"kind": kind, "what": name_of(found)}
         if state == DELETED and users:
             more = f" and {len(users) - 1} more" if len(users) > 1 else ""
@@ -144,9 +144,8 @@ class DemonstrationView(MemberView):
         summary="Put the demonstration away with all its studies, or bring it back",
     )
     def put(self, request: Request) -> Response:
-        body = DemonstrationSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        state, by = body.validated_data["state"], request.user.get_username()
+        body = validated(DemonstrationSerializer, request.data)
+        state, by = body["state"], request.user.get_username()
         studies = list(Study.objects.filter(workspace=self.workspace, demonstration=True))
         with transaction.atomic():
             for study in studies:

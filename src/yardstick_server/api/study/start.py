@@ -21,6 +21,7 @@ from yardstick_core.start_command import (
     split_command,
 )
 from yardstick_server.api.access import is_owner
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.catalog.programs import StartSerializer, ask_to_allow, program_name
 from yardstick_server.api.run.rehearsals import RehearsedTimingSerializer, SeenWindowSerializer
 from yardstick_server.api.study.ask import MOST_VARIANTS, ChangeStudy
@@ -109,9 +110,8 @@ class ProgramOfStudy(ChangeStudy):
     )
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = ProgramOfStudySerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(ProgramOfStudySerializer, request.data)
+        values = body
         with transaction.atomic():
             name_program(found, values)
         found.refresh_from_db()
@@ -146,9 +146,8 @@ class NewVariantView(ChangeStudy):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = StartedVariantSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(StartedVariantSerializer, request.data)
+        values = body
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=found.pk)
             have = found.study_variants.count()
@@ -201,9 +200,8 @@ class StartedVariantView(ChangeStudy):
     def patch(self, request: Request, study: int, position: int) -> Response:
         found = self.study(study)
         part = get_object_or_404(found.study_variants, position=position)
-        body = ChangedVariantSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values, variant = body.validated_data, part.variant
+        body = validated(ChangedVariantSerializer, request.data)
+        values, variant = body, part.variant
         self.about = {"variant": variant.name}
         if "typed" in request.data and variant.start:  # what is not typed stays
             kept = {k: v for k, v in variant.start.items() if k in ("prepare", "log", "home")}
@@ -273,9 +271,8 @@ class TriesView(StudyView):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = TryWantedSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        wanted = body.validated_data.get("variants")
+        body = validated(TryWantedSerializer, request.data)
+        wanted = body.get("variants")
         parts = [p for p in found.variants if wanted is None or p.position in wanted]
         if not parts:
             raise ValidationError("there is no variant to try yet")
@@ -317,9 +314,8 @@ class SessionPartsView(ChangeStudy):
     )
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = SessionPartsSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        values = body.validated_data
+        body = validated(SessionPartsSerializer, request.data)
+        values = body
         point = StartingPoint(tuple(values["parts"]), values["file"], values["by_keys"])
         try:
             found.keep_script(compose(point))

@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server.analysis.judging import StudyAnalysis, judge_study
+from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.match import MatchSerializer, match_body
 from yardstick_server.notify import notify
@@ -38,9 +39,8 @@ class WaiversView(StudyView):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = SettleSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        identity = body.validated_data["identity"]
+        body = validated(SettleSerializer, request.data)
+        identity = body["identity"]
         part = next(
             (p for p in StudyAnalysis(found).sheet.mismatches if p.identity == identity), None
         )
@@ -52,7 +52,7 @@ class WaiversView(StudyView):
             identity=identity,
             defaults={
                 "text": part.text,
-                "reason": body.validated_data["reason"],
+                "reason": body["reason"],
                 "by": request.user.get_username(),
             },
         )
@@ -84,9 +84,8 @@ class ChecksView(StudyView):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = ChecksSerializer(data=request.data)
-        body.is_valid(raise_exception=True)
-        part = get_object_or_404(found.study_variants, position=body.validated_data["variant"])
-        found.add_checks(part, body.validated_data["runs"])
+        body = validated(ChecksSerializer, request.data)
+        part = get_object_or_404(found.study_variants, position=body["variant"])
+        found.add_checks(part, body["runs"])
         notify(self.workspace.pk, "run", study=study)
         return Response(MatchSerializer(match_body(found)).data, status=201)

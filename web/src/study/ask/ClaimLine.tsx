@@ -19,7 +19,7 @@ export function ClaimLine(props: { claim: Claim; to: string }) {
         {claim.statement}
       </Link>
       <span className="block text-[12px] text-ink-2">
-        <Caveat text={claim.because} />
+        <Caveat of={claim.because} />
         {claim.source && ` · said by: ${claim.source}`}
         {` · ${putUp(claim.after)}`}
       </span>

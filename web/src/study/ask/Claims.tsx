@@ -33,7 +33,7 @@ export function Claims(props: { study: Study }) {
             <span>
               {claim.statement}
               <span className="block text-[12px] text-ink-2">
-                <Caveat text={claim.because} />
+                <Caveat of={claim.because} />
                 {claim.source && ` · said by: ${claim.source}`}
                 {` · ${putUp(claim.after)}`}
               </span>

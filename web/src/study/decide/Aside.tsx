@@ -16,8 +16,8 @@ export function Aside(props: { study: Study; decision: Decision }) {
           <h2 className="font-semibold text-behind">Not to be concluded</h2>
           <ul>
             {decision.notes.map((note) => (
-              <li key={note} className="border-b border-line-2 py-1">
-                <Caveat text={note} />
+              <li key={note.text} className="border-b border-line-2 py-1">
+                <Caveat of={note} />
               </li>
             ))}
           </ul>
@@ -110,7 +110,7 @@ function Open(props: { study: Study; decision: Decision; one: Schemas["Unsettled
         {one.label}
       </Link>{" "}
       <span className="block text-[12px] text-ink-2">
-        <Caveat text={one.why} />
+        <Caveat of={one.why} />
         {one.rounds !== null && `; about ${one.rounds} rounds in all`}
       </span>
     </li>

@@ -242,8 +242,6 @@ function NotCompared(props: { row: Row; board: Board }) {
   );
 }
 
-/** How a caveat ends that a person may settle under Match. */
-
 function OneDifference(props: {
   index: number;
   name: string;
@@ -287,9 +285,9 @@ function OneDifference(props: {
           ))}
         </p>
       )}
-      {difference.caveats.map((text) => (
-        <p key={text} className="text-[12px] text-behind">
-          <Caveat text={text} />
+      {difference.caveats.map((caveat) => (
+        <p key={caveat.text} className="text-[12px] text-behind">
+          <Caveat of={caveat} />
         </p>
       ))}
     </section>

@@ -294,13 +294,13 @@ function nextView(view: View): string {
 }
 
 /** What cannot be concluded, above all numbers. */
-function Notes(props: { notes: string[] }) {
+function Notes(props: { notes: Board["notes"] }) {
   if (!props.notes.length) return null;
   return (
     <ul className="mb-1 border-l-2 border-behind bg-card px-3 py-1.5" aria-label="caveats">
       {props.notes.map((note) => (
-        <li key={note}>
-          <Caveat text={note} />
+        <li key={note.text}>
+          <Caveat of={note} />
         </li>
       ))}
     </ul>
