@@ -190,11 +190,16 @@ def test_the_cursor_walks_frame_by_frame(owner):
     expect(cursor).not_to_have_text(first)
 
 
+def at_rest(page) -> None:
+    """Return once the page shows what it is about and fetches nothing more."""
+    expect(page.get_by_role("heading").first).to_be_visible()
+    expect(page.get_by_text(re.compile("^fetching"))).to_have_count(0)
+
+
 @pytest.mark.parametrize("view", ["/", "ask", "script", "measure", "read", "decide"])
 def test_views_pass_an_accessibility_check_light_and_dark(owner, view):
     owner.goto("/" if view == "/" else f"/studies/{study_id(owner, WIDE)}/{view}")
-    owner.wait_for_load_state("networkidle") if view == "/" else owner.wait_for_timeout(800)
-    expect(owner.get_by_text(re.compile("^fetching"))).to_have_count(0)
+    at_rest(owner)
     found = {}
     for scheme in ("light", "dark"):
         owner.emulate_media(color_scheme=scheme)
@@ -207,7 +212,7 @@ def test_nothing_is_cut_off_at_1024_px(owner):
     study = study_id(owner, WIDE)
     for view in ("/", f"/studies/{study}/read", f"/studies/{study}/measure"):
         owner.goto(view)
-        owner.wait_for_timeout(500)
+        at_rest(owner)
         wide = owner.evaluate("document.documentElement.scrollWidth")
         assert wide <= 1024, view
 

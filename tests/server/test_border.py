@@ -11,10 +11,11 @@ from django.test import Client
 
 from server.conftest import deliver, put_chunk, put_together, recorded_streams, seal_body
 from yardstick_core import PROTOCOL
+from yardstick_core.keepable import cut, unkeepable
 from yardstick_core.streams import chunk
 from yardstick_server.accounts.models import AuditEntry, digest
 from yardstick_server.api import audit
-from yardstick_server.api.border import WithoutSecrets, cut, unkeepable
+from yardstick_server.api.border import WithoutSecrets
 from yardstick_server.planning import tasks
 from yardstick_server.planning.unread import mark_unread
 from yardstick_server.runs.models import Run

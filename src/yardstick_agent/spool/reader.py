@@ -11,9 +11,10 @@ from typing import Any
 
 import numpy as np
 
+from yardstick_core.keepable import mended
 from yardstick_core.record import RunRecord, join
 from yardstick_core.streams import chunk
-from yardstick_core.streams.entries import LATEST_NS, check_entry, mended
+from yardstick_core.streams.entries import LATEST_NS, check_entry
 
 LONGEST_GAP_NS = 200_000_000_000
 SAMPLES_PER_COUNTER_CHUNK = 200

@@ -24,7 +24,7 @@ from pathlib import Path
 from typing import Any
 
 from yardstick_agent.display.picture import Pixels, png
-from yardstick_core.streams.entries import mended
+from yardstick_core.keepable import mended
 
 RESERVE_BYTES = 256 * 1024
 _FRAME = struct.Struct("<q")

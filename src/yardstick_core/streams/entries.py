@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import math
-import re
 from typing import Any
 
+from yardstick_core.keepable import LONGEST_TEXT, unkeepable
 from yardstick_core.streams.chunk import ChunkError
 
 #: No run lasts a year, and no clock of one is further off.
 LATEST_NS = 366 * 86_400 * 1_000_000_000
-LONGEST_TEXT, LONGEST_PATH = 20_000, 32
-_UNKEEPABLE = re.compile("[\x00\ud800-\udfff]")
+LONGEST_PATH = 32
 
 
 def _instant(value: Any) -> bool:
@@ -61,27 +60,6 @@ _FIELDS: dict[str, dict[str, Any]] = {
 }
 
 
-def mended(value: Any) -> Any:
-    """The same with what cannot be kept replaced: whatever a program says, its run is kept.
-
-    NUL and halves of characters become U+FFFD, texts are cut, numbers that are none become None.
-    """
-    if isinstance(value, str):
-        clean = _UNKEEPABLE.sub("\ufffd", value)
-        return clean if len(clean) <= LONGEST_TEXT else clean[: LONGEST_TEXT - 1] + "…"
-    if isinstance(value, bool) or value is None:
-        return value
-    if isinstance(value, float):
-        return value if math.isfinite(value) else None
-    if isinstance(value, int):
-        return value if -(1 << 63) <= value < 1 << 63 else None
-    if isinstance(value, dict):
-        return {mended(str(key)): mended(one) for key, one in value.items()}
-    if isinstance(value, (list, tuple)):
-        return [mended(one) for one in value]
-    return value
-
-
 def check_entry(entry: dict[str, Any]) -> None:
     """Raises ChunkError where an entry is not what everything that reads journals relies on."""
     kind = entry.get("kind")
@@ -92,24 +70,6 @@ def check_entry(entry: dict[str, Any]) -> None:
     for name, fits in _FIELDS.get(kind, {}).items():
         if not fits(entry.get(name)):
             raise ChunkError(f"an entry of kind {kind} has no {name} that can be used")
-    if not _keepable(entry, 0):
-        raise ChunkError(f"an entry of kind {kind} holds what cannot be kept")
-
-
-def _keepable(value: Any, depth: int) -> bool:
-    """Whether a value is finite, has whole characters, and is not nested without end."""
-    if isinstance(value, str):
-        return not _UNKEEPABLE.search(value)
-    if isinstance(value, float):
-        return math.isfinite(value)
-    if isinstance(value, int):
-        return -(1 << 63) <= value < 1 << 63
-    if depth > 40:
-        return False
-    if isinstance(value, dict):
-        return all(
-            _keepable(key, depth) and _keepable(one, depth + 1) for key, one in value.items()
-        )
-    if isinstance(value, list):
-        return all(_keepable(one, depth + 1) for one in value)
-    return value is None
+    trouble = unkeepable(entry)
+    if trouble:
+        raise ChunkError(f"an entry of kind {kind} cannot be kept: {trouble}")

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 import logging
-import math
 import re
 from collections.abc import Callable
 from typing import Any
@@ -19,12 +18,9 @@ from rest_framework import serializers
 from rest_framework.exceptions import ParseError
 from rest_framework.parsers import JSONParser
 
-from yardstick_core.streams.entries import mended
+from yardstick_core.keepable import UNKEEPABLE, cut, mended, unkeepable
 
 MOST_JSON_BYTES = 8 << 20
-DEEPEST = 40
-_UNKEEPABLE = re.compile("[\x00\ud800-\udfff]")
-LARGEST = 1 << 63
 #: Where a secret stands: in an address after these words, or in a header after its scheme.
 _SECRET = re.compile(
     r"(/(?:join|sign-in|shared|invitations)/|Authorization: \w+ |[?&](?:link|token)=)"
@@ -49,7 +45,7 @@ class CarefulJSONParser(JSONParser):
             raise ParseError(f"the body is no JSON that can be read: {str(error)[:200]}") from None
         trouble = unkeepable(found)
         if trouble:
-            raise ParseError(trouble)
+            raise ParseError(f"{trouble}: nothing was changed")
         return found
 
 
@@ -57,31 +53,6 @@ class MendingJSONParser(CarefulJSONParser):
     """The same for rigs: what a program under test said goes in as far as it can be kept."""
 
     mends = True
-
-
-def unkeepable(found: Any) -> str:
-    """Why something cannot be kept, in words; empty where it can."""
-    waiting: list[tuple[Any, int]] = [(found, 1)]
-    while waiting:
-        one, depth = waiting.pop()
-        if isinstance(one, str):
-            if _UNKEEPABLE.search(one):
-                return "a text holds a NUL or half a character: nothing was changed"
-        elif isinstance(one, float):
-            if not math.isfinite(one):
-                return "a number is not finite: nothing was changed"
-        elif isinstance(one, int):
-            if not -LARGEST <= one < LARGEST:
-                return "a whole number has more than 64 bits: nothing was changed"
-        elif isinstance(one, (dict, list)):
-            if depth > DEEPEST:
-                return f"the body is nested deeper than {DEEPEST}: nothing was changed"
-            if isinstance(one, dict):
-                waiting += [(key, depth) for key in one]
-                waiting += [(value, depth + 1) for value in one.values()]
-            else:
-                waiting += [(value, depth + 1) for value in one]
-    return ""
 
 
 _BOUNDARY = re.compile(r";\s*boundary=\S", re.IGNORECASE)
@@ -99,7 +70,7 @@ class WholeAddresses:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         query = unquote(request.META.get("QUERY_STRING", ""), errors="surrogateescape")
-        if _UNKEEPABLE.search(request.path) or _UNKEEPABLE.search(query):
+        if UNKEEPABLE.search(request.path) or UNKEEPABLE.search(query):
             detail = "the address holds a character that cannot be kept"
             return JsonResponse({"detail": detail}, status=400)
         kind = request.META.get("CONTENT_TYPE", "")
@@ -127,22 +98,6 @@ class CutField(serializers.CharField):
         self.most = most
         super().__init__(**options)
 
-    def to_internal_value(self, data: Any) -> str:
-        if not isinstance(data, str):
-            self.fail("invalid")
-        return cut(data, self.most)
-
     def run_validation(self, data: Any = serializers.empty) -> Any:
         # before the checks of a text field, which would refuse it
-        if isinstance(data, str):
-            data = cut(data, self.most)
-        return super().run_validation(data)
-
-
-def cut(text: str, most: int) -> str:
-    """A text that can be kept, with at most so many characters; where it was cut, it says so."""
-    clean = _UNKEEPABLE.sub("\ufffd", text)
-    if len(clean) <= most:
-        return clean
-    mark = f" … ({len(clean) - most} more characters)"
-    return clean[: most - len(mark)] + mark
+        return super().run_validation(cut(data, self.most) if isinstance(data, str) else data)
