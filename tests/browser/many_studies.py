@@ -28,6 +28,7 @@ for number in range(COPIES):
             question=f"{study.question} ({number + 1})",
         )  # fmt: skip
         script = _copy(study.script, study=made)
+        made.kept_plan.delete()
         _copy(study.plan, study=made)
         parts = {part.pk: _copy(part, study=made) for part in study.study_variants.all()}
         _copy(study.judgement, study=made)

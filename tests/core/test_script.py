@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from yardstick_core.formats.said import number_said
+from yardstick_core.formats.reported import reported_number
 from yardstick_core.readings import METRICS, derive
 from yardstick_core.record import from_journal
 from yardstick_core.script import (
@@ -582,7 +582,7 @@ def test_mistakes_in_the_newer_words_of_the_head(head, says):
      ("1e6", 1e6), ("nan", None), ("1/2", None), ("", None), ("inf", None)],
 )  # fmt: skip
 def test_numbers_are_read_as_programs_say_them(text, number):
-    assert number_said(text) == number
+    assert reported_number(text) == number
 
 
 def test_a_number_said_is_a_reading_under_its_own_name():

@@ -8,6 +8,7 @@ import re
 from dataclasses import dataclass
 
 import pytest
+from django.db import connection
 from django.test import Client
 from django.urls import get_resolver
 from drf_spectacular.generators import SchemaGenerator
@@ -17,6 +18,7 @@ from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
 from yardstick_server.api.audit import ACTIONS
 from yardstick_server.inventory.models import Rig
+from yardstick_server.planning.tasks import read_run
 
 #: Routes for whoever is not signed in yet.
 OPEN = {("POST", "/api/sign-in"), ("GET", "/api/join/{token}"), ("POST", "/api/join/{token}")}
@@ -206,6 +208,30 @@ def test_a_stranger_and_a_wrong_token_are_refused_everywhere(place):
     for client in (Client(), Client(headers={"Authorization": "Token wrong"})):
         for method, route in [*MEMBERS, *AGENTS]:
             assert status(client, method, route, place.numbers) in REFUSED, f"{method} {route}"
+
+
+#: Who looks at a rehearsal keeps it going: that somebody looks is what it is told by this.
+LOOKING_IS_TOLD = ("/api/studies/{study}/rehearsals", "/api/studies/{study}/tries")
+
+
+def test_reading_writes_nothing(place):
+    """No GET leaves a trace in the database, apart from when a token or session was last used."""
+    written = []
+    read_run(place.numbers["run"])
+
+    def watch(execute, sql, *more):
+        table = sql.split('"')[1] if '"' in sql else ""
+        if sql.split(" ")[0] in ("INSERT", "UPDATE", "DELETE") and table not in (
+            "django_session", "accounts_apitoken",
+        ):  # fmt: skip
+            written.append(sql[:120])
+        return execute(sql, *more)
+
+    for method, route in MEMBERS:
+        if method == "GET" and route not in LOOKING_IS_TOLD:
+            with connection.execute_wrapper(watch):
+                status(place.world.owner, method, route, place.numbers)
+            assert not written, f"{route}: {written}"
 
 
 def test_an_owner_is_refused_nothing(place):

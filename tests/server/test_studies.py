@@ -220,8 +220,8 @@ def test_the_list_of_studies_asks_no_more_for_many_than_for_one(
     with django_assert_max_num_queries(9):
         assert len(world.owner.get("/api/studies").json()) == 1
     for number in range(6):
-        world.study.another(f"And again? {number}")
-    world.owner.get("/api/studies")
+        body = {"like": world.study.pk, "question": f"And again? {number}"}
+        world.owner.post("/api/studies", body, content_type="application/json")
     with django_assert_max_num_queries(9):
         assert len(world.owner.get("/api/studies").json()) == 7
 

@@ -14,7 +14,7 @@ from yardstick_agent.playing.conditions import EndCondition, FileLike, PictureLi
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling import processes
 from yardstick_agent.spool.writer import SpoolWriter
-from yardstick_core.formats.said import number_said
+from yardstick_core.formats.reported import reported_number
 from yardstick_core.script.model import Take
 from yardstick_core.script.patterns import Pattern, compiled, last_match
 
@@ -87,7 +87,7 @@ class Looking:
                 break
             check()
             self.changes.wait(seen, POLL_SECONDS)
-        value = None if text is None else number_said(text)
+        value = None if text is None else reported_number(text)
         self.spool.journal(
             "taken", now_ns(), path=(*path, statement.name), value=value, text=text,
             unit=statement.unit, higher_is_better=statement.higher_is_better,

@@ -95,7 +95,7 @@ class Measurement:
                 self.origins = Connection(display)
                 stack.callback(self.origins.close)
                 stack.enter_context(self._pictured(display))
-            with self._told_live():
+            with self._live_reporting():
                 outcome, detail = self._play(self.player, shown)
             self._note_settings("after")
             watcher = scene.watcher
@@ -304,7 +304,7 @@ class Measurement:
         return [os.getpid(), os.getppid(), *self.display_processes, *self.bus.process_ids]
 
     @contextmanager
-    def _told_live(self) -> Iterator[None]:
+    def _live_reporting(self) -> Iterator[None]:
         """Replace live.json twice a second while the session plays."""
         done = threading.Event()
 

@@ -61,7 +61,7 @@ def same_start(runs: list[JudgedRun], variants: list[str], baseline: int) -> dic
     return found
 
 
-def what_cannot_be_said(
+def inconclusive_notes(
     runs: list[JudgedRun], variants: list[str], baseline: int, missing: list[list[Metric]]
 ) -> list[str]:
     """Statements about the whole study; `missing` holds metrics without reading, by variant."""

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from yardstick_core.readings.families import MEMORY, PROCESSOR, SIZE, family_of
-from yardstick_core.readings.metric import SAID, Metric
+from yardstick_core.readings.metric import REPORTED_PREFIX, Metric
 
 #: A space that no line breaks at, so that a number and its unit stay together. In our faces it is
 #: hardly wider than a thin one; the narrow one without breaks is too narrow there.
@@ -185,7 +185,7 @@ def label(metric: Metric, stretch: Sequence[str]) -> str:
 
     Processor time is read of every timing: it is called by it, `processor time of open`.
     """
-    if metric.key == "duration" or metric.key.startswith(SAID):
+    if metric.key == "duration" or metric.key.startswith(REPORTED_PREFIX):
         return stretch[-1]
     of_timing = metric.key == "processor_seconds" and stretch[-1].lower() != stretch[0].lower()
     return f"{metric.name} of {stretch[-1]}" if of_timing else metric.name

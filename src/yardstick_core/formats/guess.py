@@ -243,8 +243,8 @@ def _column(
     if role == MARKER and MARKER not in taken and few:
         return Column(name, MARKER)
     if role in ("", MARKER) or (role in taken and role != RATE):
-        return Column(name, OTHER, _said_unit(name, OTHER))
-    unit = _said_unit(name, role)
+        return Column(name, OTHER, _reported_unit(name, OTHER))
+    unit = _reported_unit(name, role)
     if unit:
         return Column(name, role, unit)
     unit = _unit_by_size(role, values)
@@ -253,7 +253,7 @@ def _column(
     return Column(name, role, unit)
 
 
-def _said_unit(name: str, role: str) -> str:
+def _reported_unit(name: str, role: str) -> str:
     """A unit written in a column's name: in brackets, or as its last word."""
     last = re.split(r"[\s_.\-]+", name.lower())[-1]
     for place in (*re.findall(r"[(\[]\s*([^)\]]+?)\s*[)\]]", name.lower()), last):

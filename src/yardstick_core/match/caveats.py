@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from yardstick_core.match.facts import BREAKS, DISK, FRAMES, HARMLESS, MEMORY, PROCESSOR, TIMES
 from yardstick_core.match.sheet import Mismatch
 from yardstick_core.readings import counts, durations, frames, growth, latency, memory, processor
-from yardstick_core.readings.metric import SAID, Metric
+from yardstick_core.readings.metric import REPORTED_PREFIX, Metric
 
 _MODULES = {
     TIMES: (durations, latency),
@@ -34,7 +34,7 @@ class Waivable(str):
 
 def family(metric: str) -> str:
     """Family of a metric, by its key; empty where it is of none."""
-    return "" if metric.startswith(SAID) else _FAMILIES.get(metric, "")
+    return "" if metric.startswith(REPORTED_PREFIX) else _FAMILIES.get(metric, "")
 
 
 @dataclass(frozen=True, slots=True)

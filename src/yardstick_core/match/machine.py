@@ -25,7 +25,7 @@ from yardstick_core.match.sheet import (
     by_variant,
     change_points_of,
     format_value,
-    parted_rounds,
+    mismatched_rounds,
     rounds_in_text,
     sentence_of,
     where,
@@ -36,7 +36,7 @@ FEWEST_ON_A_SIDE = 3
 ONE_SIDED = 0.5
 
 
-def machine_parting(
+def machine_mismatch(
     fact: Fact, values: list[Any], runs: list[RunConditions], variants: Sequence[str], baseline: int
 ) -> Mismatch | None:
     """What is to say of one fact, found in the runs as `values`; None where it was the same."""
@@ -50,7 +50,7 @@ def machine_parting(
         return None
     if fact.key.startswith("programs."):
         return _program(fact, levels, runs, variants, baseline)
-    mixed, shared = parted_rounds(levels, runs, baseline)
+    mixed, shared = mismatched_rounds(levels, runs, baseline)
     touched = tuple(sorted(mixed))
     rounds = tuple(sorted({number for numbers in mixed.values() for number in numbers}))
     most = max((len(mixed[i]) / shared[i] for i in touched), default=0.0)

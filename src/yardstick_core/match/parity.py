@@ -13,9 +13,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from yardstick_core.match.facts import GRADES, HARMLESS, NOT_RUNNING, UNKNOWN, fact_of, is_known
-from yardstick_core.match.machine import machine_parting
+from yardstick_core.match.machine import machine_mismatch
 from yardstick_core.match.sheet import MACHINE, Mismatch, RunConditions, Sheet
-from yardstick_core.match.subject import changed_partings, settings_partings, work_partings
+from yardstick_core.match.subject import changed_mismatches, settings_mismatches, work_mismatches
 
 #: What a study may call its factor where it compares settings.
 SETTING_FACTORS = ("setting", "settings", "option")
@@ -36,13 +36,13 @@ def parity(
         if not any(map(is_known, values)):
             unknown.append(fact.name)
             continue
-        found = machine_parting(fact, values, runs, variants, baseline)
+        found = machine_mismatch(fact, values, runs, variants, baseline)
         if found is not None:
             mismatches.append(_as_factor(found, factor in fact.factors, factor))
-    for found in settings_partings(runs, variants, baseline):
+    for found in settings_mismatches(runs, variants, baseline):
         mismatches.append(_as_factor(found, factor in SETTING_FACTORS, factor))
-    mismatches += changed_partings(runs, variants)
-    mismatches += work_partings(runs, variants, baseline)
+    mismatches += changed_mismatches(runs, variants)
+    mismatches += work_mismatches(runs, variants, baseline)
     mismatches = [_identified(part) for part in mismatches]
     mismatches.sort(key=lambda part: (part.is_factor, GRADES.index(part.grade)))
     return Sheet(tuple(mismatches), tuple(unknown), len(runs))

@@ -86,7 +86,7 @@ class Sheet:
 # -- where values part -----------------------------------------------------------------
 
 
-def parted_rounds(
+def mismatched_rounds(
     values: list[Any], runs: list[RunConditions], baseline: int
 ) -> tuple[dict[int, list[int]], dict[int, int]]:
     """For each candidate, the rounds in which it saw another value than the baseline, and how

@@ -14,7 +14,7 @@ from yardstick_core.match.sheet import (
     RunConditions,
     by_variant,
     change_points_of,
-    parted_rounds,
+    mismatched_rounds,
     sentence_of,
     where,
 )
@@ -22,7 +22,7 @@ from yardstick_core.match.sheet import (
 LACKING = "not there"
 
 
-def settings_partings(
+def settings_mismatches(
     runs: list[RunConditions], variants: Sequence[str], baseline: int
 ) -> list[Mismatch]:
     """Settings that were not the same when the sessions began, key by key."""
@@ -42,7 +42,7 @@ def _setting(
 ) -> Mismatch | None:
     if len(set(values)) < 2:
         return None
-    mixed, _ = parted_rounds(values, runs, baseline)
+    mixed, _ = mismatched_rounds(values, runs, baseline)
     has = {run.variant for run, value in zip(runs, values, strict=True) if value != LACKING}
     lacks = {run.variant for run, value in zip(runs, values, strict=True) if value == LACKING}
     if lacks and not lacks & has:
@@ -74,7 +74,7 @@ def _without_lacking(
     return tuple(tuple(one for one in side if one[0] != LACKING) for side in held)
 
 
-def changed_partings(runs: list[RunConditions], variants: Sequence[str]) -> list[Mismatch]:
+def changed_mismatches(runs: list[RunConditions], variants: Sequence[str]) -> list[Mismatch]:
     """Settings that the session itself changed, in some variants and not in others."""
     changed: dict[str, dict[int, int]] = {}
     runs = [run for run in runs if run.settings is not None]
@@ -105,7 +105,7 @@ def changed_partings(runs: list[RunConditions], variants: Sequence[str]) -> list
     return found
 
 
-def work_partings(
+def work_mismatches(
     runs: list[RunConditions], variants: Sequence[str], baseline: int
 ) -> list[Mismatch]:
     """Steps, inputs and windows that one variant took more of than another."""

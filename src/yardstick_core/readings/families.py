@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from yardstick_core.readings.metric import METRICS, ON_RATE, SAID, rate_of
+from yardstick_core.readings.metric import METRICS, ON_RATE, REPORTED_PREFIX, rate_of
 
 TIMES, FRAMES, LATENCY = "times", "frames", "latency"
 PROCESSOR, MEMORY, SIZE, REPORTED = "processor", "memory", "size", "reported"
@@ -78,7 +78,7 @@ def family_of(key: str) -> str:
     >>> family_of("duration"), family_of("p99_frame")
     ('times', 'frames')
     """
-    if key.startswith(SAID):
+    if key.startswith(REPORTED_PREFIX):
         return TIMES if METRICS[key].unit in ("s", "ms") else REPORTED
     if rate_of(key):
         return FRAMES

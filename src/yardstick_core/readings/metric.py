@@ -37,7 +37,7 @@ class Metric:
         return not self.unit and not self.on_logs and self.material_amount >= 1
 
 
-SAID = "said"
+REPORTED_PREFIX = "said"
 #: Heads of the keys of what a frame stretch shows at the rate that its script names.
 ON_RATE, DROPPED_AT = "on_rate", "dropped_at"
 
@@ -50,7 +50,7 @@ class _Metrics(dict[str, Metric]):
         if head in (ON_RATE, DROPPED_AT):
             return _at_rate(key, head, rest)
         sense, _, unit = rest.partition(".")
-        if head != SAID or sense not in ("higher", "lower") or not unit:
+        if head != REPORTED_PREFIX or sense not in ("higher", "lower") or not unit:
             raise KeyError(key)
         return Metric(
             key, "Said by the program", unit, sense == "higher",
@@ -96,7 +96,7 @@ METRICS: dict[str, Metric] = _Metrics()
 
 def reported_metric_key(unit: str, *, higher_is_better: bool) -> str:
     """Key of the metric of a number with that unit that a program says itself."""
-    return f"{SAID}.{'higher' if higher_is_better else 'lower'}.{unit}"
+    return f"{REPORTED_PREFIX}.{'higher' if higher_is_better else 'lower'}.{unit}"
 
 
 def at_rate(head: str, hertz: float) -> str:

@@ -16,10 +16,10 @@ from yardstick_server.studies.models import MaterialityRule, Study
 def caveats(study: Study) -> list[str]:
     """What is not equal in the work, what was not measured with the rest, what was said late."""
     tags = {part.variant.name: frozenset(part.variant.tags) for part in study.variants}
-    return [*unequal_work(parse(study.script.text), tags), *brought_in(study), *said_late(study)]
+    return [*unequal_work(parse(study.script.text), tags), *brought_in(study), *late_rules(study)]
 
 
-def said_late(study: Study) -> list[str]:
+def late_rules(study: Study) -> list[str]:
     """Terms that stand and were set when runs had been read already."""
     return [_late(term) for term in study.materiality_rules.filter(after__gt=0).order_by("pk")]
 

@@ -19,7 +19,7 @@ from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_server.analysis.board import sentence, sentences
 from yardstick_server.analysis.claims import judged_claims
-from yardstick_server.analysis.judging import StudyAnalysis, machine_mib, verdicts_of
+from yardstick_server.analysis.judging import StudyAnalysis, kept_analyses, machine_mib
 from yardstick_server.shelf import active
 from yardstick_server.studies.models import Study
 
@@ -45,7 +45,7 @@ def decision_body(analysis: StudyAnalysis) -> dict[str, Any]:
             {**_place(row), "places": places, "unranked": "" if places else _why_unranked(row)}
             for row, places in zip(decision.main, decision.ranking.places, strict=True)
         ],
-        "standings": _standings(decision),
+        "standings": _rank_entries(decision),
         "breakdowns": [_breakdown(breakdown) for breakdown in decision.breakdowns],
         "trade_offs": [_trade_off(trade) for trade in decision.trade_offs],
         "unsettled": [
@@ -118,7 +118,7 @@ def _known(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def _standings(decision: Decision) -> list[dict[str, Any]]:
+def _rank_entries(decision: Decision) -> list[dict[str, Any]]:
     found = []
     for standing, gain in zip(decision.ranking.standings, decision.together, strict=True):
         interval = gain.gain if gain else None
@@ -209,15 +209,20 @@ def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dic
         (other, {part.variant_id: part.position for part in other.study_variants.all()})
         for other in others
     ]
+    alike = [
+        (other, place[own[baseline].pk])
+        for other, place in positions
+        if own[baseline].pk in place and len(place.keys() & {one.pk for one in own}) > 1
+    ]
+    judged = {one.study.pk: one.compared for one in kept_analyses(alike)}
+    judged[study.pk] = judgement
     found = []
-    judged: dict[int, Judgement] = {study.pk: judgement}
     for index, candidate in enumerate(own):
         if index == baseline:
             continue
         sessions = []
         for other, place in positions:
             if own[baseline].pk in place and candidate.pk in place:
-                judged.setdefault(other.pk, verdicts_of(other, place[own[baseline].pk]))
                 sessions.append((other, place[own[baseline].pk], place[candidate.pk]))
         gains = [
             (one, gain)

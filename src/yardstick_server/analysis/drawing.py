@@ -64,7 +64,7 @@ def counters_drawn(streams: Iterable[str]) -> dict[str, str]:
     return {drawn_name(stream): drawn_unit(stream) for stream in counters}
 
 
-def units_said(record: RunRecord) -> dict[str, str]:
+def reported_units(record: RunRecord) -> dict[str, str]:
     """Units of the columns of a log that was brought in, by what they are drawn as."""
     return {
         drawn_name(entry["stream"]): str(entry.get("unit", ""))

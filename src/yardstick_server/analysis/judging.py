@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import replace
+from datetime import datetime
 from functools import cached_property
 from typing import Any
 
@@ -62,7 +64,7 @@ class StudyAnalysis:
         return waived(self.study)
 
     @cached_property
-    def touched(self) -> list[ParityCaveat]:
+    def parity_caveats(self) -> list[ParityCaveat]:
         """Which verdicts are touched by what was not alike in the runs and is not waived."""
         return parity_caveats(self.sheet.mismatches, self.waived)
 
@@ -78,7 +80,7 @@ class StudyAnalysis:
             self.baseline,
             alpha=self.study.plan.core().alpha_after(self.rounds_judged),
             terms=self.study.terms,
-            parity_caveats=self.touched,
+            parity_caveats=self.parity_caveats,
             deciding=self.study.deciding,
             compared_rounds=self.judged_rounds,
         )
@@ -99,7 +101,7 @@ class StudyAnalysis:
         """The study judged, with all there is to note about its runs, its work and its day."""
         drifting = [drift.text for drift in self.drifts if drift.drifts]
         watching = [held.text for held in self.observer_overhead if held.matters]
-        held = withheld_notes(self.touched, self.names)
+        held = withheld_notes(self.parity_caveats, self.names)
         noted = (
             *self._waiting(),
             *held,
@@ -166,8 +168,19 @@ def kept_analysis(study: Study, baseline: int | None = None) -> StudyAnalysis:
     read judge nothing twice, and what they show is one with the board.
     """
     asked = study.baseline if baseline is None else baseline
-    made = StudyJudgement.objects.filter(study=study, core_version=CORE_VERSION)
-    judged = made.values_list("made", flat=True).first()
+    return kept_analyses([(study, asked)])[0]
+
+
+def kept_analyses(asked: Sequence[tuple[Study, int]]) -> list[StudyAnalysis]:
+    """The same of several studies, each against the variant at a position."""
+    kept = StudyJudgement.objects.filter(
+        study__in=[study.pk for study, _ in asked], core_version=CORE_VERSION
+    )
+    when = dict(kept.values_list("study_id", "made"))
+    return [_kept_since(study, baseline, when.get(study.pk)) for study, baseline in asked]
+
+
+def _kept_since(study: Study, asked: int, judged: datetime | None) -> StudyAnalysis:
     if judged is None:
         return StudyAnalysis(study, asked)
 
@@ -263,6 +276,14 @@ def judge_study(study: Study) -> Judgement:
         kept.board, kept.summary, kept.core_version = board, short, CORE_VERSION
         kept.save()
     return analysis.judgement
+
+
+def unkept_judgement(study: Study) -> StudyJudgement:
+    """What judging a study would keep: for pages that are asked of one that never was judged."""
+    board = StudyAnalysis(study).board
+    return StudyJudgement(
+        study=study, board=board, summary=in_short(board), core_version=CORE_VERSION
+    )
 
 
 def answer_key(answer: dict[str, Any]) -> str:

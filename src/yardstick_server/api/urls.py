@@ -88,7 +88,7 @@ from yardstick_server.api.study.detail import StudyDetail, StudyList
 from yardstick_server.api.study.match import MatchView
 from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.api.study.read import BoardView, DistributionView
-from yardstick_server.api.study.runs import LeaveOutView, LetInView, RepeatView
+from yardstick_server.api.study.runs import AcceptRunView, LeaveOutView, RepeatView
 from yardstick_server.api.study.script import (
     ScriptCheck,
     ScriptLayout,
@@ -182,7 +182,7 @@ api = [
     path("shelf/<str:kind>/<int:number>", ShelvedView.as_view()),
     path("demonstration", DemonstrationView.as_view()),
     path("mappings", MappingsView.as_view()),
-    path("runs/<int:run>/let-in", LetInView.as_view()),
+    path("runs/<int:run>/let-in", AcceptRunView.as_view()),
     path("runs/<int:run>/export", ExportView.as_view()),
     path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
     path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from functools import lru_cache
+from typing import Any
 
 from django.db import models, transaction
 from django.db.models import Max, Min
@@ -45,13 +46,20 @@ class Study(Shelved):
     baseline = models.IntegerField(default=0, help_text="position of the variant compared with")
     created = models.DateTimeField(auto_now_add=True)
 
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """A new study has a plan with the usual values from its first moment."""
+        new = self._state.adding
+        with transaction.atomic():
+            super().save(*args, **kwargs)
+            if new:
+                StudyPlan.objects.create(study=self)
+
     @classmethod
     def ask(cls, workspace: Workspace, question: str) -> Study:
         """A new question of which nothing else is known yet; its session only launches."""
         with transaction.atomic():
             subject = Subject.objects.create(workspace=workspace, name="")
             made = cls.objects.create(workspace=workspace, subject=subject, question=question)
-            StudyPlan.objects.create(study=made)
             made.keep_script(compose(StartingPoint()))
         return made
 
@@ -99,8 +107,8 @@ class Study(Shelved):
                 kept._state.adding = True
                 kept.save()
             plan = self.plan
-            StudyPlan.objects.create(
-                study=made, stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
+            StudyPlan.objects.filter(study=made).update(
+                stop=plan.stop, rounds=plan.rounds, precision=plan.precision,
                 cap=plan.cap, cold_rounds=plan.cold_rounds, order=plan.order, rest_s=plan.rest_s,
                 background_cpu_limit=plan.background_cpu_limit,
                 background_cpu_limit_set=plan.background_cpu_limit_set,
@@ -110,8 +118,8 @@ class Study(Shelved):
 
     @property
     def plan(self) -> StudyPlan:
-        """The study's plan; one with the usual values where none was made."""
-        return StudyPlan.objects.get_or_create(study=self)[0]
+        """The study's plan; asked anew each time, for rounds and persons change it meanwhile."""
+        return StudyPlan.objects.get(study=self)
 
     @property
     def terms(self) -> materiality.MaterialityRules:
@@ -267,8 +275,8 @@ class MaterialityRule(models.Model):
         ]
 
     @property
-    def said(self) -> tuple[float | None, float | None, bool, bool, str]:
-        """What a person has said by it."""
+    def values(self) -> tuple[float | None, float | None, bool, bool, str]:
+        """Everything that a person sets by it."""
         return self.share, self.amount, self.counts, self.decides, self.family_role
 
 

@@ -25,7 +25,7 @@ from yardstick_core.plan import round_label
 from yardstick_core.record import CONTROL, OUTCOMES
 from yardstick_core.script import parse
 from yardstick_server.api.access import from_this_machine
-from yardstick_server.api.agent.told import (
+from yardstick_server.api.agent.hello import (
     ToldApplicationSerializer,
     ToldProgramSerializer,
     checked_facts,

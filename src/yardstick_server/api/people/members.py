@@ -159,7 +159,7 @@ class MemberDetail(OneMemberView):
             found = self.member(member)
             if found.role == "owner":
                 self._not_the_last(found)
-            _let_in(found.user, False)
+            _set_active(found.user, False)
             _end_sessions(found.user_id)
         return Response(status=204)
 
@@ -177,11 +177,11 @@ class MemberBack(OneMemberView):
     def post(self, request: Request, member: int) -> Response:
         with transaction.atomic():
             found = self.member(member, there=False)
-            _let_in(found.user, True)
+            _set_active(found.user, True)
         return Response(MemberSerializer(found).data)
 
 
-def _let_in(user: User, there: bool) -> None:
+def _set_active(user: User, there: bool) -> None:
     user.is_active = there
     user.save(update_fields=["is_active"])
 

@@ -18,7 +18,7 @@ from yardstick_core.record import RunRecord
 from yardstick_core.streams.chunk import Values
 from yardstick_core.streams.counters import smooth
 from yardstick_core.streams.overview import Points
-from yardstick_server.analysis.drawing import counters_drawn, series_between, units_said
+from yardstick_server.analysis.drawing import counters_drawn, reported_units, series_between
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
@@ -122,7 +122,7 @@ class TraceView(MemberView):
         start, end = stretch_asked(request, whole)
         most = points_asked(request)
         journal = journal_of(found)
-        known = counters_drawn(streams) | units_said(journal)
+        known = counters_drawn(streams) | reported_units(journal)
         asked = request.query_params.get("counters")
         counters = list(known) if asked is None else [n for n in asked.split(",") if n in known]
         names = [FRAMES, SPIKES, IDLE, LATENCY, "machine.cores", *counters]

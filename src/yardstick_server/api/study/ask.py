@@ -189,7 +189,7 @@ class StudyVariantView(ChangeStudy):
         return self.answer(found)
 
 
-def _let_lead(study: Study, metric: str, stretch: list[str]) -> None:
+def _make_lead(study: Study, metric: str, stretch: list[str]) -> None:
     """Of the metrics that say one fact only one is the lead: whichever was, is it no more."""
     fact = lead_of(metric) or metric
     for term in study.materiality_rules.filter(family_role=LEAD, stretch=stretch).exclude(
@@ -198,7 +198,7 @@ def _let_lead(study: Study, metric: str, stretch: list[str]) -> None:
         if (lead_of(term.metric) or term.metric) == fact:
             term.family_role = ""
             term.save()
-            if term.said == NOTHING_SAID:
+            if term.values == NOTHING_SAID:
                 term.delete()
 
 
@@ -217,21 +217,21 @@ class TermsView(StudyView):
             term, _ = found.materiality_rules.get_or_create(
                 metric=values["metric"], stretch=values["stretch"]
             )
-            before = term.said
+            before = term.values
             if "share" in values:
                 term.share = None if values["share"] is None else values["share"] / 100
             term.amount = values.get("amount", term.amount)
             term.counts = values.get("counts", term.counts)
             term.decides = values.get("decides", term.decides) and term.counts
             term.family_role = values.get("family_role", term.family_role)
-            if term.said != before:
+            if term.values != before:
                 term.by = request.user.get_username()
                 term.after = found.runs.filter(state="read").count()
             term.save()
-            if term.said == NOTHING_SAID:
+            if term.values == NOTHING_SAID:
                 term.delete()
             if values.get("family_role") == LEAD:
-                _let_lead(found, values["metric"], values["stretch"])
+                _make_lead(found, values["metric"], values["stretch"])
         judge_study(found)
         notify(self.workspace.pk, "board", study=study)
         return Response(BoardSerializer(board(found)).data)

@@ -16,6 +16,7 @@ from yardstick_core.readings import METRICS
 from yardstick_core.script.starting_points import taken_apart
 from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.visitors import GUEST
+from yardstick_server.analysis.judging import judge_study
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.catalog.programs import ALLOWED, START_STATES, newest_asked, start_state
@@ -136,6 +137,7 @@ class StudyList(MemberView):
         else:
             found = get_object_or_404(Study, pk=like, workspace=self.workspace)
             study = found.another(question)
+        judge_study(study)
         return Response(StudySummarySerializer(summaries([study])[0]).data, status=201)
 
 

@@ -15,7 +15,7 @@ from rest_framework.response import Response
 from yardstick_core import CORE_VERSION
 from yardstick_core.readings.families import FAMILIES
 from yardstick_core.readings.idle import frame_times
-from yardstick_server.analysis.judging import judge_study, kept_analysis
+from yardstick_server.analysis.judging import kept_analysis, unkept_judgement
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.records import run_record
 from yardstick_server.api.answers import SeriesRenderer
@@ -212,12 +212,10 @@ def baseline_asked(request: Request, study: Study) -> int:
 
 
 def board(study: Study) -> dict[str, Any]:
-    """The board as last judged; judged now where it never was, or by an older core."""
+    """The board as last judged; worked out where it never was, or by an older core."""
     kept = StudyJudgement.objects.filter(study=study, core_version=CORE_VERSION).first()
-    if kept is None:
-        judge_study(study)
-        kept = StudyJudgement.objects.get(study=study)
-    return kept.board
+    found: dict[str, Any] = (kept or unkept_judgement(study)).board
+    return found
 
 
 class CurveSerializer(serializers.Serializer):

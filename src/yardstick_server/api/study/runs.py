@@ -72,7 +72,7 @@ class LeaveOutView(DecidedRunView):
         return self.answer(found)
 
 
-class LetInView(DecidedRunView):
+class AcceptRunView(DecidedRunView):
     @extend_schema(
         request=ReasonSerializer,
         responses=RunSummarySerializer,

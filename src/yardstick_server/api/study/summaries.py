@@ -9,7 +9,7 @@ from typing import Any
 from rest_framework import serializers
 
 from yardstick_core import CORE_VERSION
-from yardstick_server.analysis.judging import answer_key, judge_study
+from yardstick_server.analysis.judging import answer_key, unkept_judgement
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.api.study.read import VERDICTS, AnswerSerializer, FamilyCountSerializer
 from yardstick_server.runs.models import Run
@@ -121,13 +121,12 @@ def summaries(studies: Iterable[Study]) -> list[dict[str, Any]]:
 
 
 def _judged(studies: Sequence[Study]) -> dict[int, StudyJudgement]:
-    """What was last concluded of each, without the boards; judged now where it never was."""
+    """What was last concluded of each, without the boards; worked out where it never was."""
     kept = StudyJudgement.objects.filter(study__in=studies).defer("board")
     found = {one.study_id: one for one in kept if one.core_version == CORE_VERSION and one.summary}
     for study in studies:
         if study.pk not in found:
-            judge_study(study)
-            found[study.pk] = StudyJudgement.objects.defer("board").get(study=study)
+            found[study.pk] = unkept_judgement(study)
     return found
 
 

@@ -12,6 +12,12 @@ def rename_metrics(apps, schema_editor):
         rules.objects.filter(metric=old).update(metric=new)
 
 
+def make_missing_plans(apps, schema_editor):
+    plans = apps.get_model("studies", "StudyPlan")
+    for study in apps.get_model("studies", "Study").objects.filter(kept_plan=None):
+        plans.objects.create(study=study)
+
+
 class Migration(migrations.Migration):
     dependencies = [("studies", "0010_term_standing")]
 
@@ -37,4 +43,5 @@ class Migration(migrations.Migration):
         migrations.RenameField("studyplan", "foreign_limit", "background_cpu_limit"),
         migrations.RenameField("studyplan", "foreign_limit_set", "background_cpu_limit_set"),
         migrations.RunPython(rename_metrics, migrations.RunPython.noop),
+        migrations.RunPython(make_missing_plans, migrations.RunPython.noop),
     ]

@@ -73,7 +73,7 @@ class Command(BaseCommand):
                 study.materiality_rules.create(decides=True, **place)
             plan = entry.get("plan", {})
             said = "background_cpu_limit" in plan
-            StudyPlan.objects.create(study=study, background_cpu_limit_set=said, **plan)
+            StudyPlan.objects.filter(study=study).update(background_cpu_limit_set=said, **plan)
             study.keep_script((folder / entry["script"]).read_text(encoding="utf-8"))
             recorded = folder / "recorded" / entry.get("recorded", "none")
             for archive in sorted(recorded.glob("*.run")):

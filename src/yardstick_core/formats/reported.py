@@ -9,7 +9,7 @@ _GROUPED = re.compile(r"[-+]?\d{1,3}([,\u2009\u202f\u00a0 ]\d{3})+(\.\d+)?")
 _DECIMAL_COMMA = re.compile(r"[-+]?\d+,\d+")
 
 
-def number_said(text: str) -> float | None:
+def reported_number(text: str) -> float | None:
     """The number in a text that holds nothing else, or None.
 
     A comma between groups of three digits is taken for one that groups, any other for a decimal
