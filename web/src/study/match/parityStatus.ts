@@ -17,7 +17,7 @@ export function inASentence(status: ParityStatus): string {
   if (grave)
     return `${count(grave, "difference")} between the runs may be all that is measured: the verdicts it touches are held back until somebody settles it.`;
   if (open)
-    return `${count(open, "difference")} between the runs ${open === 1 ? "needs" : "need"} a word; until then it stands beside the verdicts it touches.`;
+    return `${count(open, "difference")} between the runs ${open === 1 ? "needs a word; until then it stands beside the verdicts it touches." : "need a word; until then they stand beside the verdicts they touch."}`;
   if (waived)
     return `What was not alike in the ${count(runs, "run")} has been settled, with reasons.`;
   return `The ${count(runs, "run")} were measured alike, as far as is known.`;
