@@ -82,7 +82,7 @@ class Looking:
         pattern, deadline = compiled(statement.pattern), now_ns() + statement.within_ns
         while True:
             seen, at = self.changes.told, now_ns()
-            text = self._said(statement, pattern, input_ns)
+            text = self._taken_text(statement, pattern, input_ns)
             if text is not None or at >= deadline:
                 break
             check()
@@ -99,7 +99,7 @@ class Looking:
                 f"line {statement.line}: no {statement.name} taken from {statement.source}: {found}"
             )
 
-    def _said(self, statement: Take, pattern: Pattern, input_ns: int) -> str | None:
+    def _taken_text(self, statement: Take, pattern: Pattern, input_ns: int) -> str | None:
         """The newest text that fits, said since the last input."""
         folder = self.scene.folder
         if statement.file:

@@ -73,7 +73,7 @@ def _everything(cluster: Cluster, failures: Path) -> list[int]:
     codes = [_pytest(cluster, *TOGETHER, "--numprocesses", "auto", **noted)]
     say("tests that need a quiet machine")
     codes.append(_pytest(cluster, *chain(*PLAYING.values()), *QUIET, **noted))
-    return codes + _beside(cluster, noted)
+    return codes + _sessions_and_browsers(cluster, noted)
 
 
 def _again(cluster: Cluster, failures: Path) -> int:
@@ -95,7 +95,7 @@ def _again(cluster: Cluster, failures: Path) -> int:
     return TESTS_FAILED if twice or len(unsteady) > MOST_UNSTEADY else PASSED
 
 
-def _beside(cluster: Cluster, noted: dict[str, str]) -> list[int]:
+def _sessions_and_browsers(cluster: Cluster, noted: dict[str, str]) -> list[int]:
     """Run the tests that play sessions beside those that browse, each with a folder of its own.
 
     The folder for temporary files is where a machine's one measured session is agreed on: with

@@ -370,11 +370,11 @@ def _headline(
         total = sum(count.values())
         if index == baseline or not total:
             continue
-        parts.append(f"{variants[index]} is {_standing(rows, index, count, total)}")
+        parts.append(f"{variants[index]} is {_headline_part(rows, index, count, total)}")
     return "; ".join(parts)
 
 
-def _standing(rows: list[Row], index: int, count: dict[str, int], total: int) -> str:
+def _headline_part(rows: list[Row], index: int, count: dict[str, int], total: int) -> str:
     if not count[AHEAD] and not count[BEHIND]:
         if count[LEVEL] > total / 2:
             return f"level on {count[LEVEL]} of {total}"

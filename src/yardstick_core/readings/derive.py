@@ -73,7 +73,7 @@ def derive(run: RunRecord) -> list[Reading]:
             readings += _frames(run, stretch)
             readings += _latency(run, stretch)
             readings += _processor(run, stretch, with_cores=True)
-    readings += _said(run)
+    readings += _reported_readings(run)
     if whole is not None and run.outcome == FINISHED:
         readings += _steps(run, whole)
         readings += _processor(run, whole, with_cores=False)
@@ -89,7 +89,7 @@ def derive(run: RunRecord) -> list[Reading]:
     return readings
 
 
-def _said(run: RunRecord) -> list[Reading]:
+def _reported_readings(run: RunRecord) -> list[Reading]:
     """Numbers that the program said itself, under the names the script gave them."""
     return [
         Reading(

@@ -2898,7 +2898,7 @@ export interface components {
              * @description weighted gains smaller than this do not matter, log
              */
             band: number;
-            standings: components["schemas"]["Standing"][];
+            standings: components["schemas"]["RankEntry"][];
             breakdowns: components["schemas"]["Breakdown"][];
             trade_offs: components["schemas"]["TradeOff"][];
             unsettled: components["schemas"]["Unsettled"][];
@@ -3885,6 +3885,20 @@ export interface components {
          * @enum {string}
          */
         PurposeEnum: "round" | "control" | "check";
+        RankEntry: {
+            variant: number;
+            points: number;
+            firsts: number;
+            beats: number[];
+            /** @description geometric mean over the main metrics */
+            together: string;
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+        };
         Reason: {
             /** @description stays with the run and its numbers */
             reason: string;
@@ -4482,20 +4496,6 @@ export interface components {
              * @default true
              */
             reached: boolean;
-        };
-        Standing: {
-            variant: number;
-            points: number;
-            firsts: number;
-            beats: number[];
-            /** @description geometric mean over the main metrics */
-            together: string;
-            /** Format: double */
-            gain: number | null;
-            /** Format: double */
-            low: number | null;
-            /** Format: double */
-            high: number | null;
         };
         Standout: {
             variant: number;

@@ -64,13 +64,13 @@ def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
     known = flat(facts)
     order = [*(key for key in FACTS if key in known), *sorted(known.keys() - FACTS.keys())]
     return [
-        {"name": fact_of(key).name, "value": _said(key, known[key])}
+        {"name": fact_of(key).name, "value": _fact_text(key, known[key])}
         for key in order
         if not isinstance(known[key], list)
     ]
 
 
-def _said(key: str, value: Any) -> str:
+def _fact_text(key: str, value: Any) -> str:
     """A fact in words; one that is of another kind than it should be spoils only its own line."""
     try:
         return in_text(key, value)

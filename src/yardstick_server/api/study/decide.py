@@ -57,7 +57,7 @@ class PlaceRowSerializer(serializers.Serializer):
     unranked = serializers.CharField(help_text="why there are no places; empty where there are")
 
 
-class StandingSerializer(serializers.Serializer):
+class RankEntrySerializer(serializers.Serializer):
     variant = serializers.IntegerField()
     points = serializers.IntegerField()
     firsts = serializers.IntegerField()
@@ -137,7 +137,7 @@ class DecisionSerializer(serializers.Serializer):
     advice = AdviceSerializer(many=True)
     places = PlaceRowSerializer(many=True)
     band = serializers.FloatField(help_text="weighted gains smaller than this do not matter, log")
-    standings = StandingSerializer(many=True)
+    standings = RankEntrySerializer(many=True)
     breakdowns = BreakdownSerializer(many=True)
     trade_offs = TradeOffSerializer(many=True)
     unsettled = UnsettledSerializer(many=True)
