@@ -295,8 +295,7 @@ class ImportLogView(OneLogView):
     )  # fmt: skip
     def post(self, request: Request, log: int) -> Response:
         found = self.log(log)
-        body = validated(KeepSerializer, request.data)
-        values = body
+        values = validated(KeepSerializer, request.data)
         if found.state != "read":
             raise ValidationError("it has to be read through first")
         known = found.study.study_variants.count()

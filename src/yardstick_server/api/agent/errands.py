@@ -66,8 +66,7 @@ class EndErrand(RigView):
     @extend_schema(request=ErrandEndSerializer, responses={200: None})
     def post(self, request: Request, errand: int) -> Response:
         found = get_object_or_404(Errand, pk=errand, rig=self.rig)
-        body = validated(ErrandEndSerializer, request.data)
-        values = body
+        values = validated(ErrandEndSerializer, request.data)
         found.state, found.detail = values["outcome"], values["detail"]
         found.answer = values["answer"]
         found.save(update_fields=["state", "detail", "answer"])

@@ -256,8 +256,7 @@ def again_s() -> float:
 class SealRun(RigView):
     @extend_schema(request=SealSerializer, responses={200: None, 409: None})
     def post(self, request: Request, run: int) -> Response:
-        body = validated(SealSerializer, request.data)
-        seal = body
+        seal = validated(SealSerializer, request.data)
         with transaction.atomic():
             found = get_object_or_404(
                 Run.objects.select_for_update(of=("self",)).select_related("study"),

@@ -96,8 +96,7 @@ class FindingsView(MemberView):
     )
     def post(self, request: Request, run: int) -> Response:
         found = self.run(run)
-        body = validated(NewFindingSerializer, request.data)
-        values = body
+        values = validated(NewFindingSerializer, request.data)
         if found.findings.count() >= MOST_FINDINGS:
             raise ValidationError(f"a run has at most {MOST_FINDINGS} findings")
         picture = b""

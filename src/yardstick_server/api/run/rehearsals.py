@@ -193,8 +193,7 @@ class RehearsalsView(MemberView):
     )
     def post(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
-        body = validated(NewRehearsalSerializer, request.data)
-        values = body
+        values = validated(NewRehearsalSerializer, request.data)
         variant = get_object_or_404(found.study_variants, position=values["variant"])
         try:
             files = fixture_files(values["text"])
@@ -344,8 +343,7 @@ class TellRehearsal(RigView):
     @extend_schema(request=TellSerializer, responses=StopAskedSerializer)
     def post(self, request: Request, rehearsal: int) -> Response:
         found = get_object_or_404(Rehearsal, pk=rehearsal, rig=self.rig)
-        body = validated(TellSerializer, request.data)
-        values = body
+        values = validated(TellSerializer, request.data)
         if values.get("state_detail"):
             Rehearsal.objects.filter(pk=found.pk).update(state_detail=values["state_detail"])
         if found.state != "ended":

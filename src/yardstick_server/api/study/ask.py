@@ -123,8 +123,7 @@ class AskView(ChangeStudy):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = validated(ChangesSerializer, request.data)
-        values = body
+        values = validated(ChangesSerializer, request.data)
         if "baseline" in values and values["baseline"] >= found.study_variants.count():
             raise ValidationError("`baseline` is the position of one of the study's variants")
         if values.get("rig") is not None:
@@ -210,8 +209,7 @@ class TermsView(StudyView):
     )
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = validated(TermSerializer, request.data)
-        values = body
+        values = validated(TermSerializer, request.data)
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=found.pk)
             term, _ = found.materiality_rules.get_or_create(

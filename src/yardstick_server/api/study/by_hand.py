@@ -124,8 +124,7 @@ class ByHandView(MemberView):
         summary="Keep a session that was timed by hand as a run",
     )
     def post(self, request: Request, study: int) -> Response:
-        body = validated(NewHandRunSerializer, request.data)
-        values = body
+        values = validated(NewHandRunSerializer, request.data)
         found = self.study(study)
         check_splits(values["splits"], [step["name"] for step in hand_steps(found)])
         with transaction.atomic():

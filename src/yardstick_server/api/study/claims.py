@@ -76,8 +76,7 @@ class ClaimsView(StudyView):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = validated(NewClaimSerializer, request.data)
-        values = body
+        values = validated(NewClaimSerializer, request.data)
         variant = found.study_variants.filter(position=values.pop("variant")).first()
         if variant is None or variant.position == found.baseline:
             raise ValidationError("the study has no such candidate")

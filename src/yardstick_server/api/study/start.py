@@ -110,8 +110,7 @@ class ProgramOfStudy(ChangeStudy):
     )
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = validated(ProgramOfStudySerializer, request.data)
-        values = body
+        values = validated(ProgramOfStudySerializer, request.data)
         with transaction.atomic():
             name_program(found, values)
         found.refresh_from_db()
@@ -146,8 +145,7 @@ class NewVariantView(ChangeStudy):
     )
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = validated(StartedVariantSerializer, request.data)
-        values = body
+        values = validated(StartedVariantSerializer, request.data)
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=found.pk)
             have = found.study_variants.count()
@@ -314,8 +312,7 @@ class SessionPartsView(ChangeStudy):
     )
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        body = validated(SessionPartsSerializer, request.data)
-        values = body
+        values = validated(SessionPartsSerializer, request.data)
         point = StartingPoint(tuple(values["parts"]), values["file"], values["by_keys"])
         try:
             found.keep_script(compose(point))
