@@ -4,7 +4,7 @@ import uPlot from "uplot";
 import type { Lane, LaneSeries } from "./series";
 import type { Span } from "./span";
 
-export const LANE_LEFT = 46;
+export const LANE_LEFT = 56;
 export const LANE_RIGHT = 8;
 const TOP = 4;
 
