@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "yardstick_server.traces",
     "yardstick_server.analysis",
     "yardstick_server.logs",
+    "yardstick_server.reports",
     "yardstick_server.planning",
 ]
 MIDDLEWARE = [
@@ -49,6 +50,7 @@ MIDDLEWARE = [
     "yardstick_server.api.headers.ContentPolicyMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "django.contrib.auth.backends.ModelBackend",

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from typing import Any
+
 from yardstick_core.match.facts import BREAKS, HARMLESS, flat
 from yardstick_core.match.parity import parity
 from yardstick_core.match.sheet import RunConditions, Sheet
@@ -69,3 +72,23 @@ def parity_status(sheet: Sheet, done: set[str]) -> dict[str, int]:
         "grave": sum(part.grade == BREAKS for part in left),
         "waived": len(asked) - len(left),
     }
+
+
+def preconditions(study: Study) -> list[dict[str, Any]]:
+    """What the script asked for before its runs, and how it was found, over all of them."""
+    found: dict[str, Counter[str]] = {}
+    by: dict[str, dict[str, None]] = {}
+    for kept in study.runs.filter(state="read").values_list("conditions", flat=True):
+        for one in kept.get("preconditions", []):
+            found.setdefault(one["what"], Counter())[one["state"]] += 1
+            if one["by"]:
+                since = f", {one['at'][:10]}" if one["at"] else ""
+                by.setdefault(one["what"], {})[f"{one['by']}{since}"] = None
+    return [
+        {
+            "what": what,
+            **{state: counted[state] for state in ("passed", "ticked", "failed")},
+            "by": list(by.get(what, {})),
+        }
+        for what, counted in found.items()
+    ]

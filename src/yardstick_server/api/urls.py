@@ -89,6 +89,13 @@ from yardstick_server.api.study.match import MatchView
 from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.api.study.read import BoardView, DistributionView
 from yardstick_server.api.study.runs import AcceptRunView, LeaveOutView, RepeatView
+from yardstick_server.api.study.say import (
+    IssuedReports,
+    IssuedReportView,
+    ReportFile,
+    ReportView,
+    WithdrawReport,
+)
 from yardstick_server.api.study.script import (
     ScriptCheck,
     ScriptLayout,
@@ -172,6 +179,11 @@ api = [
     path("studies/<int:study>/checks", ChecksView.as_view()),
     path("studies/<int:study>/shares", SharesView.as_view()),
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
+    path("studies/<int:study>/report", ReportView.as_view()),
+    path("studies/<int:study>/report/file", ReportFile.as_view()),
+    path("studies/<int:study>/reports", IssuedReports.as_view()),
+    path("studies/<int:study>/reports/<int:number>", IssuedReportView.as_view()),
+    path("studies/<int:study>/reports/<int:number>/withdraw", WithdrawReport.as_view()),
     path("studies/<int:study>/by-hand", ByHandView.as_view()),
     path("studies/<int:study>/logs", LogsView.as_view()),
     path("logs/<int:log>", LogView.as_view()),

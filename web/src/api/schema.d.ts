@@ -2123,6 +2123,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The report as it would go out now
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_report_retrieve"];
+        /**
+         * Arrange the report: order, sections left out, words of one's own
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_report_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/report/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The report as a file: HTML, PDF, Markdown; all its numbers as CSV or JSON
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_report_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reports that were issued, newest first
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_reports_list"];
+        put?: never;
+        /**
+         * Issue the report: freeze it with a number, a date and a digest
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_reports_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/reports/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A report as it was issued
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_reports_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/reports/{number}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw a report that was issued; it stays readable, with the reason
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_reports_withdraw_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/rounds": {
         parameters: {
             query?: never;
@@ -2660,6 +2768,19 @@ export interface components {
             programs_from: components["schemas"]["ProgramsFromEnum"];
             applications: components["schemas"]["Application"][];
         };
+        /** @description How the report is arranged; what it was made from is named by its revision. */
+        Arrangement: {
+            revision: number;
+            order: components["schemas"]["OffEnum"][];
+            /** @description sections that are usually left out */
+            on: components["schemas"]["OffEnum"][];
+            /** @description sections that are usually in; what touches the answer cannot be left out */
+            off: components["schemas"]["OffEnum"][];
+            /** @description by section, words of one's own in Markdown */
+            words: {
+                [key: string]: string;
+            };
+        };
         Assignment: {
             run: number;
             title: string;
@@ -3189,6 +3310,27 @@ export interface components {
             by: string;
             whom: string;
         };
+        Issue: {
+            /** @description digest of what was shown: it is issued as it was read */
+            rests_on: string;
+        };
+        IssuedPage: {
+            report: components["schemas"]["IssuedReport"];
+            html: string;
+            style: string;
+        };
+        IssuedReport: {
+            number: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            digest: string;
+            rounds: number;
+            /** Format: date-time */
+            withdrawn: string | null;
+            withdrawn_by: string;
+            withdrawn_reason: string;
+        };
         JudgedLimit: {
             metric: string;
             stretch: string[];
@@ -3573,11 +3715,34 @@ export interface components {
             variant: number;
         };
         /**
+         * @description * `answer` - answer
+         *     * `caveats` - caveats
+         *     * `own` - own
+         *     * `whom` - whom
+         *     * `matters` - matters
+         *     * `asked` - asked
+         *     * `frames` - frames
+         *     * `growth` - growth
+         *     * `costs` - costs
+         *     * `parts` - parts
+         *     * `findings` - findings
+         *     * `session` - session
+         *     * `script` - script
+         *     * `machine` - machine
+         *     * `unequal` - unequal
+         *     * `runs` - runs
+         *     * `sure` - sure
+         *     * `untested` - untested
+         *     * `all` - all
+         * @enum {string}
+         */
+        OffEnum: "answer" | "caveats" | "own" | "whom" | "matters" | "asked" | "frames" | "growth" | "costs" | "parts" | "findings" | "session" | "script" | "machine" | "unequal" | "runs" | "sure" | "untested" | "all";
+        /**
          * @description * `balanced` - balanced
          *     * `alternating` - alternating
          * @enum {string}
          */
-        OrderEnum: "balanced" | "alternating";
+        Order9e1Enum: "balanced" | "alternating";
         /**
          * @description * `measured` - measured
          *     * `brought in` - brought in
@@ -3703,7 +3868,7 @@ export interface components {
             precision?: number;
             cap?: number;
             cold_rounds?: number;
-            order?: components["schemas"]["OrderEnum"];
+            order?: components["schemas"]["Order9e1Enum"];
             /** Format: double */
             rest_s?: number;
             /** @description warm rounds in which each variant also runs once without sampling */
@@ -3746,7 +3911,7 @@ export interface components {
             precision: number;
             cap: number;
             cold_rounds: number;
-            order: components["schemas"]["OrderEnum"];
+            order: components["schemas"]["Order9e1Enum"];
             /** Format: double */
             rest_s: number;
             /** @description warm rounds in which each variant also runs once without sampling */
@@ -3910,6 +4075,15 @@ export interface components {
          * @enum {string}
          */
         RecommendationEnum: "take" | "stay" | "no recommendation";
+        /** @description A number that may be set into words. */
+        Reference: {
+            label: string;
+            variant: number;
+            /** @description what each form says, by what is written for it */
+            forms: {
+                [key: string]: string;
+            };
+        };
         Refused: {
             why: string;
         };
@@ -4007,6 +4181,43 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        Report: {
+            revision: number;
+            rests_on: string;
+            /** @description how the HTML of its sections is set */
+            style: string;
+            /** @description what stands above the sections, as HTML */
+            head: string;
+            sections: components["schemas"]["ReportSection"][];
+            numbers: components["schemas"]["Reference"][];
+            /** @description newest first */
+            issued: components["schemas"]["IssuedReport"][];
+            /** @description against the newest that was issued */
+            since: components["schemas"]["Since"] | null;
+        };
+        ReportChange: {
+            what: string;
+            before: string;
+            now: string;
+        };
+        ReportSection: {
+            key: string;
+            title: string;
+            brief: string;
+            /** @description cannot be left out */
+            fixed: boolean;
+            /** @description in a report that nobody arranged */
+            usual: boolean;
+            on: boolean;
+            words: components["schemas"]["ReportWords"] | null;
+            /** @description references in its words that name no number */
+            unknown: string[];
+            html: string;
+        };
+        ReportWords: {
+            text: string;
+            by: string;
         };
         Rig: {
             name: string;
@@ -4455,6 +4666,11 @@ export interface components {
             name: string;
             password: string;
         };
+        Since: {
+            number: number;
+            text: string;
+            changes: components["schemas"]["ReportChange"][];
+        };
         Spike: {
             /** Format: double */
             at_s: number;
@@ -4664,6 +4880,8 @@ export interface components {
             proposed_deciding: components["schemas"]["NamedPlace"] | null;
             metrics: number;
             profiles: number;
+            /** @description how many were issued */
+            reports: number;
             /** @description what was not alike in its runs */
             match: components["schemas"]["ParityStatus"];
             variants: components["schemas"]["Variant"][];
@@ -4996,6 +5214,9 @@ export interface components {
         Welcome: {
             rig: string;
             protocol: string;
+        };
+        Withdraw: {
+            reason: string;
         };
     };
     responses: never;
@@ -7615,6 +7836,171 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rehearsal"];
+                };
+            };
+        };
+    };
+    studies_report_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+        };
+    };
+    studies_report_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Arrangement"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+        };
+    };
+    studies_report_file_retrieve: {
+        parameters: {
+            query: {
+                kind: "csv" | "html" | "json" | "markdown" | "pdf";
+                /** @description of an issued report; else as it is now */
+                number?: number;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    studies_reports_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssuedReport"][];
+                };
+            };
+        };
+    };
+    studies_reports_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Issue"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+        };
+    };
+    studies_reports_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssuedPage"];
+                };
+            };
+        };
+    };
+    studies_reports_withdraw_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Withdraw"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
                 };
             };
         };

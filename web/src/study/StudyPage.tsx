@@ -18,6 +18,8 @@ import { inShort } from "./match/parityStatus";
 import { Measure } from "./measure/Measure";
 import { PhoneLive } from "./measure/PhoneLive";
 import { Read } from "./read/Read";
+import { PhoneReport } from "./say/PhoneReport";
+import { Say } from "./say/Say";
 
 // The editor is large and most visits do not need it.
 const ScriptNotch = lazy(() =>
@@ -80,6 +82,13 @@ export const NOTCHES: Notch[] = [
     state: (study) => (study.metrics ? count(study.profiles, "profile") : "nothing yet"),
     page: Decide,
   },
+  {
+    id: "say",
+    name: "Say",
+    key: "y",
+    state: (study) => (study.metrics ? `draft of no. ${study.reports + 1}` : "nothing yet"),
+    page: Say,
+  },
 ];
 
 export function StudyPage() {
@@ -102,6 +111,12 @@ export function StudyPage() {
     return (
       <Looks baseline={study.data.baseline}>
         <PhoneLive study={study.data} />
+      </Looks>
+    );
+  if (narrow && study.data && notch?.id === "say")
+    return (
+      <Looks baseline={study.data.baseline}>
+        <PhoneReport study={study.data} />
       </Looks>
     );
   return (

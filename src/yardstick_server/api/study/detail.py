@@ -98,6 +98,7 @@ class StudySerializer(serializers.Serializer):
     )
     metrics = serializers.IntegerField()
     profiles = serializers.IntegerField()
+    reports = serializers.IntegerField(help_text="how many were issued")
     match = ParityStatusSerializer(help_text="what was not alike in its runs")
     variants = VariantSerializer(many=True)
     others = OtherVariantSerializer(many=True, help_text="of the subject, not in this study")
@@ -175,6 +176,7 @@ def study_body(found: Study) -> dict[str, Any]:
         ),
         "metrics": sum(row["counted"] for row in judged["rows"]),
         "profiles": found.profiles.filter(**active()).count(),
+        "reports": found.issued_reports.count(),
         "match": judged["match"],
         "variants": variants_body(found, variants, runs),
         "others": list(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from typing import Any
 
 from drf_spectacular.utils import extend_schema
@@ -14,7 +13,7 @@ from yardstick_core.match.drift import Drift
 from yardstick_core.match.facts import GRADES
 from yardstick_core.match.sheet import MACHINE, SETTINGS, WORK, Mismatch
 from yardstick_server.analysis.judging import kept_analysis
-from yardstick_server.analysis.parity import parity_status
+from yardstick_server.analysis.parity import parity_status, preconditions
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.control_runs import (
     TodaySerializer,
@@ -154,26 +153,6 @@ def _drift(drift: Drift, first_warm: int) -> dict[str, Any]:
             {"round": r - first_warm + 1, "variant": v, "value": x} for r, v, x in drift.points
         ],
     }
-
-
-def preconditions(study: Study) -> list[dict[str, Any]]:
-    """What the script asked for before its runs, and how it was found, over all of them."""
-    found: dict[str, Counter[str]] = {}
-    by: dict[str, dict[str, None]] = {}
-    for kept in study.runs.filter(state="read").values_list("conditions", flat=True):
-        for one in kept.get("preconditions", []):
-            found.setdefault(one["what"], Counter())[one["state"]] += 1
-            if one["by"]:
-                since = f", {one['at'][:10]}" if one["at"] else ""
-                by.setdefault(one["what"], {})[f"{one['by']}{since}"] = None
-    return [
-        {
-            "what": what,
-            **{state: counted[state] for state in ("passed", "ticked", "failed")},
-            "by": list(by.get(what, {})),
-        }
-        for what, counted in found.items()
-    ]
 
 
 def unread(study: Study) -> list[dict[str, Any]]:

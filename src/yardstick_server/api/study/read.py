@@ -14,10 +14,9 @@ from rest_framework.response import Response
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.readings.families import FAMILIES
-from yardstick_core.readings.idle import frame_times
+from yardstick_server.analysis.curves import quantile_curves
 from yardstick_server.analysis.judging import kept_analysis, unkept_judgement
 from yardstick_server.analysis.models import StudyJudgement
-from yardstick_server.analysis.records import run_record
 from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
 from yardstick_server.studies.models import Study
@@ -242,21 +241,11 @@ class DistributionView(MemberView):
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
         path = tuple(request.query_params.getlist("stretch"))
-        curves: dict[int, list[np.ndarray]] = {}
-        runs = found.runs.filter(state="read", cold=False, outcome="finished", left_out="")
-        for run in runs.select_related("variant"):
-            record = run_record(run, streams=["journal", "frames"])
-            for stretch in record.stretches:
-                if stretch.path == path:
-                    _, times = frame_times(record.frames_ns, stretch.start_ns, stretch.end_ns)
-                    if len(times) > 2:
-                        quantiles = np.quantile(times, QUANTILES)
-                        curves.setdefault(run.variant.position, []).append(quantiles)
         body = {
             "shares": QUANTILES,
             "curves": [
-                {"variant": variant, "runs": len(found), "ms": np.mean(found, axis=0)}
-                for variant, found in sorted(curves.items())
+                {"variant": curve.variant, "runs": curve.runs, "ms": curve.ms}
+                for curve in quantile_curves(found, path, QUANTILES)
             ],
         }
         return Response(DistributionSerializer(body).data)

@@ -1,0 +1,1 @@
+"""Reports: gathered from the study, arranged by persons, issued, and written in every form."""

@@ -1,0 +1,93 @@
+/** What the interface asks of reports: as they would go out, arranged, issued, withdrawn. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type Schemas, unwrap } from "./client";
+import { keys } from "./queries";
+
+export type Report = Schemas["Report"];
+export type ReportSection = Schemas["ReportSection"];
+export type IssuedReport = Schemas["IssuedReport"];
+export type Reference = Schemas["Reference"];
+export type Arrangement = Schemas["Arrangement"];
+
+const reportKey = (study: number) => [...keys.board(study), "report"] as const;
+
+export function useReport(study: number, wanted = true) {
+  return useQuery({
+    queryKey: reportKey(study),
+    enabled: wanted,
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/report", { params: { path: { study } } })),
+  });
+}
+
+export function useIssued(study: number, wanted = true) {
+  return useQuery({
+    queryKey: [...reportKey(study), "issued"],
+    enabled: wanted,
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/reports", { params: { path: { study } } })),
+  });
+}
+
+export function useIssuedReport(study: number, number: number | undefined) {
+  return useQuery({
+    queryKey: [...reportKey(study), "issued", number],
+    enabled: number !== undefined,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/studies/{study}/reports/{number}", {
+          params: { path: { study, number: number ?? 0 } },
+        }),
+      ),
+  });
+}
+
+/** A change whose answer is the report as it is now. */
+function useReportChange<Asked>(study: number, send: (asked: Asked) => Promise<Report>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: send,
+    onSuccess: (report) => queries.setQueryData(reportKey(study), report),
+    onError: () => queries.invalidateQueries({ queryKey: reportKey(study) }),
+  });
+}
+
+export function useArrange(study: number) {
+  return useReportChange(study, (body: Arrangement) =>
+    unwrap(api.PUT("/api/studies/{study}/report", { params: { path: { study } }, body })),
+  );
+}
+
+export function useIssue(study: number) {
+  const queries = useQueryClient();
+  const issue = useReportChange(study, (restsOn: string) =>
+    unwrap(
+      api.POST("/api/studies/{study}/reports", {
+        params: { path: { study } },
+        body: { rests_on: restsOn },
+      }),
+    ),
+  );
+  return {
+    ...issue,
+    mutate: (restsOn: string) =>
+      issue.mutate(restsOn, {
+        onSuccess: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
+      }),
+  };
+}
+
+export function useWithdraw(study: number) {
+  return useReportChange(study, (asked: { number: number; reason: string }) =>
+    unwrap(
+      api.POST("/api/studies/{study}/reports/{number}/withdraw", {
+        params: { path: { study, number: asked.number } },
+        body: { reason: asked.reason },
+      }),
+    ),
+  );
+}
+
+/** Where a report is fetched as a file. */
+export function fileAddress(study: number, kind: string, number?: number): string {
+  const which = number === undefined ? "" : `&number=${number}`;
+  return `/api/studies/${study}/report/file?kind=${kind}${which}`;
+}
