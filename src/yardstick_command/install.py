@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import hashlib
 import os
 import pwd
@@ -35,7 +36,9 @@ def for_measuring() -> None:
 
 def for_running() -> None:
     """What `up` needs."""
-    debian({**_for_playing(), "postgresql-15": postgres_programs() is not None})
+    debian(
+        {**_for_playing(), **_for_reports(), "postgresql-15": postgres_programs() is not None}
+    )
     environment("run")
     web_interface()
 
@@ -48,6 +51,7 @@ def for_tests() -> None:
     debian(
         {
             **_for_playing(),
+            **_for_reports(),
             "dbus-x11": _on_path("dbus-launch"),
             "python3-tk": _imports("tkinter"),
             "python3-pyqt5": _imports("PyQt5.QtWidgets"),
@@ -71,6 +75,11 @@ def _for_playing() -> dict[str, bool]:
         "dbus-daemon": _on_path("dbus-daemon"),
         "python3-venv": _has_venv(),
     }
+
+
+def _for_reports() -> dict[str, bool]:
+    """What sets the pages of a report."""
+    return {"libpangoft2-1.0-0": _loads("libpangoft2-1.0.so.0")}
 
 
 # -- Debian ----------------------------------------------------------------------
@@ -138,6 +147,14 @@ def _on_path(program: str) -> bool:
 def _imports(module: str) -> bool:
     command = [base_python(), "-c", f"import {module}"]
     return subprocess.run(command, capture_output=True).returncode == 0
+
+
+def _loads(library: str) -> bool:
+    try:
+        ctypes.CDLL(library)
+    except OSError:
+        return False
+    return True
 
 
 def _has_venv() -> bool:

@@ -12,7 +12,7 @@ from typing import Any
 
 from yardstick_core.compare.text import qualified_label
 
-FORMS = ("reading", "amount", "percent", "factor", "interval")
+FORMS = ("amount", "percent", "factor", "interval", "reading")
 UNKNOWN = "(number not known)"
 _REFERENCE = re.compile(r"#\{([^{}|\n]+)\|([^{}|\n]+)\|([^{}|\n]+)\}")
 

@@ -504,7 +504,7 @@ KINDS = (
     Kind(OWN, "In our words", _own),
     Kind("whom", "For whom", _whom),
     Kind("matters", "What matters", _matters),
-    Kind("asked", "What was asked and expected", _asked),
+    Kind("asked", "Asked and expected", _asked),
     Kind("frames", "Frame times", _frames),
     Kind("growth", "Growth", _growth),
     Kind("costs", "What it costs", _costs),
@@ -515,7 +515,7 @@ KINDS = (
     Kind("machine", "Machine and conditions", _machine),
     Kind("unequal", "What was not equal", _unequal),
     Kind("runs", "Runs counted", _runs),
-    Kind("sure", "How sure, and how it was judged", _sure),
+    Kind("sure", "How sure", _sure),
     Kind("untested", "What was not tested", _untested),
     Kind("all", "Every metric", _all, usual=False),
 )

@@ -90,6 +90,7 @@ from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView,
 from yardstick_server.api.study.read import BoardView, DistributionView
 from yardstick_server.api.study.runs import AcceptRunView, LeaveOutView, RepeatView
 from yardstick_server.api.study.say import (
+    FigureView,
     IssuedReports,
     IssuedReportView,
     ReportFile,
@@ -181,6 +182,7 @@ api = [
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/report", ReportView.as_view()),
     path("studies/<int:study>/report/file", ReportFile.as_view()),
+    path("studies/<int:study>/figure", FigureView.as_view()),
     path("studies/<int:study>/reports", IssuedReports.as_view()),
     path("studies/<int:study>/reports/<int:number>", IssuedReportView.as_view()),
     path("studies/<int:study>/reports/<int:number>/withdraw", WithdrawReport.as_view()),

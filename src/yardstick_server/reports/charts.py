@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 
 from django.utils.safestring import SafeString
@@ -170,18 +170,24 @@ def lanes(block: LanesBlock, document: Document, palette: Palette) -> SafeString
 
 def _trace(
     at: Sequence[float], low: Sequence[float], high: Sequence[float], floor: float, scale: float,
-    x: object, colour: str,
+    x: Callable[[float], float], colour: str,
 ) -> SafeString:  # fmt: skip
-    """Least and greatest of every point as one outline, so that no spike is lost."""
+    """Least and greatest of every point as one outline: each is as wide as it lasted."""
 
     def y(value: float) -> float:
         return floor - (LANE - 8) * min(1.0, value / scale)
 
-    def place(value: float) -> float:
-        return float(x(value))  # type: ignore[operator]
-
-    upper = [(place(when), y(value)) for when, value in zip(at, high, strict=True)]
-    lower = [(place(when), y(value)) for when, value in zip(at, low, strict=True)]
+    begun = [0.0, *at[:-1]]
+    upper = [
+        (x(when), y(value))
+        for first, last, value in zip(begun, at, high, strict=True)
+        for when in (first, last)
+    ]
+    lower = [
+        (x(when), y(value))
+        for first, last, value in zip(begun, at, low, strict=True)
+        for when in (first, last)
+    ]
     points = " ".join(f"{a:.1f},{b:.1f}" for a, b in (*upper, *reversed(lower)))
     return element(
         "polygon", points=points, fill=colour, stroke=colour, stroke_width=0.8, fill_opacity=0.5

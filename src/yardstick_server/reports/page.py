@@ -111,14 +111,17 @@ def day(when: datetime) -> str:
     return f"{when.day} {when:%b %Y}"
 
 
-def section_html(section: Section, document: Document, palette: Palette = VARIABLES) -> SafeString:
-    """One section as it stands in every form of the page."""
+def section_html(
+    section: Section, document: Document, palette: Palette = VARIABLES, links: str = ""
+) -> SafeString:
+    """One section as it stands in every form of the page; `links` is where its rows are read."""
     blocks = [_block(dict(block), document, palette) for block in section["blocks"]]
     context = {
         "section": section,
         "blocks": blocks,
         "baseline": document["variants"][document["baseline"]],
         "level": document["level"],
+        "links": links,
     }
     return render_to_string("reports/section.html", context)
 
@@ -180,7 +183,8 @@ def _rules(block: dict[str, Any], document: Document, palette: Palette) -> dict[
             drawn = charts.rule_line(group, place, reach, document, palette)
             tone = one["verdict"] if one["verdict"] in ("ahead", "behind") else ""
             lines.append({**one, "who": _spans(who, document, palette), "svg": drawn, "tone": tone})
-        groups.append({**group, "lines": lines})
+        row = "~".join([group["metric"], *group["stretch"]])
+        groups.append({**group, "lines": lines, "row": row})
     return {**block, "groups": groups, "head": charts.rule_head(reach, palette)}
 
 

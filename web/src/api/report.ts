@@ -91,3 +91,14 @@ export function fileAddress(study: number, kind: string, number?: number): strin
   const which = number === undefined ? "" : `&number=${number}`;
   return `/api/studies/${study}/report/file?kind=${kind}${which}`;
 }
+
+/** Where a figure of a report is drawn. */
+export function figureAddress(
+  study: number,
+  asked: { key: string; shape: string; theme: string; kind: string },
+  number?: number,
+): string {
+  const query = new URLSearchParams(asked);
+  if (number !== undefined) query.set("number", String(number));
+  return `/api/studies/${study}/figure?${query}`;
+}

@@ -1913,6 +1913,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A difference, table or chart of the report as a picture to be shown
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_figure_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/logs": {
         parameters: {
             query?: never;
@@ -2771,11 +2791,11 @@ export interface components {
         /** @description How the report is arranged; what it was made from is named by its revision. */
         Arrangement: {
             revision: number;
-            order: components["schemas"]["OffEnum"][];
+            order: string[];
             /** @description sections that are usually left out */
-            on: components["schemas"]["OffEnum"][];
+            on: string[];
             /** @description sections that are usually in; what touches the answer cannot be left out */
-            off: components["schemas"]["OffEnum"][];
+            off: string[];
             /** @description by section, words of one's own in Markdown */
             words: {
                 [key: string]: string;
@@ -3163,6 +3183,10 @@ export interface components {
          * @enum {string}
          */
         FamilyRoleEnum: "lead" | "apart";
+        Figure: {
+            key: string;
+            title: string;
+        };
         Finding: {
             id: number;
             run: number;
@@ -3715,34 +3739,11 @@ export interface components {
             variant: number;
         };
         /**
-         * @description * `answer` - answer
-         *     * `caveats` - caveats
-         *     * `own` - own
-         *     * `whom` - whom
-         *     * `matters` - matters
-         *     * `asked` - asked
-         *     * `frames` - frames
-         *     * `growth` - growth
-         *     * `costs` - costs
-         *     * `parts` - parts
-         *     * `findings` - findings
-         *     * `session` - session
-         *     * `script` - script
-         *     * `machine` - machine
-         *     * `unequal` - unequal
-         *     * `runs` - runs
-         *     * `sure` - sure
-         *     * `untested` - untested
-         *     * `all` - all
-         * @enum {string}
-         */
-        OffEnum: "answer" | "caveats" | "own" | "whom" | "matters" | "asked" | "frames" | "growth" | "costs" | "parts" | "findings" | "session" | "script" | "machine" | "unequal" | "runs" | "sure" | "untested" | "all";
-        /**
          * @description * `balanced` - balanced
          *     * `alternating` - alternating
          * @enum {string}
          */
-        Order9e1Enum: "balanced" | "alternating";
+        OrderEnum: "balanced" | "alternating";
         /**
          * @description * `measured` - measured
          *     * `brought in` - brought in
@@ -3868,7 +3869,7 @@ export interface components {
             precision?: number;
             cap?: number;
             cold_rounds?: number;
-            order?: components["schemas"]["Order9e1Enum"];
+            order?: components["schemas"]["OrderEnum"];
             /** Format: double */
             rest_s?: number;
             /** @description warm rounds in which each variant also runs once without sampling */
@@ -3911,7 +3912,7 @@ export interface components {
             precision: number;
             cap: number;
             cold_rounds: number;
-            order: components["schemas"]["Order9e1Enum"];
+            order: components["schemas"]["OrderEnum"];
             /** Format: double */
             rest_s: number;
             /** @description warm rounds in which each variant also runs once without sampling */
@@ -4191,6 +4192,8 @@ export interface components {
             head: string;
             sections: components["schemas"]["ReportSection"][];
             numbers: components["schemas"]["Reference"][];
+            /** @description what can be shown by itself */
+            figures: components["schemas"]["Figure"][];
             /** @description newest first */
             issued: components["schemas"]["IssuedReport"][];
             /** @description against the newest that was issued */
@@ -7503,6 +7506,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Distribution"];
+                };
+            };
+        };
+    };
+    studies_figure_retrieve: {
+        parameters: {
+            query: {
+                /** @description of one of its figures */
+                key: string;
+                kind: "png" | "svg";
+                /** @description of an issued report; else as it is now */
+                number?: number;
+                shape?: "square" | "wide";
+                theme?: "dark" | "light";
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

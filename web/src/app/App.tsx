@@ -71,7 +71,7 @@ function SignedIn() {
 
 /** All studies; for a guest the one that the link shows. */
 function HomeOf(props: { study: number | null }) {
-  return props.study === null ? <Home /> : <Navigate to={`/studies/${props.study}/read`} replace />;
+  return props.study === null ? <Home /> : <Navigate to={`/studies/${props.study}/say`} replace />;
 }
 
 function EverywhereKeys() {

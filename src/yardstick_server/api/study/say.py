@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
-from rest_framework.exceptions import APIException, ValidationError
+from rest_framework.exceptions import APIException, NotFound, ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -24,11 +24,14 @@ from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.notify import notify
 from yardstick_server.reports import issuing, page, paper
+from yardstick_server.reports.figure import SHAPES, THEMES, figure, figures_of
 from yardstick_server.reports.gathering import content_of, rests_on
 from yardstick_server.reports.models import IssuedReport
 from yardstick_server.studies.models import Study
 
 LONGEST_WORDS = 8000
+#: What a drawing may do that somebody opens by itself: bring its own faces, and nothing else.
+PICTURE_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
 KINDS = {
     "html": ("html", "text/html; charset=utf-8"),
     "pdf": ("pdf", "application/pdf"),
@@ -38,19 +41,27 @@ KINDS = {
 }
 
 
+class SectionKey(serializers.CharField):
+    """The key of a section of reports."""
+
+    def to_internal_value(self, data: Any) -> str:
+        key: str = super().to_internal_value(data)
+        if key not in issuing.SECTIONS:
+            raise ValidationError(f"no section is called {key[:40]}")
+        return key
+
+
 class ArrangementSerializer(serializers.Serializer):
     """How the report is arranged; what it was made from is named by its revision."""
 
     revision = serializers.IntegerField(min_value=0)
-    order = serializers.ListField(
-        child=serializers.ChoiceField(choices=issuing.SECTIONS), max_length=40
-    )
+    order = serializers.ListField(child=SectionKey(), max_length=40)
     on = serializers.ListField(
-        child=serializers.ChoiceField(choices=issuing.SECTIONS), max_length=40,
+        child=SectionKey(), max_length=40,
         help_text="sections that are usually left out",
     )  # fmt: skip
     off = serializers.ListField(
-        child=serializers.ChoiceField(choices=issuing.SECTIONS), max_length=40,
+        child=SectionKey(), max_length=40,
         help_text="sections that are usually in; what touches the answer cannot be left out",
     )  # fmt: skip
     words = serializers.DictField(
@@ -127,6 +138,11 @@ class ReferenceSerializer(serializers.Serializer):
     )
 
 
+class FigureSerializer(serializers.Serializer):
+    key = serializers.CharField()
+    title = serializers.CharField()
+
+
 class ReportSerializer(serializers.Serializer):
     revision = serializers.IntegerField()
     rests_on = serializers.CharField()
@@ -134,6 +150,7 @@ class ReportSerializer(serializers.Serializer):
     head = serializers.CharField(help_text="what stands above the sections, as HTML")
     sections = ReportSectionSerializer(many=True)
     numbers = ReferenceSerializer(many=True)
+    figures = FigureSerializer(many=True, help_text="what can be shown by itself")
     issued = IssuedReportSerializer(many=True, help_text="newest first")
     since = SinceSerializer(allow_null=True, help_text="against the newest that was issued")
 
@@ -149,6 +166,15 @@ class Conflict(APIException):
 
 
 class ReportBase(StudyView):
+    def asked(self, request: Request, study: Study) -> IssuedReport | None:
+        number = request.query_params.get("number")
+        if number is None:
+            return None
+        if not number.isdecimal() or len(number) > 9:
+            raise ValidationError("`number` is that of a report that was issued")
+        found: IssuedReport = get_object_or_404(study.issued_reports, number=int(number))
+        return found
+
     def shown(self, document: Document) -> Document:
         """A document as whoever asks may see it."""
         if getattr(self.request.user, "sees_names", True):
@@ -197,11 +223,14 @@ class ReportBase(StudyView):
                     "unknown": unknown_in(
                         draft.words.get(section["key"], {}).get("text", ""), content["board"]
                     ),
-                    "html": page.section_html(section, document) if section["blocks"] else "",
+                    "html": page.section_html(section, document, links=f"/studies/{study.pk}/read")
+                    if section["blocks"]
+                    else "",
                 }
                 for section in document["sections"]
             ],
             "numbers": references(content["board"]),
+            "figures": figures_of(document),
             "issued": self.issued(study),
             "since": newest
             and {
@@ -342,15 +371,6 @@ class ReportFile(ReportBase):
         answer.headers["Content-Disposition"] = f'attachment; filename="{name}"'
         return answer
 
-    def asked(self, request: Request, study: Study) -> IssuedReport | None:
-        number = request.query_params.get("number")
-        if number is None:
-            return None
-        if not number.isdecimal() or len(number) > 9:
-            raise ValidationError("`number` is that of a report that was issued")
-        found: IssuedReport = get_object_or_404(study.issued_reports, number=int(number))
-        return found
-
     def written(self, study: Study, report: IssuedReport | None, kind: str) -> bytes | str:
         content = None if report else content_of(study)
         if kind in ("csv", "json"):
@@ -369,3 +389,44 @@ class ReportFile(ReportBase):
             title += f". Withdrawn: {report.withdrawn_reason}"
         rests = f"Rests on {report.digest}." if report else ""
         return markdown(document, title, f"Measured with Noble Yardstick. {rests}".strip())
+
+
+class FigureView(ReportBase):
+    for_guests = True
+
+    @extend_schema(
+        parameters=[
+            OpenApiParameter("key", str, required=True, description="of one of its figures"),
+            OpenApiParameter("shape", str, enum=list(SHAPES)),
+            OpenApiParameter("theme", str, enum=list(THEMES)),
+            OpenApiParameter("kind", str, enum=["svg", "png"], required=True),
+            NUMBER,
+        ],
+        responses={200: OpenApiTypes.BINARY},
+        summary="A difference, table or chart of the report as a picture to be shown",
+    )
+    def get(self, request: Request, study: int) -> HttpResponse:
+        found = self.study(study)
+        report = self.asked(request, found)
+        asked = request.query_params
+        shape, theme = asked.get("shape", "wide"), asked.get("theme", "light")
+        if shape not in SHAPES or theme not in THEMES:
+            raise ValidationError("`shape` is wide or square, `theme` light or dark")
+        if asked.get("kind") not in ("svg", "png"):
+            raise ValidationError("`kind` is svg or png")
+        content = None if report else content_of(found)
+        numbers = report.results if report else results(content["board"], found.question)  # type: ignore[index]
+        document = self.shown(report.document if report else issuing.document_of(found, content))
+        number = report.number if report else None
+        try:
+            drawn = figure(document, numbers, asked.get("key", ""), shape, theme, number)
+        except KeyError as error:
+            raise NotFound("the report has no such figure") from error
+        name = f"study-{study}-figure.{asked['kind']}"
+        if asked["kind"] == "png":
+            answer = HttpResponse(paper.png(drawn, *SHAPES[shape]), content_type="image/png")
+        else:
+            answer = HttpResponse(drawn, content_type="image/svg+xml")
+            answer.headers["Content-Security-Policy"] = PICTURE_POLICY
+        answer.headers["Content-Disposition"] = f'inline; filename="{name}"'
+        return answer

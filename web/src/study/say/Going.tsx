@@ -41,7 +41,7 @@ export function Going(props: {
       <ul>
         {FORMS.map(([kind, name, about, act]) => (
           <li key={kind} className="flex items-baseline gap-2 border-b border-line-2 py-1">
-            <span className="w-18 font-semibold">{name}</span>
+            <span className="w-20 font-semibold">{name}</span>
             <span className="min-w-0 flex-1 truncate text-ink-2">{about}</span>
             {act === "copy" && <CopyText address={fileAddress(study.id, kind, props.read)} />}
             <a className="act" href={fileAddress(study.id, kind, props.read)} download>
@@ -49,6 +49,15 @@ export function Going(props: {
             </a>
           </li>
         ))}
+        {report.figures[0] && (
+          <li className="flex items-baseline gap-2 border-b border-line-2 py-1">
+            <span className="w-20 font-semibold">Figure</span>
+            <span className="min-w-0 flex-1 truncate text-ink-2">for a slide or a film</span>
+            <Link className="act" to={figureLink(props.read, report.figures[0].key)}>
+              choose<span className="sr-only"> a figure</span>
+            </Link>
+          </li>
+        )}
       </ul>
       {report.issued.length === 0 && props.mayChange && (
         <p className="mt-1 text-[12px] text-ink-2">
@@ -58,6 +67,12 @@ export function Going(props: {
       <Share study={study} />
     </>
   );
+}
+
+function figureLink(read: number | undefined, key: string): string {
+  const query = new URLSearchParams({ figure: key });
+  if (read !== undefined) query.set("no", String(read));
+  return `?${query}`;
 }
 
 function CopyText(props: { address: string }) {
@@ -86,7 +101,6 @@ function Issuing(props: { study: Study; report: Report }) {
   const unknown = report.sections.flatMap((section) => (section.on ? section.unknown : []));
   return (
     <section aria-label="issue it">
-      <p className="text-[12px] font-semibold text-brass">follows the study until it is issued</p>
       <p className="text-[16px] leading-snug">
         {report.since ? report.since.text : "Nothing of this study has been issued yet."}
       </p>

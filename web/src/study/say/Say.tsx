@@ -15,6 +15,7 @@ import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
 import { useOfferUndo } from "../../parts/Undo";
 import { arrangementOf, moved, placed, toggled, worded } from "./arrangement";
+import { FigureDesk, Figures } from "./FigureDesk";
 import { Going } from "./Going";
 import { Paper } from "./Paper";
 import { Sections } from "./Sections";
@@ -28,10 +29,16 @@ export function Say(props: { study: Study }) {
   if (report.isPending) return <Waiting what="the report" />;
   if (report.error)
     return <Trouble what="The report" error={report.error} again={() => report.refetch()} />;
-  return <Desk study={study} report={report.data} read={asked} />;
+  const figure = search.get("figure");
+  return <Desk study={study} report={report.data} read={asked} figure={figure} />;
 }
 
-function Desk(props: { study: Study; report: Report; read: number | undefined }) {
+function Desk(props: {
+  study: Study;
+  report: Report;
+  read: number | undefined;
+  figure: string | null;
+}) {
   const { study, report } = props;
   const mayChange = useMayChange();
   const arrange = useArrange(study.id);
@@ -70,12 +77,13 @@ function Desk(props: { study: Study; report: Report; read: number | undefined })
   return (
     <div className="grid h-full grid-cols-[216px_minmax(0,1fr)_340px]">
       <div className="min-h-0 border-r border-line">
-        {props.read === undefined && (
+        {props.figure && <Figures report={report} figure={props.figure} />}
+        {!props.figure && (
           <Sections
             report={report}
             lengths={lengths}
             chosen={chosen}
-            mayChange={mayChange}
+            mayChange={mayChange && props.read === undefined}
             choose={(key) => {
               setChosen(key);
               document.getElementById(`say-${key}`)?.scrollIntoView({ block: "nearest" });
@@ -94,7 +102,10 @@ function Desk(props: { study: Study; report: Report; read: number | undefined })
             {arrange.error.message}
           </p>
         )}
-        {props.read === undefined ? (
+        {props.figure && (
+          <FigureDesk study={study} report={report} figure={props.figure} read={props.read} />
+        )}
+        {props.figure ? null : props.read === undefined ? (
           <>
             <Paper html={report.head} style={report.style} label="head" />
             {report.sections

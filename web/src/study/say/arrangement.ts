@@ -6,9 +6,9 @@ export function arrangementOf(report: Report): Arrangement {
   const { sections } = report;
   return {
     revision: report.revision,
-    order: sections.map((section) => section.key) as Arrangement["order"],
-    on: sections.filter((one) => one.on && !one.usual).map((one) => one.key) as Arrangement["on"],
-    off: sections.filter((one) => !one.on).map((one) => one.key) as Arrangement["off"],
+    order: sections.map((section) => section.key),
+    on: sections.filter((one) => one.on && !one.usual).map((one) => one.key),
+    off: sections.filter((one) => !one.on).map((one) => one.key),
     words: Object.fromEntries(
       sections.flatMap((one) => (one.words ? [[one.key, one.words.text]] : [])),
     ),
@@ -28,8 +28,8 @@ export function moved(report: Report, key: string, by: number): Arrangement {
 export function placed(report: Report, key: string, at: string, behind: boolean): Arrangement {
   const arrangement = arrangementOf(report);
   const order = arrangement.order.filter((one) => one !== key);
-  const place = order.indexOf(at as (typeof order)[number]) + (behind ? 1 : 0);
-  order.splice(place, 0, key as (typeof order)[number]);
+  const place = order.indexOf(at) + (behind ? 1 : 0);
+  order.splice(place, 0, key);
   return { ...arrangement, order };
 }
 
