@@ -15,10 +15,13 @@ from drf_spectacular.generators import SchemaGenerator
 
 from server.conftest import World, deliver, recorded_streams, sha
 from yardstick_core.formats.mapping import Column, Mapping
+from yardstick_core.report.changes import gist
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
 from yardstick_server.api.audit import ACTIONS
 from yardstick_server.inventory.models import Rig
 from yardstick_server.planning.tasks import read_run
+from yardstick_server.reports.gathering import content_of
+from yardstick_server.reports.issuing import document_of
 
 #: Routes for whoever is not signed in yet.
 OPEN = {("POST", "/api/sign-in"), ("GET", "/api/join/{token}"), ("POST", "/api/join/{token}")}
@@ -46,7 +49,9 @@ SHARED = {
     "/api/studies/{study}/distribution", "/api/runs/{run}", "/api/runs/{run}/trace",
     "/api/runs/{run}/stretch", "/api/runs/{run}/laps", "/api/runs/{run}/export",
     "/api/runs/{run}/findings", "/api/runs/{run}/pictures/{name}",
-    "/api/findings/{finding}/picture",
+    "/api/findings/{finding}/picture", "/api/studies/{study}/report",
+    "/api/studies/{study}/report/file", "/api/studies/{study}/figure",
+    "/api/studies/{study}/reports", "/api/studies/{study}/reports/{report}",
 }  # fmt: skip
 REFUSED = (401, 403)
 
@@ -124,6 +129,9 @@ def furnish(world: World) -> Place:
             workspace=world.workspace, name="x.csv", by="x",
             mapping=Mapping("separated", (Column("ms"),)).as_dict(),
         ).pk,
+        "report": study.issued_reports.create(
+            number=1, by="x", document=document_of(study), results={}, gist=gist(content_of(study)),
+        ).number,
         "sha256": world.workspace.fixtures.first().sha256, "stream": "frames", "sequence": 0,
     }  # fmt: skip
 
@@ -343,6 +351,7 @@ def snapshot(world: World) -> list:
         sorted(world.workspace.tokens.values_list("pk", "revoked")),
         sorted(world.workspace.fixtures.values_list("pk", "sha256")),
         sorted(world.workspace.rigs.values_list("pk", "paused", "revoked", "token_digest")),
+        sorted(study.issued_reports.values_list("number", "withdrawn")),
         sorted(study.share_links.values_list("pk", "revoked")),
         list(Invitation.objects.filter(workspace=world.workspace).values_list("pk", "used_by")),
     ]  # fmt: skip

@@ -66,7 +66,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("DELETE", "studies/<int:study>/claims/<int:claim>"): "took a claim back",
     ("PUT", "studies/<int:study>/report"): "arranged the report",
     ("POST", "studies/<int:study>/reports"): "issued a report",
-    ("POST", "studies/<int:study>/reports/<int:number>/withdraw"): "withdrew a report",
+    ("POST", "studies/<int:study>/reports/<int:report>/withdraw"): "withdrew a report",
     ("POST", "studies/<int:study>/by-hand"): "kept a run timed by hand",
     ("POST", "studies/<int:study>/logs"): "brought a log",
     ("DELETE", "logs/<int:log>"): "threw a log away",

@@ -86,7 +86,7 @@ def figure(
     width, height = SHAPES[shape]
     paper = _Paper(document, THEMES[theme], float(width), float(height), number)
     if key.startswith("chart~"):
-        _, section, nth = key.split("~", 2)
+        section, _, nth = key.removeprefix("chart~").partition("~")
         return paper.chart(section, int(nth) if nth.isdecimal() else -1)
     groups = _groups(document)
     if key == "matters":

@@ -33,8 +33,8 @@ export function useIssuedReport(study: number, number: number | undefined) {
     enabled: number !== undefined,
     queryFn: () =>
       unwrap(
-        api.GET("/api/studies/{study}/reports/{number}", {
-          params: { path: { study, number: number ?? 0 } },
+        api.GET("/api/studies/{study}/reports/{report}", {
+          params: { path: { study, report: number ?? 0 } },
         }),
       ),
   });
@@ -78,8 +78,8 @@ export function useIssue(study: number) {
 export function useWithdraw(study: number) {
   return useReportChange(study, (asked: { number: number; reason: string }) =>
     unwrap(
-      api.POST("/api/studies/{study}/reports/{number}/withdraw", {
-        params: { path: { study, number: asked.number } },
+      api.POST("/api/studies/{study}/reports/{report}/withdraw", {
+        params: { path: { study, report: asked.number } },
         body: { reason: asked.reason },
       }),
     ),

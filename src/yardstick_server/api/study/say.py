@@ -317,13 +317,13 @@ class IssuedReportView(ReportBase):
     for_guests = True
 
     @extend_schema(responses=IssuedPageSerializer, summary="A report as it was issued")
-    def get(self, request: Request, study: int, number: int) -> Response:
-        report = get_object_or_404(self.study(study).issued_reports, number=number)
-        heading = self.heading(report)
+    def get(self, request: Request, study: int, report: int) -> Response:
+        issued = get_object_or_404(self.study(study).issued_reports, number=report)
+        heading = self.heading(issued)
         return Response(
             {
-                "report": {**heading, "rounds": report.gist["rounds"]},
-                "html": page.report_html(self.shown(report.document), heading, file=False),
+                "report": {**heading, "rounds": issued.gist["rounds"]},
+                "html": page.report_html(self.shown(issued.document), heading, file=False),
                 "style": page.fragment_style(),
             }
         )
@@ -335,14 +335,14 @@ class WithdrawReport(ReportBase):
         responses=ReportSerializer,
         summary="Withdraw a report that was issued; it stays readable, with the reason",
     )
-    def post(self, request: Request, study: int, number: int) -> Response:
+    def post(self, request: Request, study: int, report: int) -> Response:
         found = self.study(study)
-        report = get_object_or_404(found.issued_reports, number=number)
+        issued = get_object_or_404(found.issued_reports, number=report)
         reason = validated(WithdrawSerializer, request.data)["reason"]
-        if report.withdrawn:
+        if issued.withdrawn:
             raise ValidationError("this report was withdrawn before; its reason stays")
-        issuing.withdraw(report, reason, request.user.get_username())
-        self.about = {"report": number}
+        issuing.withdraw(issued, reason, request.user.get_username())
+        self.about = {"report": report}
         notify(self.workspace.pk, "report", study=study)
         return Response(ReportSerializer(self.body(found)).data)
 
