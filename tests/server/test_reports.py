@@ -8,7 +8,9 @@ from xml.etree import ElementTree
 
 import pypdfium2
 import pytest
+from django.conf import settings
 from django.test import Client
+from jsonschema import Draft202012Validator
 from PIL import Image
 
 from server.conftest import measure_all
@@ -298,3 +300,12 @@ def test_a_study_without_a_run_has_a_report_that_says_so(world):
     assert "no warm round has been measured" in answer["html"]
     assert file(world, "pdf").startswith(b"%PDF")
     assert "no warm round" in file(world, "markdown").decode()
+
+
+def test_results_have_the_shape_that_is_published(measured):
+    schema = json.loads((settings.PROJECT / "docs" / "results.schema.json").read_text())
+    Draft202012Validator.check_schema(schema)
+    validator = Draft202012Validator(schema)
+    assert not list(validator.iter_errors(json.loads(file(measured, "json"))))
+    wrong = {**json.loads(file(measured, "json")), "schema": 2}
+    assert list(validator.iter_errors(wrong))

@@ -2211,7 +2211,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{study}/reports/{number}": {
+    "/api/studies/{study}/reports/{report}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2231,7 +2231,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{study}/reports/{number}/withdraw": {
+    "/api/studies/{study}/reports/{report}/withdraw": {
         parameters: {
             query?: never;
             header?: never;
@@ -7994,7 +7994,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                number: number;
+                report: number;
                 study: number;
             };
             cookie?: never;
@@ -8016,7 +8016,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                number: number;
+                report: number;
                 study: number;
             };
             cookie?: never;

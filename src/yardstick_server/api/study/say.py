@@ -422,7 +422,7 @@ class FigureView(ReportBase):
             drawn = figure(document, numbers, asked.get("key", ""), shape, theme, number)
         except KeyError as error:
             raise NotFound("the report has no such figure") from error
-        name = f"study-{study}-figure.{asked['kind']}"
+        name = f"study-{study}-figure-{shape}-{theme}.{asked['kind']}"
         if asked["kind"] == "png":
             answer = HttpResponse(paper.png(drawn, *SHAPES[shape]), content_type="image/png")
         else:

@@ -46,33 +46,34 @@ export function FigureDesk(props: { study: Study; report: Report; figure: string
   const [failed, setFailed] = useState("");
   const shape = search.get("shape") ?? "wide";
   const theme = search.get("theme") ?? "light";
-  const set = (name: string, value: string | null) =>
-    setSearch(
-      (now) => {
-        const next = new URLSearchParams(now);
-        if (value === null) for (const one of ["figure", "shape", "theme"]) next.delete(one);
-        else next.set(name, value);
-        return next;
-      },
-      { replace: true },
-    );
+  // Read from the address itself: keys may come faster than the page is drawn.
+  const now = () => new URLSearchParams(window.location.search);
+  const set = (name: string, value: string | null) => {
+    const next = now();
+    if (value === null) for (const one of ["figure", "shape", "theme"]) next.delete(one);
+    else next.set(name, value);
+    setSearch(next, { replace: true });
+  };
   const place = report.figures.findIndex((one) => one.key === figure);
   const step = (by: number) => {
-    const next = report.figures[(place + by + report.figures.length) % report.figures.length];
+    const at = report.figures.findIndex((one) => one.key === now().get("figure"));
+    const next = report.figures[(at + by + report.figures.length) % report.figures.length];
     if (next) set("figure", next.key);
   };
+  const turn = (name: string, first: string, second: string) =>
+    set(name, (now().get(name) ?? first) === first ? second : first);
   useKeys("Figures", [
     { keys: "ArrowRight", does: "next figure", act: () => step(1) },
     { keys: "ArrowLeft", does: "figure before", act: () => step(-1) },
     {
       keys: "l",
       does: "light or dark",
-      act: () => set("theme", theme === "light" ? "dark" : "light"),
+      act: () => turn("theme", "light", "dark"),
     },
     {
       keys: "f",
       does: "wide or square",
-      act: () => set("shape", shape === "wide" ? "square" : "wide"),
+      act: () => turn("shape", "wide", "square"),
     },
   ]);
   const address = (kind: string) =>
@@ -104,10 +105,10 @@ export function FigureDesk(props: { study: Study; report: Report; figure: string
           </button>
         ))}
         <span className="flex-1" />
-        <a className="act" href={address("png")} download={`figure-${shape}-${theme}.png`}>
+        <a className="act" href={address("png")} download>
           save PNG
         </a>
-        <a className="act" href={address("svg")} download={`figure-${shape}-${theme}.svg`}>
+        <a className="act" href={address("svg")} download>
           save SVG
         </a>
         <button type="button" className="act" onClick={() => set("figure", null)}>

@@ -27,7 +27,7 @@ export function PhoneReport(props: { study: Study }) {
         </span>
         {at && <span className="text-[12px] text-head-ink-2">issued {moment(at)}</span>}
       </header>
-      <main className="min-h-0 flex-1 overflow-auto bg-card">
+      <main tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-card">
         {error && <Trouble what="The report" error={error} again={() => issued.refetch()} />}
         {!error && !report.data && !draft.data && <Waiting what="the report" />}
         {report.data && (
