@@ -107,9 +107,11 @@ def test_a_guest_reads_the_study_and_gets_no_further(owner, stranger):
     link = owner.locator("pre").inner_text()
     stranger.goto(link)
     expect(stranger.get_by_text("shared with you, to be read")).to_be_visible()
-    expect(stranger.get_by_text("metrics, 1 candidate against")).to_be_visible()
+    expect(stranger.get_by_text("follows the study until it is issued")).to_be_visible()
     stranger.goto("/")
-    expect(stranger).to_have_url(re.compile(f"/studies/{study}/read"))
+    expect(stranger).to_have_url(re.compile(f"/studies/{study}/say"))
+    stranger.goto(f"/studies/{study}/read")
+    expect(stranger.get_by_text("metrics, 1 candidate against")).to_be_visible()
     run = owner.request.get(f"/api/studies/{study}").json()["runs"][0]["id"]
     nothing_to_press(stranger, study)
     stranger.goto(f"/runs/{run}")

@@ -108,9 +108,9 @@ def by_a_link_a_guest_reads_it(owner, served, browser, study):
     guest.goto(link)
     expect(guest).to_have_url(re.compile("/say$"))
     expect(guest.get_by_role("heading", name=WIDE)).to_be_visible()
-    expect(guest.get_by_role("link", name="read no. 1")).to_be_visible()
+    expect(guest.get_by_text("Report no. 1")).to_be_visible()
     expect(guest.get_by_role("button", name=re.compile("Issue"))).to_have_count(0)
-    expect(guest.get_by_role("button", name=re.compile("withdraw|words"))).to_have_count(0)
+    expect(guest.get_by_role("button", name=re.compile("withdraw|words at"))).to_have_count(0)
     context.close()
 
 

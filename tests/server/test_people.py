@@ -325,7 +325,7 @@ def test_a_share_link_is_stored_as_a_digest_and_holds_as_long_as_it_says(world):
     assert link.rpartition("/")[2] not in str(world.study.share_links.values())
     guest = Client()
     answer = guest.get(re.sub(r"^https?://[^/]+", "", link))
-    assert answer.headers["Location"] == f"/studies/{world.study.pk}/read"
+    assert answer.headers["Location"] == f"/studies/{world.study.pk}/say"
     session = guest.get("/api/session").json()
     assert (session["role"], session["study"], session["live_url"]) == (
         "guest", world.study.pk, "",

@@ -280,8 +280,8 @@ class SharedView(View):
         if request.user.is_authenticated and request.user.member.workspace_id == (
             link.study.workspace_id
         ):
-            return HttpResponseRedirect(f"/studies/{link.study_id}/read")
+            return HttpResponseRedirect(f"/studies/{link.study_id}/say")
         logout(request)
         ShareLink.objects.filter(pk=link.pk).update(last_used=timezone.now())
         request.session[SHARED] = link.pk
-        return HttpResponseRedirect(f"/studies/{link.study_id}/read")
+        return HttpResponseRedirect(f"/studies/{link.study_id}/say")

@@ -179,7 +179,9 @@ function Issued(props: {
               <span className="min-w-0 flex-1 truncate">
                 {moment(one.at)} · {one.by}
               </span>
-              {props.read === one.number ? (
+              {props.read === one.number && !props.mayChange ? (
+                <span className="text-ink-2">shown</span>
+              ) : props.read === one.number ? (
                 <Link className="act" to={`/studies/${study.id}/say`}>
                   back to the draft
                 </Link>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
+import { useSession } from "../../api/queries";
 import {
   type Arrangement,
   type Report,
@@ -25,7 +26,10 @@ export function Say(props: { study: Study }) {
   const { study } = props;
   const report = useReport(study.id);
   const [search] = useSearchParams();
-  const asked = Number(search.get("no")) || undefined;
+  const guest = useSession().data?.study != null;
+  // whoever was shown the study reads what was issued; drafts are for those who write them
+  const newest = report.data?.issued.find((one) => !one.withdrawn)?.number;
+  const asked = Number(search.get("no")) || (guest ? newest : undefined);
   if (report.isPending) return <Waiting what="the report" />;
   if (report.error)
     return <Trouble what="The report" error={report.error} again={() => report.refetch()} />;
