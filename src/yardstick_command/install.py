@@ -36,9 +36,7 @@ def for_measuring() -> None:
 
 def for_running() -> None:
     """What `up` needs."""
-    debian(
-        {**_for_playing(), **_for_reports(), "postgresql-15": postgres_programs() is not None}
-    )
+    debian({**_for_playing(), **_for_reports(), "postgresql-15": postgres_programs() is not None})
     environment("run")
     web_interface()
 

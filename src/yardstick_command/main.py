@@ -11,6 +11,10 @@ from yardstick_command.places import PROJECT, SOURCES, VENV_PYTHON
 
 
 def main() -> None:
+    if sys.argv[1:2] == ["gate"]:  # needs nothing installed, and has options of its own
+        from yardstick_command import gate
+
+        sys.exit(gate.main(sys.argv[2:]))
     parser = argparse.ArgumentParser(prog="./yardstick")
     words = parser.add_subparsers(dest="word", required=True, metavar="WORD")
     up = words.add_parser("up", help="set up what is missing and start everything, with demo data")
@@ -41,6 +45,9 @@ def main() -> None:
     pictures.add_argument("names", nargs="*", help="only these")
     script = words.add_parser("script", help="check or format session scripts")
     script.add_argument("rest", nargs=argparse.REMAINDER, help="check FILE … or format FILE …")
+    words.add_parser(
+        "gate", help="for a build server: is this build slower in what matters? gate --help"
+    )
     agent = words.add_parser("agent", help="the agent alone: agent play … or agent serve …")
     agent.add_argument("rest", nargs=argparse.REMAINDER)
     options = parser.parse_args()

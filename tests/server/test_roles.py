@@ -18,6 +18,7 @@ from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_core.report.changes import gist
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
 from yardstick_server.api.audit import ACTIONS
+from yardstick_server.gates.deciding import ask
 from yardstick_server.inventory.models import Rig
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.reports.gathering import content_of
@@ -39,7 +40,8 @@ BUILDS = {
     ("POST", "/api/studies/{study}/rounds"), ("POST", "/api/studies/{study}/plan/start"),
     ("POST", "/api/studies/{study}/stop"), ("POST", "/api/studies/{study}/checks"),
     ("PUT", "/api/fixtures/{name}"), ("DELETE", "/api/fixtures/{name}"),
-    ("POST", "/api/subjects/{subject}/variants"),
+    ("POST", "/api/subjects/{subject}/variants"), ("POST", "/api/studies/{study}/gates"),
+    ("POST", "/api/gates/{gate}/stop"),
 }  # fmt: skip
 #: What a share link shows.
 SHARED = {
@@ -132,6 +134,8 @@ def furnish(world: World) -> Place:
         "report": study.issued_reports.create(
             number=1, by="x", document=document_of(study), results={}, gist=gist(content_of(study)),
         ).number,
+        "gate": ask(study, "812", "weftwright-nightly", wanted=[], tolerance=10, rounds=3,
+                    by="x").pk,
         "sha256": world.workspace.fixtures.first().sha256, "stream": "frames", "sequence": 0,
     }  # fmt: skip
 
@@ -351,6 +355,7 @@ def snapshot(world: World) -> list:
         sorted(world.workspace.tokens.values_list("pk", "revoked")),
         sorted(world.workspace.fixtures.values_list("pk", "sha256")),
         sorted(world.workspace.rigs.values_list("pk", "paused", "revoked", "token_digest")),
+        sorted(study.gates.values_list("pk", "state")),
         sorted(study.issued_reports.values_list("number", "withdrawn")),
         sorted(study.share_links.values_list("pk", "revoked")),
         list(Invitation.objects.filter(workspace=world.workspace).values_list("pk", "used_by")),

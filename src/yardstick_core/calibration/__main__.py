@@ -10,7 +10,7 @@ import time
 from concurrent.futures import Executor, ProcessPoolExecutor
 from pathlib import Path
 
-from yardstick_core.calibration import studies
+from yardstick_core.calibration import gates, studies
 from yardstick_core.calibration.cells import RUNS, SCENARIOS, Cell, calibrate_cell, cells
 from yardstick_core.calibration.report import Rate, report, shortfalls
 from yardstick_core.plan import Plan
@@ -90,6 +90,12 @@ def rates_of_studies(pool: Executor, repeats: int) -> list[Rate]:
             studies.wrong_way,
             rounds,
         )
+    for noise in (0.01, 0.03, 0.08):
+        what = f"the gate, a build that is the same, noise {100 * noise:.0f} %: fails"
+        count(what, 0.01, gates.gate_fails, 0.0, noise)
+    found = studies.share(pool, gates.gate_fails, repeats, 0.10, 0.03)
+    what = "the gate, a build 10 % slower in what decides, noise 3 %, 12 rounds at most: fails"
+    rates.append(Rate(what, found, least=0.95))
     return rates
 
 

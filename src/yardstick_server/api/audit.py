@@ -64,6 +64,8 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("DELETE", "studies/<int:study>/waivers/<int:waiver>"): "took a waiver back",
     ("POST", "studies/<int:study>/claims"): "put up a claim",
     ("DELETE", "studies/<int:study>/claims/<int:claim>"): "took a claim back",
+    ("POST", "studies/<int:study>/gates"): "asked about a build at the gate",
+    ("POST", "gates/<int:gate>/stop"): "gave a build at the gate up",
     ("PUT", "studies/<int:study>/report"): "arranged the report",
     ("POST", "studies/<int:study>/reports"): "issued a report",
     ("POST", "studies/<int:study>/reports/<int:report>/withdraw"): "withdrew a report",

@@ -21,6 +21,7 @@ from yardstick_server.api.catalog.programs import (
 from yardstick_server.api.catalog.rigs import RigConfirmations, RigDetail, RigList
 from yardstick_server.api.catalog.subjects import SubjectsView, SubjectVariantsView, SubjectView
 from yardstick_server.api.description import SchemaView
+from yardstick_server.api.gates import GatesView, GateView, StopGate
 from yardstick_server.api.logs import (
     ImportLogView,
     LogsView,
@@ -114,7 +115,7 @@ from yardstick_server.api.study.start import (
     VariantStateView,
 )
 from yardstick_server.api.study.waivers import ChecksView, WaiversView, WaiverView
-from yardstick_server.joining.views import agent_file, join_script
+from yardstick_server.joining.views import agent_file, gate_script, join_script
 
 api = [
     path("session", SessionView.as_view()),
@@ -182,6 +183,9 @@ api = [
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/report", ReportView.as_view()),
     path("studies/<int:study>/report/file", ReportFile.as_view()),
+    path("studies/<int:study>/gates", GatesView.as_view()),
+    path("gates/<int:gate>", GateView.as_view()),
+    path("gates/<int:gate>/stop", StopGate.as_view()),
     path("studies/<int:study>/figure", FigureView.as_view()),
     path("studies/<int:study>/reports", IssuedReports.as_view()),
     path("studies/<int:study>/reports/<int:report>", IssuedReportView.as_view()),
@@ -244,6 +248,7 @@ urlpatterns = [
     path("sign-in/<str:token>", SignInByLink.as_view()),
     path("shared/<str:token>", SharedView.as_view()),
     path("agent/join.py", join_script),
+    path("agent/gate.py", gate_script),
     path("agent/files/<str:name>", agent_file),
     re_path(r"^(?!api/|assets/|sign-in/|shared/|agent/).*$", page),
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 
 from yardstick_server.joining.package import NoPip, bootstrap, files
@@ -13,6 +14,12 @@ def join_script(request: HttpRequest) -> HttpResponse:
         return HttpResponse(bootstrap(), content_type="text/x-python; charset=utf-8")
     except NoPip as trouble:
         return HttpResponse(str(trouble), status=503, content_type="text/plain; charset=utf-8")
+
+
+def gate_script(request: HttpRequest) -> HttpResponse:
+    """The gate's command as one file, for a build server without a checkout."""
+    text = (settings.PROJECT / "src" / "yardstick_command" / "gate.py").read_bytes()
+    return HttpResponse(text, content_type="text/x-python; charset=utf-8")
 
 
 def agent_file(request: HttpRequest, name: str) -> HttpResponse:

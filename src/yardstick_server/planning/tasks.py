@@ -25,6 +25,7 @@ def read_run(run: int) -> None:
     """Derive the readings of a run and judge its study anew."""
     from yardstick_server.analysis.deriving import keep_readings
     from yardstick_server.analysis.judging import judge_study
+    from yardstick_server.gates.deciding import follow
     from yardstick_server.notify import notify
     from yardstick_server.planning.advancing import advance
     from yardstick_server.runs.models import Run
@@ -37,6 +38,7 @@ def read_run(run: int) -> None:
         Run.objects.filter(pk=run).update(unread="")
     if advance(found.study, judgement):
         judge_study(found.study)
+    follow(found.study)
     notify(found.study.workspace_id, "board", study=found.study_id, run=run)
 
 

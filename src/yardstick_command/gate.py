@@ -1,0 +1,247 @@
+"""`./yardstick gate`: asks a server whether a build is slower in what matters, and waits for it.
+
+One file that needs Python 3.11 and nothing else; a server hands it out at `/agent/gate.py`:
+
+    python3 gate.py --server https://yardstick.example --study 4 \\
+        --build "5.0-rc2 (812)" --program weftwright-nightly --junit gate.xml
+
+The token, of scope *measure*, is read from YARDSTICK_TOKEN, never from the line of words, which
+others on the machine can read. It ends with 0 where the build is not slower, 1 where it is slower
+in what matters, 2 where that is not known well enough, and 3 where it could not be measured.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+import time
+import urllib.error
+import urllib.request
+from pathlib import Path
+from typing import Any, NoReturn
+from xml.etree import ElementTree
+
+SLOWER, NOT_KNOWN, NOT_MEASURED = 1, 2, 3
+#: Seconds between two looks, and for how long a server that is away is waited for.
+LOOK_S, PATIENCE_S = 3.0, 300.0
+STANDINGS = {"not slower": "passed", "slower": "failed", "not known well enough": "not known"}
+
+Body = dict[str, Any]
+
+
+class Failed(Exception):
+    """Nothing can be measured: why."""
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        self.print_usage(sys.stderr)
+        print(f"gate: {message}", file=sys.stderr)
+        sys.exit(NOT_MEASURED)
+
+
+def main(words: list[str] | None = None) -> int:
+    options = _options(words)
+    token = os.environ.get("YARDSTICK_TOKEN", "")
+    try:
+        if not token:
+            raise Failed("YARDSTICK_TOKEN is not set: make a token of scope measure under People")
+        server = Server(options.server.rstrip("/"), token)
+        gate = _ask(server, options)
+        gate = _wait(server, gate, options.timeout * 60)
+    except Failed as why:
+        print(f"gate: could not be measured: {why}", file=sys.stderr)
+        return NOT_MEASURED
+    print(markdown(gate))
+    _write(options.json, json.dumps(gate, indent=1, ensure_ascii=False) + "\n")
+    _write(options.markdown, markdown(gate))
+    _write(options.junit, junit(gate))
+    return int(gate["exit"])
+
+
+def _options(words: list[str] | None) -> argparse.Namespace:
+    parser = _Parser(prog="gate", description="Is this build slower in what matters?")
+    parser.add_argument(
+        "--server", default=os.environ.get("YARDSTICK_SERVER", "http://127.0.0.1:8000"),
+        help="address of the server; or YARDSTICK_SERVER",
+    )  # fmt: skip
+    parser.add_argument("--study", type=int, required=True, help="number of the study it goes by")
+    parser.add_argument("--build", required=True, help="what the build is called")
+    parser.add_argument("--program", required=True, help="what the rig starts for it, by its name")
+    parser.add_argument(
+        "--metric", action="append", default=[],
+        help="what counts, called as the board does; may be said again",
+    )  # fmt: skip
+    parser.add_argument(
+        "--tolerance", type=float, default=10.0,
+        help="percent that it may be worse by, as far as is known, and still pass (10)",
+    )  # fmt: skip
+    parser.add_argument("--rounds", type=int, default=8, help="at most, before confirming (8)")
+    parser.add_argument("--timeout", type=float, default=120, help="minutes to wait (120)")
+    parser.add_argument("--json", help="write everything there")
+    parser.add_argument("--markdown", help="write a summary there")
+    parser.add_argument("--junit", help="write a report of tests there, a test a metric")
+    return parser.parse_args(words)
+
+
+class Server:
+    """A server and the token that opens it."""
+
+    def __init__(self, base: str, token: str) -> None:
+        if not base.startswith(("http://", "https://")):
+            raise Failed(f"{base} is not the address of a server")
+        self.base, self.token = base, token
+
+    def ask(self, method: str, path: str, body: Body | None = None) -> Body:
+        """What the server answers. Raises Failed where it refuses, OSError where it is away."""
+        data = None if body is None else json.dumps(body).encode()
+        headers = {"Authorization": f"Token {self.token}", "Content-Type": "application/json"}
+        request = urllib.request.Request(  # noqa: S310 # http or https: checked above
+            f"{self.base}/api/{path}", data, headers, method=method
+        )
+        try:
+            with urllib.request.urlopen(request, timeout=60) as answer:  # noqa: S310
+                found: Body = json.load(answer)
+                return found
+        except urllib.error.HTTPError as refused:
+            if refused.code >= 500:
+                raise OSError(f"the server answered {refused.code}") from refused
+            raise Failed(_reason(refused)) from refused
+
+
+def _reason(refused: urllib.error.HTTPError) -> str:
+    try:
+        said = json.load(refused)
+    except ValueError:
+        said = ""
+    if isinstance(said, dict) and "detail" in said:
+        said = said["detail"]
+    return f"the server answered {refused.code}: {_words(said)}"
+
+
+def _words(said: object) -> str:
+    if isinstance(said, dict):
+        return "; ".join(f"{name}: {_words(part)}" for name, part in said.items())
+    return " ".join(map(_words, said)) if isinstance(said, list) else str(said)
+
+
+def _ask(server: Server, options: argparse.Namespace) -> Body:
+    body = {
+        "build": options.build, "program": options.program, "metrics": options.metric,
+        "tolerance": options.tolerance, "rounds": options.rounds,
+    }  # fmt: skip
+    try:
+        gate = server.ask("POST", f"studies/{options.study}/gates", body)
+    except OSError as away:
+        raise Failed(f"{server.base} cannot be reached: {away}") from away
+    print(f"{gate['build']} against {gate['baseline']}: {gate['link']}", flush=True)
+    return gate
+
+
+def _wait(server: Server, gate: Body, seconds: float) -> Body:
+    """The gate once it is decided; a server that is away for a while is waited for."""
+    until, heard, told = time.monotonic() + seconds, time.monotonic(), ""
+    while gate["state"] != "done":
+        if time.monotonic() > until:
+            _give_up(server, gate)
+            raise Failed(f"not decided after {seconds / 60:.0f} minutes: {gate['link']}")
+        time.sleep(LOOK_S)
+        try:
+            gate = server.ask("GET", f"gates/{gate['id']}")
+            heard = time.monotonic()
+        except OSError as away:
+            if time.monotonic() - heard > PATIENCE_S:
+                raise Failed(f"{server.base} cannot be reached any more: {away}") from away
+        now = f"{gate['state']}: {gate['runs_done']} of {gate['runs_total']} runs"
+        if now != told:
+            print(now, flush=True)
+            told = now
+    return gate
+
+
+def _give_up(server: Server, gate: Body) -> None:
+    try:
+        server.ask("POST", f"gates/{gate['id']}/stop")
+    except (Failed, OSError) as why:
+        print(f"gate: its runs could not be taken back: {why}", file=sys.stderr)
+
+
+def _write(path: str | None, text: str) -> None:
+    if path:
+        Path(path).write_text(text, encoding="utf-8")
+
+
+# -- what is written ---------------------------------------------------------------------------
+
+
+def markdown(gate: Body) -> str:
+    """A summary for a merge request or the log of a build."""
+    lines = [
+        f"## {_plain(gate['build'])}: {gate['outcome']}",
+        "",
+        f"{_plain(gate['why'])[:1].upper()}{_plain(gate['why'])[1:]}.",
+        "",
+        f"| metric | against {_plain(gate['baseline'])} | | smallest worsening it can find |",
+        "| --- | --: | --- | --: |",
+    ]
+    for row in gate["rows"]:
+        label = _plain(row["label"])
+        standing = STANDINGS.get(row["standing"], row["standing"])
+        if row["why"]:
+            standing += f": {_plain(row['why'])}"
+        name = f"**{label}**" if row["deciding"] else label
+        lines.append(f"| {name} | {row['said']} | {standing} | {row['smallest_text']} |")
+    lines += [
+        "",
+        f"At this rate of builds ({gate['builds_of_month']} in the last month) "
+        f"{gate['false_failures_a_year']:.1f} a year are to be expected to fail though nothing is "
+        f"slower. [The study]({gate['link']})",
+        "",
+    ]
+    return "\n".join(lines)
+
+
+def _plain(text: str) -> str:
+    for mark in "\\`*_[]<>|":
+        text = text.replace(mark, f"\\{mark}")
+    return text
+
+
+def junit(gate: Body) -> str:
+    """A test a metric, as build servers read them: failed, or an error where nothing is known."""
+    rows = gate["rows"]
+    decided = gate["outcome"]
+    failed = [row for row in rows if row["standing"] == "slower" and decided == "slower"]
+    unknown = [
+        row for row in rows
+        if row["deciding"] and row["standing"] == "not known well enough"
+    ]  # fmt: skip
+    suite = ElementTree.Element(
+        "testsuite",
+        name=f"{gate['build']} against {gate['baseline']}",
+        tests=str(len(rows) + 1),
+        failures=str(len(failed)),
+        errors=str(len(unknown) + (decided == "could not be measured")),
+    )
+    for row in rows:
+        case = ElementTree.SubElement(
+            suite, "testcase", classname="gate", name=f"{row['label']}: {row['said']}".strip(": ")
+        )
+        if row in failed:
+            ElementTree.SubElement(case, "failure", message=f"slower: {row['said']}")
+        elif row in unknown:
+            ElementTree.SubElement(case, "error", message=f"not known well enough: {row['why']}")
+        elif row["standing"] != "not slower":
+            ElementTree.SubElement(case, "skipped", message=row["why"] or "not confirmed")
+    whole = ElementTree.SubElement(suite, "testcase", classname="gate", name="the build")
+    ElementTree.SubElement(whole, "system-out").text = f"{gate['why']}\n{gate['link']}"
+    if decided == "could not be measured":
+        ElementTree.SubElement(whole, "error", message=gate["why"])
+    ElementTree.indent(suite)
+    return ElementTree.tostring(suite, encoding="unicode", xml_declaration=True) + "\n"
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,181 @@
+"""The gate for build servers: ask about a build, follow it, read what came of it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.conf import settings
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.compare.gate import EXITS, FIRST_ROUNDS, OUTCOMES, TOLERANCE
+from yardstick_core.compare.materiality import MetricOfStretch
+from yardstick_core.report.references import row_label
+from yardstick_server.analysis.judging import judgement_of
+from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import validated
+from yardstick_server.api.study.base import StudyView
+from yardstick_server.api.study.read import board
+from yardstick_server.gates import deciding as gating
+from yardstick_server.gates.models import Gate
+from yardstick_server.notify import notify
+from yardstick_server.planning import advancing
+from yardstick_server.studies.models import Study
+
+MOST_ROUNDS = 20
+SHOWN = 50
+
+
+class NewGateSerializer(serializers.Serializer):
+    build = serializers.CharField(max_length=60, help_text="what the build is called")
+    program = serializers.CharField(
+        max_length=120, help_text="name of what the rig starts for it, as an owner allowed it"
+    )
+    metrics = serializers.ListField(
+        child=serializers.CharField(max_length=300), max_length=60, default=list,
+        help_text="what counts, called as the board calls it with its step; all that decide and "
+        "the main ones where none is named",
+    )  # fmt: skip
+    tolerance = serializers.FloatField(
+        min_value=1, max_value=100, default=TOLERANCE,
+        help_text="percent that it may be worse by, as far as is known, and still pass",
+    )  # fmt: skip
+    rounds = serializers.IntegerField(
+        min_value=3, max_value=MOST_ROUNDS, default=FIRST_ROUNDS,
+        help_text="at most; a failure is held against four more",
+    )  # fmt: skip
+
+
+class GateRowSerializer(serializers.Serializer):
+    metric = serializers.CharField()
+    stretch = serializers.ListField(child=serializers.CharField())
+    label = serializers.CharField()
+    deciding = serializers.BooleanField()
+    standing = serializers.ChoiceField(choices=OUTCOMES)
+    said = serializers.CharField(help_text="the change with its interval")
+    why = serializers.CharField()
+    smallest = serializers.FloatField(
+        allow_null=True, help_text="smallest worsening found in 95 of 100 such builds"
+    )
+    smallest_text = serializers.CharField()
+
+
+class GateSerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    study = serializers.IntegerField(help_text="the study that is measured for it")
+    asked_of = serializers.IntegerField()
+    build = serializers.CharField()
+    baseline = serializers.CharField()
+    by = serializers.CharField()
+    at = serializers.DateTimeField()
+    ended = serializers.DateTimeField(allow_null=True)
+    state = serializers.ChoiceField(choices=Gate.STATES)
+    runs_done = serializers.IntegerField()
+    runs_total = serializers.IntegerField()
+    outcome = serializers.ChoiceField(choices=OUTCOMES, allow_blank=True)
+    exit = serializers.IntegerField(allow_null=True, help_text="what a command ends with")
+    why = serializers.CharField()
+    tolerance = serializers.FloatField()
+    rows = GateRowSerializer(many=True)
+    link = serializers.CharField()
+    false_failures_a_year = serializers.FloatField(help_text="at the rate of the last month")
+    builds_of_month = serializers.IntegerField()
+
+
+def gate_body(gate: Gate) -> dict[str, Any]:
+    study = gate.study
+    runs = list(study.runs.exclude(state="withdrawn").values_list("state", flat=True))
+    yearly, builds = gating.false_failures_a_year(gate.asked_of)
+    return {
+        **{
+            name: getattr(gate, name)
+            for name in ("build", "by", "at", "ended", "state", "outcome", "why", "tolerance",
+                         "rows")
+        },
+        "id": gate.pk,
+        "study": study.pk,
+        "asked_of": gate.asked_of_id,
+        "baseline": study.variants[gating.BASELINE].variant.name,
+        "runs_done": sum(state in ("measured", "read") for state in runs),
+        "runs_total": len(runs),
+        "exit": EXITS.get(gate.outcome),
+        "link": f"{settings.WEB_ORIGIN}/studies/{study.pk}/read",
+        "false_failures_a_year": yearly,
+        "builds_of_month": builds,
+    }  # fmt: skip
+
+
+class GatesView(StudyView):
+    for_builds = True
+
+    @extend_schema(
+        responses=GateSerializer(many=True), summary="Builds at the gate of a study, newest first"
+    )
+    def get(self, request: Request, study: int) -> Response:
+        gates = self.study(study).gates.select_related("study", "asked_of")[:SHOWN]
+        return Response(GateSerializer([gate_body(one) for one in gates], many=True).data)
+
+    @extend_schema(
+        request=NewGateSerializer,
+        responses={201: GateSerializer},
+        summary="Hold a build against the baseline of the study: is it slower in what matters?",
+    )
+    def post(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        values = validated(NewGateSerializer, request.data)
+        if not found.study_variants.exists():
+            raise ValidationError("the study has no variant to hold a build against: add one")
+        gate = gating.ask(
+            found, values["build"], values["program"],
+            wanted=_wanted(found, values["metrics"]), tolerance=values["tolerance"],
+            rounds=values["rounds"], by=request.user.get_username(),
+        )  # fmt: skip
+        advancing.start(gate.study, judgement_of(gate.study))
+        self.about = {"name": gate.build}
+        notify(self.workspace.pk, "run", study=gate.study_id)
+        return Response(GateSerializer(gate_body(gate)).data, status=201)
+
+
+def _wanted(study: Study, labels: list[str]) -> list[MetricOfStretch]:
+    """Metrics by what they are called on the study's board."""
+    known = {row_label(row): (row["metric"], tuple(row["stretch"])) for row in board(study)["rows"]}
+    missing = [label for label in labels if label not in known]
+    if missing:
+        raise ValidationError(
+            f"no metric of this study is called {', '.join(missing)}; nothing was begun"
+        )
+    return [known[label] for label in labels]
+
+
+class GateView(MemberView):
+    @extend_schema(responses=GateSerializer, summary="How far a build at the gate is")
+    def get(self, request: Request, gate: int) -> Response:
+        return Response(GateSerializer(gate_body(self.found(gate))).data)
+
+    def found(self, gate: int) -> Gate:
+        gates = Gate.objects.select_related("study", "asked_of")
+        found: Gate = get_object_or_404(gates, pk=gate, asked_of__workspace=self.workspace)
+        return found
+
+
+class StopGate(GateView):
+    http_method_names = ["post", "options"]
+    for_builds = True
+
+    @extend_schema(
+        request=None,
+        responses=GateSerializer,
+        summary="Give a build up: nobody waits for it any more",
+    )
+    def post(self, request: Request, gate: int) -> Response:
+        found = self.found(gate)
+        advancing.stop_by_hand(found.study)
+        gating.give_up(found, f"given up by {request.user.get_username()}")
+        found.refresh_from_db()
+        self.about = {"name": found.build}
+        notify(self.workspace.pk, "run", study=found.study_id)
+        return Response(GateSerializer(gate_body(found)).data)

@@ -1,0 +1,160 @@
+"""Takes a build to the gate: a study of its own, rounds, a second look at failures, the outcome."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import asdict
+from datetime import timedelta
+from math import isfinite
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from yardstick_core.compare.gate import (
+    CONFIRMING_ROUNDS,
+    NOT_MEASURED,
+    NOT_SLOWER,
+    GateRow,
+    confirmed,
+    gate_plan,
+    gate_rows,
+    outcome,
+    to_confirm,
+    yearly_false_failures,
+)
+from yardstick_core.compare.materiality import MetricOfStretch
+from yardstick_core.record import ROUND
+from yardstick_server.analysis.judging import StudyAnalysis
+from yardstick_server.gates.models import Gate
+from yardstick_server.inventory.models import Variant
+from yardstick_server.runs.rounds import TO_COME
+from yardstick_server.shelf import ARCHIVED
+from yardstick_server.studies.models import Study, StudyPlan
+
+BASELINE, BUILD = 0, 1
+#: The rate of builds is taken from so many days.
+RATE_DAYS = 30
+
+
+def ask(
+    study: Study, build: str, program: str, *, wanted: list[MetricOfStretch], tolerance: float,
+    rounds: int, by: str,
+) -> Gate:  # fmt: skip
+    """A study of a build against the baseline of a study; nothing of it is measured yet."""
+    with transaction.atomic():
+        base = study.variants[study.baseline].variant
+        made = study.another(f"Is {build} slower than {base.name}?"[:200])
+        made.study_variants.all().delete()
+        variant = Variant.objects.create(
+            subject=study.subject, name=build, program=program, tags=base.tags
+        )
+        for position, one in ((BASELINE, base), (BUILD, variant)):
+            made.study_variants.create(variant=one, position=position)
+        made.baseline = BASELINE
+        made.why = f"A build at the gate of “{study.question}”."
+        made.save(update_fields=["baseline", "why"])
+        plan = gate_plan(rounds, study.plan.cold_rounds)
+        StudyPlan.objects.filter(study=made).update(
+            stop=plan.stop, cap=plan.cap, rounds=plan.rounds, control_rounds=0
+        )
+        gate: Gate = Gate.objects.create(
+            asked_of=study, study=made, build=build, by=by, tolerance=tolerance, rounds=rounds,
+            wanted=[[metric, list(stretch)] for metric, stretch in wanted],
+        )  # fmt: skip
+    return gate
+
+
+def follow(study: Study) -> bool:
+    """Go on with the gate of a study once its rounds are done; whether it has been decided."""
+    with transaction.atomic():
+        gate = Gate.objects.select_for_update().filter(study=study).first()
+        if gate is None or gate.state == Gate.DONE:
+            return False
+        plan = study.plan
+        if plan.state not in ("ended", "stopped") or study.runs.filter(TO_COME).exists():
+            return False
+        analysis = StudyAnalysis(study)
+        rows = rows_of(gate, analysis)
+        if plan.state == "stopped":
+            return _end(gate, rows, NOT_MEASURED, f"the plan was stopped: {plan.reason}")
+        if gate.state == Gate.CONFIRMING:
+            first = [_row(kept) for kept in gate.first_rows]
+            again = confirmed(
+                analysis.compared, BASELINE, BUILD, to_confirm(first), gate.fresh, gate.tolerance
+            )
+            return _end(gate, first, *outcome(first, again))
+        if to_confirm(rows):
+            gate.first_rows = [_kept(row) for row in rows]
+            gate.fresh = study.add_rounds(CONFIRMING_ROUNDS)
+            gate.state = Gate.CONFIRMING
+            gate.save()
+            return False
+        decided, why = outcome(rows)
+        if decided == NOT_MEASURED:
+            why = f"{why}; {plan.reason}"
+        elif broken := unfinished(study):
+            decided, why = NOT_MEASURED, broken
+        return _end(gate, rows, decided, why)
+
+
+def unfinished(study: Study) -> str:
+    """What became of the build's runs where half of them or more did not finish; else empty."""
+    runs = study.runs.filter(
+        state="read", purpose=ROUND, cold=False, left_out="", variant__position=BUILD
+    )
+    ended = Counter(runs.values_list("outcome", flat=True))
+    broken = {name: n for name, n in ended.items() if name not in ("finished", "disturbed")}
+    if 2 * sum(broken.values()) < ended.total() or not broken:
+        return ""
+    said = ", ".join(f"{n} {name}" for name, n in broken.items())
+    return f"of {ended.total()} runs of the build, {said}"
+
+
+def rows_of(gate: Gate, analysis: StudyAnalysis) -> list[GateRow]:
+    """How its rows stand now."""
+    wanted = [(metric, tuple(stretch)) for metric, stretch in gate.wanted]
+    return gate_rows(analysis.compared, BUILD, wanted, gate.tolerance)
+
+
+def _end(gate: Gate, rows: list[GateRow], decided: str, why: str) -> bool:
+    gate.rows, gate.outcome, gate.why = [_kept(row) for row in rows], decided, why
+    gate.state, gate.ended = Gate.DONE, timezone.now()
+    gate.save()
+    if decided == NOT_SLOWER:  # what passed needs nobody: it is found by its link
+        gate.study.move_to(ARCHIVED, gate.by)
+    return True
+
+
+def give_up(gate: Gate, why: str) -> None:
+    """End a gate that nobody waits for any more."""
+    with transaction.atomic():
+        gate = Gate.objects.select_for_update().get(pk=gate.pk)
+        if gate.state != Gate.DONE:
+            _end(gate, rows_of(gate, StudyAnalysis(gate.study)), NOT_MEASURED, why)
+
+
+def _kept(row: GateRow) -> dict[str, Any]:
+    """A row as JSON; a size that nobody knows is null."""
+    return {**asdict(row), "smallest": row.smallest if isfinite(row.smallest) else None}
+
+
+def _row(kept: dict[str, Any]) -> GateRow:
+    smallest = kept["smallest"]
+    return GateRow(
+        **{
+            **kept,
+            "stretch": tuple(kept["stretch"]),
+            "smallest": float("nan") if smallest is None else smallest,
+        }
+    )
+
+
+def false_failures_a_year(study: Study) -> tuple[float, int]:
+    """How many builds a year will fail wrongly at the rate of the last month, and that rate."""
+    since = timezone.now() - timedelta(days=RATE_DAYS)
+    recent = study.gates.filter(at__gte=since)
+    builds = recent.count()
+    oldest = recent.order_by("at").values_list("at", flat=True).first()
+    days = (timezone.now() - oldest).total_seconds() / 86_400 if oldest else RATE_DAYS
+    return yearly_false_failures(builds, max(days, 7.0)), builds
