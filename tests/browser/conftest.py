@@ -52,6 +52,13 @@ step "Close"
   until exited
 """
 
+#: The program with a second planted before it starts.
+SLOW_START = """import runpy, sys, time
+time.sleep(1.0)
+sys.argv = ["weftwright", "--release", "4.1"]
+runpy.run_module("weftwright", run_name="__main__")
+"""
+
 
 class Served:
     """The running server: its address, its parts, and management commands against it."""
@@ -113,6 +120,11 @@ def _demonstration(name: str, environment: dict[str, str], rig: Path, spool: Pat
         _create_database(connection, name, like="demonstration")
     known = json.loads(loaded.read_text())
     known |= {"server": environment["YARDSTICK_WEB_ORIGIN"], "spool": str(spool)}
+    released = known["programs"]["weftwright-4.1"]
+    python, *options = released["command"][:2]
+    known["programs"]["weftwright-slow"] = {
+        **released, "command": [python, *options, "-c", SLOW_START],
+    }  # fmt: skip
     rig.write_text(json.dumps(known))
 
 

@@ -97,8 +97,8 @@ def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
     take_workshop(page, shoot)
 
 
-OWN_WORDS = """For the blanket workshop, who weave after **every** change, 5.0-rc1 changes each preview
-by #{weave in Weave preview | 5.0-rc1 | amount}, and each draft they open by
+OWN_WORDS = """For the blanket workshop, who weave after **every** change, 5.0-rc1 changes each
+preview by #{weave in Weave preview | 5.0-rc1 | amount}, and each draft they open by
 #{open in Open draft | 5.0-rc1 | amount}."""
 
 

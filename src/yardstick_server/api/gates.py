@@ -12,9 +12,12 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.compare import text
 from yardstick_core.compare.gate import EXITS, FIRST_ROUNDS, OUTCOMES, TOLERANCE
 from yardstick_core.compare.materiality import MetricOfStretch
+from yardstick_core.readings.expected import expected
 from yardstick_core.report.references import row_label
+from yardstick_core.script import outline, parse
 from yardstick_server.analysis.judging import judgement_of
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
@@ -76,7 +79,7 @@ class GateSerializer(serializers.Serializer):
     state = serializers.ChoiceField(choices=Gate.STATES)
     runs_done = serializers.IntegerField()
     runs_total = serializers.IntegerField()
-    outcome = serializers.ChoiceField(choices=OUTCOMES, allow_blank=True)
+    outcome = serializers.CharField(help_text="as of its rows; empty until it is decided")
     exit = serializers.IntegerField(allow_null=True, help_text="what a command ends with")
     why = serializers.CharField()
     tolerance = serializers.FloatField()
@@ -141,8 +144,13 @@ class GatesView(StudyView):
 
 
 def _wanted(study: Study, labels: list[str]) -> list[MetricOfStretch]:
-    """Metrics by what they are called on the study's board."""
-    known = {row_label(row): (row["metric"], tuple(row["stretch"])) for row in board(study)["rows"]}
+    """Metrics by what they are called on the study's board, or will be once it is measured."""
+    known = {
+        text.qualified_label(text.label(metric, stretch), stretch): (metric.key, tuple(stretch))
+        for stretch, metric in expected(outline(parse(study.script.text)).stretches)
+    }
+    for row in board(study)["rows"]:
+        known[row_label(row)] = (row["metric"], tuple(row["stretch"]))
     missing = [label for label in labels if label not in known]
     if missing:
         raise ValidationError(

@@ -35,7 +35,7 @@ from yardstick_server.reports.svg import (
     text,
 )
 
-RULE_WIDTH, RULE_HEIGHT = 152, 18
+RULE_WIDTH, RULE_HEIGHT = 136, 18
 WIDTH = 682.0
 #: Frame times that curves are drawn from and to, ms.
 _LEAST_MS, _MOST_MS = 1.0, 5000.0

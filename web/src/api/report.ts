@@ -102,3 +102,14 @@ export function figureAddress(
   if (number !== undefined) query.set("number", String(number));
   return `/api/studies/${study}/figure?${query}`;
 }
+
+export type Gate = Schemas["Gate"];
+
+/** Builds that were held against a study's baseline, the newest first. */
+export function useGates(study: number, wanted: boolean) {
+  return useQuery({
+    queryKey: [...keys.study(study), "gates"],
+    enabled: wanted,
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/gates", { params: { path: { study } } })),
+  });
+}

@@ -473,6 +473,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gates/{gate}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far a build at the gate is
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["gates_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gates/{gate}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give a build up: nobody waits for it any more
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["gates_stop_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/invitations": {
         parameters: {
             query?: never;
@@ -1933,6 +1983,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/gates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Builds at the gate of a study, newest first
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_gates_list"];
+        put?: never;
+        /**
+         * Hold a build against the baseline of the study: is it slower in what matters?
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_gates_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/logs": {
         parameters: {
             query?: never;
@@ -3237,6 +3311,60 @@ export interface components {
             start_s: number[];
             end_s: number[];
         };
+        Gate: {
+            id: number;
+            /** @description the study that is measured for it */
+            study: number;
+            asked_of: number;
+            build: string;
+            baseline: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            ended: string | null;
+            state: components["schemas"]["GateStateEnum"];
+            runs_done: number;
+            runs_total: number;
+            /** @description as of its rows; empty until it is decided */
+            outcome: string;
+            /** @description what a command ends with */
+            exit: number | null;
+            why: string;
+            /** Format: double */
+            tolerance: number;
+            rows: components["schemas"]["GateRow"][];
+            link: string;
+            /**
+             * Format: double
+             * @description at the rate of the last month
+             */
+            false_failures_a_year: number;
+            builds_of_month: number;
+        };
+        GateRow: {
+            metric: string;
+            stretch: string[];
+            label: string;
+            deciding: boolean;
+            standing: components["schemas"]["StandingEnum"];
+            /** @description the change with its interval */
+            said: string;
+            why: string;
+            /**
+             * Format: double
+             * @description smallest worsening found in 95 of 100 such builds
+             */
+            smallest: number | null;
+            smallest_text: string;
+        };
+        /**
+         * @description * `measuring` - its first rounds are measured
+         *     * `confirming` - a failure is held against fresh rounds
+         *     * `done` - decided
+         * @enum {string}
+         */
+        GateStateEnum: "measuring" | "confirming" | "done";
         /**
          * @description * `breaks the comparison` - breaks the comparison
          *     * `needs a word` - needs a word
@@ -3671,6 +3799,25 @@ export interface components {
              * @default
              */
             kept_picture: string;
+        };
+        NewGate: {
+            /** @description what the build is called */
+            build: string;
+            /** @description name of what the rig starts for it, as an owner allowed it */
+            program: string;
+            /** @description what counts, called as the board calls it with its step; all that decide and the main ones where none is named */
+            metrics?: string[];
+            /**
+             * Format: double
+             * @description percent that it may be worse by, as far as is known, and still pass
+             * @default 10
+             */
+            tolerance: number;
+            /**
+             * @description at most; a failure is held against four more
+             * @default 8
+             */
+            rounds: number;
         };
         NewHandRun: {
             round: number;
@@ -4716,6 +4863,14 @@ export interface components {
              */
             reached: boolean;
         };
+        /**
+         * @description * `not slower` - not slower
+         *     * `slower` - slower
+         *     * `not known well enough` - not known well enough
+         *     * `could not be measured` - could not be measured
+         * @enum {string}
+         */
+        StandingEnum: "not slower" | "slower" | "not known well enough" | "could not be measured";
         Standout: {
             variant: number;
             verdict: components["schemas"]["VerdictEnum"];
@@ -5872,6 +6027,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fixture"];
+                };
+            };
+        };
+    };
+    gates_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gate: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gate"];
+                };
+            };
+        };
+    };
+    gates_stop_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gate: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gate"];
                 };
             };
         };
@@ -7535,6 +7732,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    studies_gates_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gate"][];
+                };
+            };
+        };
+    };
+    studies_gates_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGate"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gate"];
                 };
             };
         };

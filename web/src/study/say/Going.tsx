@@ -12,6 +12,7 @@ import {
 import { copied } from "../../parts/clipboard";
 import { count, moment } from "../../parts/text";
 import { Share } from "../ask/Share";
+import { Gates } from "./Gates";
 
 const FORMS = [
   ["html", "HTML", "one file, no script, prints well", "save"],
@@ -65,6 +66,7 @@ export function Going(props: {
         </p>
       )}
       <Share study={study} />
+      {props.mayChange && <Gates study={study} mayChange={props.mayChange} />}
     </>
   );
 }

@@ -102,7 +102,7 @@ function Desk(props: {
       </div>
       <div tabIndex={0} className="min-h-0 overflow-auto bg-card pb-10">
         {arrange.error && (
-          <p role="alert" className="mx-14 mt-2 text-behind">
+          <p role="alert" className="mx-10 mt-2 text-behind">
             {arrange.error.message}
           </p>
         )}
@@ -184,8 +184,8 @@ function Part(props: {
           type="button"
           className={`act ${
             own && !section.words
-              ? "mx-14 my-1 block"
-              : "absolute top-4 right-14 z-10 bg-card px-1 opacity-0 group-hover:opacity-100 focus:opacity-100"
+              ? "mx-10 my-1 block"
+              : "absolute top-4 right-10 z-10 bg-card px-1 opacity-0 group-hover:opacity-100 focus:opacity-100"
           }`}
           onClick={props.word}
         >

@@ -64,7 +64,7 @@ export function Words(props: {
     event.preventDefault();
   };
   return (
-    <div className="mx-14 my-2 border-l-4 border-brass bg-brass-soft/40 py-1 pl-2.5">
+    <div className="mx-10 my-2 border-l-4 border-brass bg-brass-soft/40 py-1 pl-2.5">
       <textarea
         ref={field}
         aria-label={props.label}
