@@ -45,6 +45,9 @@ def main() -> None:
     pictures.add_argument("names", nargs="*", help="only these")
     script = words.add_parser("script", help="check or format session scripts")
     script.add_argument("rest", nargs=argparse.REMAINDER, help="check FILE … or format FILE …")
+    bundle = words.add_parser("bundle", help="a study as one file: export N FILE, check, import")
+    bundle.add_argument("way", choices=["export", "check", "import"])
+    bundle.add_argument("rest", nargs="+", help="export: STUDY FILE; check, import: FILE …")
     words.add_parser(
         "gate", help="for a build server: is this build slower in what matters? gate --help"
     )
@@ -80,6 +83,8 @@ def _do(options: argparse.Namespace) -> int:
 
         install.for_tests()
         return screenshots(options.names)
+    if options.word == "bundle":
+        return _bundle(options.way, options.rest)
     install.for_measuring()
     if options.word == "calibrate":
         table = str(PROJECT / "docs" / "calibration.md")
@@ -95,6 +100,19 @@ def _do(options: argparse.Namespace) -> int:
         _hand_over("-m", "yardstick_agent", *options.rest)
     script = "short_study.py" if options.word == "demo" else "record.py"
     _hand_over(str(PROJECT / "demo" / script), *getattr(options, "rest", []))
+    return 0
+
+
+def _bundle(way: str, rest: list[str]) -> int:
+    """Bundles: checked by the core alone; written and read where the server's database runs."""
+    install.for_running()
+    if way == "check":
+        _hand_over("-m", "yardstick_core.formats", *rest)
+    from yardstick_command.up import database, manage
+
+    with database() as environment:
+        for words in [rest] if way == "export" else [[file] for file in rest]:
+            print(manage(environment, "bundle", way, *words), end="")
     return 0
 
 

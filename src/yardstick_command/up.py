@@ -10,6 +10,8 @@ import shutil
 import subprocess
 import time
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -59,6 +61,7 @@ def _serve(cluster: Cluster, database: str, wanted: int, started: float, bare: b
     if port != wanted:
         say(f"port {wanted} is taken: using {port}")
     environment = server_environment(cluster, database, port, live_port)
+    (STATE / RUNNING).write_text(json.dumps(environment))
     say("preparing the database")
     rig_file = STATE / "rig.json"
     link = prepare(environment, rig_file, STATE / "spool", bare=bare)
@@ -79,6 +82,31 @@ def _serve(cluster: Cluster, database: str, wanted: int, started: float, bare: b
         say("stopping")
         together.stop()
     return 0
+
+
+#: What the processes of a running `up` were given, for commands beside it.
+RUNNING = "running.json"
+
+
+@contextmanager
+def database(name: str = "yardstick") -> Iterator[dict[str, str]]:
+    """The server's settings for a command beside it: of `up` where it runs, else of a database
+    that is started for as long as this lasts."""
+    os.umask(0o077)
+    STATE.mkdir(parents=True, exist_ok=True)
+    with open(STATE / "running.lock", "w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            yield json.loads((STATE / RUNNING).read_text())
+            return
+        cluster = Cluster("postgres")
+        try:
+            cluster.start()
+            cluster.create_database(name)
+            yield server_environment(cluster, name, 8000, 8001)
+        finally:
+            cluster.stop()
 
 
 def server_environment(

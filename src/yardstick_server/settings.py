@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "yardstick_server.logs",
     "yardstick_server.reports",
     "yardstick_server.gates",
+    "yardstick_server.bundles",
     "yardstick_server.planning",
 ]
 MIDDLEWARE = [

@@ -288,7 +288,7 @@ def test_only_so_many_files_wait_to_be_kept(world, monkeypatch):
 
 
 def test_without_room_on_the_server_a_file_is_refused_before_it_comes(world, monkeypatch):
-    monkeypatch.setattr("yardstick_server.api.logs.free_bytes", lambda: 2**20)
+    monkeypatch.setattr("yardstick_server.api.bodies.free_bytes", lambda folder: 2**20)
     refused = bring(world, log_text())
     assert refused.status_code == 413
     assert "no room left on the server" in refused.json()["detail"]

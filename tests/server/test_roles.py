@@ -134,6 +134,7 @@ def furnish(world: World) -> Place:
         "report": study.issued_reports.create(
             number=1, by="x", document=document_of(study), results={}, gist=gist(content_of(study)),
         ).number,
+        "bundle": world.workspace.bundles.create(study=study, way="out", name="x", by="x").pk,
         "gate": ask(study, "812", "weftwright-nightly", wanted=[], tolerance=10, rounds=3,
                     by="x").pk,
         "sha256": world.workspace.fixtures.first().sha256, "stream": "frames", "sequence": 0,
@@ -355,6 +356,7 @@ def snapshot(world: World) -> list:
         sorted(world.workspace.tokens.values_list("pk", "revoked")),
         sorted(world.workspace.fixtures.values_list("pk", "sha256")),
         sorted(world.workspace.rigs.values_list("pk", "paused", "revoked", "token_digest")),
+        sorted(world.workspace.bundles.values_list("pk", "state")),
         sorted(study.gates.values_list("pk", "state")),
         sorted(study.issued_reports.values_list("number", "withdrawn")),
         sorted(study.share_links.values_list("pk", "revoked")),

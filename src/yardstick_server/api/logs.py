@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import hashlib
+from pathlib import Path
 from typing import Any
 
 import numpy as np
+from django.conf import settings
 from django.http import UnreadablePostError
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
-from rest_framework.exceptions import APIException, ValidationError
-from rest_framework.parsers import BaseParser
+from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -22,28 +22,13 @@ from yardstick_core.formats.preview import preview
 from yardstick_core.formats.source import NotALog, look_at
 from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
-from yardstick_server.api.bodies import validated
-from yardstick_server.logs.models import KeptMapping, LogFile, free_bytes
+from yardstick_server.api.bodies import AsItIs, TooLarge, check_room, received, validated
+from yardstick_server.logs.models import KeptMapping, LogFile
 from yardstick_server.logs.tasks import keep_log, read_log
 from yardstick_server.studies.models import Study
 
 MOST_BYTES = 2**30
 MOST_OPEN = 20
-_PIECE = 2**20
-
-
-class TooLarge(APIException):
-    status_code = 413
-    default_detail = "a log may have at most 1 GiB, packed or not; nothing was kept"
-
-
-class AsItIs(BaseParser):
-    """Leaves the body where it is, to be read piece by piece."""
-
-    media_type = "*/*"
-
-    def parse(self, stream: Any, media_type: Any = None, parser_context: Any = None) -> Any:
-        return stream
 
 
 class ColumnSerializer(serializers.Serializer):
@@ -179,15 +164,11 @@ class LogsView(MemberView):
             raise ValidationError(
                 f"{MOST_OPEN} logs wait to be kept or thrown away: see to those first"
             )
-        length = int(request.headers.get("Content-Length") or 0)
-        if length > MOST_BYTES:
-            raise TooLarge()
-        if length + 2**28 > free_bytes():
-            raise TooLarge("there is no room left on the server for this file; nothing was kept")
+        check_room(request, Path(settings.UPLOADS), MOST_BYTES, "a log")
         name = request.query_params.get("name", "").replace("\0", "")[-200:] or "log"
         log = found.logs.create(workspace=self.workspace, name=name, by=request.user.get_username())
         try:
-            log.size, log.sha256 = received(request, log)
+            log.size, log.sha256 = received(request, log.path, MOST_BYTES, "a log")
             proposal = propose(look_at(log.path))
         except NotALog as error:
             log.throw_away()
@@ -198,20 +179,6 @@ class LogsView(MemberView):
         log.mapping = {**proposal.mapping.as_dict(), "record": proposal.record}
         log.save()
         return Response(LogSerializer(body_of(log, proposal)).data, status=201)
-
-
-def received(request: Request, log: LogFile) -> tuple[int, str]:
-    """Write a request's body to the log's file, piece by piece; its size and SHA-256."""
-    stream, size, seen = request.stream, 0, hashlib.sha256()
-    log.path.parent.mkdir(parents=True, exist_ok=True)
-    with log.path.open("wb") as file:
-        while stream is not None and (piece := stream.read(_PIECE)):
-            size += len(piece)
-            if size > MOST_BYTES:
-                raise TooLarge()
-            seen.update(piece)
-            file.write(piece)
-    return size, seen.hexdigest()
 
 
 class OneLogView(MemberView):

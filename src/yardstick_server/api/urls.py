@@ -5,6 +5,7 @@ from django.urls import path, re_path
 from yardstick_server.api.agent.errands import EndErrand, TakeErrand
 from yardstick_server.api.agent.ingest import PutChunk, PutChunks
 from yardstick_server.api.agent.runs import Heartbeat, Hello, SealRun, TakeRun, TellRefused
+from yardstick_server.api.bundles import BundleFile, BundlesOfStudy, BundlesView, BundleView
 from yardstick_server.api.catalog.fixtures import (
     FixtureDownload,
     FixtureNameView,
@@ -183,6 +184,10 @@ api = [
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/report", ReportView.as_view()),
     path("studies/<int:study>/report/file", ReportFile.as_view()),
+    path("studies/<int:study>/bundles", BundlesOfStudy.as_view()),
+    path("bundles", BundlesView.as_view()),
+    path("bundles/<int:bundle>", BundleView.as_view()),
+    path("bundles/<int:bundle>/file", BundleFile.as_view()),
     path("studies/<int:study>/gates", GatesView.as_view()),
     path("gates/<int:gate>", GateView.as_view()),
     path("gates/<int:gate>/stop", StopGate.as_view()),

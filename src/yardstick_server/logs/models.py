@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from datetime import timedelta
 from pathlib import Path
 
@@ -69,11 +68,3 @@ class KeptMapping(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["workspace", "name"], name="mapping_name_once")
         ]
-
-
-def free_bytes() -> int:
-    """Room left where uploads are kept."""
-    folder = Path(settings.UPLOADS)
-    folder.mkdir(parents=True, exist_ok=True)
-    state = os.statvfs(folder)
-    return state.f_bavail * state.f_frsize

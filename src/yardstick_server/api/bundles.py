@@ -1,0 +1,181 @@
+"""Bundles: a study as one file, made, fetched in parts, and brought in elsewhere."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.http import HttpResponse, StreamingHttpResponse, UnreadablePostError
+from django.http.response import HttpResponseBase
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import ValidationError
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from yardstick_core.formats.bundle import Bundle, BundleError
+from yardstick_server.api.base import MemberView
+from yardstick_server.api.bodies import AsItIs, TooLarge, check_room, received
+from yardstick_server.api.study.base import StudyView
+from yardstick_server.bundles.models import StudyBundle
+from yardstick_server.bundles.tasks import read_bundle, write_bundle
+
+MOST_BYTES = 64 << 30
+#: So many bundles of a workspace lie about at once.
+MOST_OPEN, SHOWN = 20, 20
+_PIECE = 2**20
+_RANGE = re.compile(r"bytes=(\d{1,15})-(\d{0,15})")
+
+
+class BundleSerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    study = serializers.IntegerField(allow_null=True, help_text="it is of, or has become")
+    way = serializers.ChoiceField(choices=[StudyBundle.OUT, StudyBundle.IN])
+    name = serializers.CharField()
+    by = serializers.CharField()
+    created = serializers.DateTimeField()
+    state = serializers.ChoiceField(choices=StudyBundle.STATES)
+    problem = serializers.CharField()
+    done = serializers.IntegerField(help_text="of `total`: runs on its way out, bytes in")
+    total = serializers.IntegerField()
+    size = serializers.IntegerField()
+    differs = serializers.ListField(
+        child=serializers.CharField(), help_text="what reads another way here than there"
+    )
+    core_version = serializers.CharField()
+
+
+def bundle_body(bundle: StudyBundle) -> dict[str, Any]:
+    fields = BundleSerializer().fields
+    own = {name: getattr(bundle, name) for name in fields if name not in ("id", "study")}
+    return {**own, "id": bundle.pk, "study": bundle.study_id}
+
+
+class BundlesOfStudy(StudyView):
+    @extend_schema(
+        responses=BundleSerializer(many=True), summary="Bundles made of a study, newest first"
+    )
+    def get(self, request: Request, study: int) -> Response:
+        found = self.study(study).bundles.filter(way=StudyBundle.OUT)[:SHOWN]
+        return Response(BundleSerializer([bundle_body(one) for one in found], many=True).data)
+
+    @extend_schema(
+        request=None,
+        responses={201: BundleSerializer},
+        summary="Make a bundle: all that is needed to read the study anew or to repeat it",
+    )
+    def post(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        StudyBundle.sweep()
+        if self.workspace.bundles.count() >= MOST_OPEN:
+            raise ValidationError(f"{MOST_OPEN} bundles lie about: throw some away first")
+        made = self.workspace.bundles.create(
+            study=found, way=StudyBundle.OUT, name=f"study-{study}.bundle.zip",
+            by=request.user.get_username(),
+        )  # fmt: skip
+        write_bundle.defer(bundle=made.pk)
+        return Response(BundleSerializer(bundle_body(made)).data, status=201)
+
+
+class BundlesView(MemberView):
+    parser_classes = [AsItIs]
+
+    @extend_schema(
+        responses=BundleSerializer(many=True), summary="Bundles that were brought, newest first"
+    )
+    def get(self, request: Request) -> Response:
+        found = self.workspace.bundles.filter(way=StudyBundle.IN)[:SHOWN]
+        return Response(BundleSerializer([bundle_body(one) for one in found], many=True).data)
+
+    @extend_schema(
+        request={"application/octet-stream": OpenApiTypes.BINARY},
+        responses={201: BundleSerializer},
+        parameters=[OpenApiParameter("name", str, description="name of the file")],
+        summary="Bring a bundle: it becomes a study once all of it has been checked",
+    )
+    def post(self, request: Request) -> Response:
+        StudyBundle.sweep()
+        if self.workspace.bundles.count() >= MOST_OPEN:
+            raise ValidationError(f"{MOST_OPEN} bundles lie about: throw some away first")
+        check_room(request, Path(settings.UPLOADS), MOST_BYTES, "a bundle")
+        name = request.query_params.get("name", "").replace("\0", "")[-200:] or "bundle"
+        made = self.workspace.bundles.create(
+            way=StudyBundle.IN, name=name, by=request.user.get_username()
+        )
+        try:
+            made.size, _ = received(request, made.path, MOST_BYTES, "a bundle")
+            with Bundle(made.path) as opened:
+                made.core_version = opened.manifest.core_version
+        except BundleError as error:
+            made.throw_away()
+            raise ValidationError(f"“{name}” was not taken: {error}") from error
+        except (TooLarge, UnreadablePostError):
+            made.throw_away()
+            raise
+        made.save()
+        read_bundle.defer(bundle=made.pk)
+        return Response(BundleSerializer(bundle_body(made)).data, status=201)
+
+
+class OneBundleView(MemberView):
+    def found(self, bundle: int) -> StudyBundle:
+        found: StudyBundle = get_object_or_404(self.workspace.bundles, pk=bundle)
+        return found
+
+
+class BundleView(OneBundleView):
+    @extend_schema(responses=BundleSerializer, summary="How far a bundle is")
+    def get(self, request: Request, bundle: int) -> Response:
+        return Response(BundleSerializer(bundle_body(self.found(bundle))).data)
+
+    @extend_schema(responses={204: None}, summary="Throw a bundle away; a study made of it stays")
+    def delete(self, request: Request, bundle: int) -> Response:
+        found = self.found(bundle)
+        if found.state == "working":
+            raise ValidationError("it is being worked on just now; nothing was thrown away")
+        found.throw_away()
+        return Response(status=204)
+
+
+class BundleFile(OneBundleView):
+    @extend_schema(
+        responses={200: OpenApiTypes.BINARY, 206: OpenApiTypes.BINARY},
+        summary="The file of a bundle, or the part of it that a Range asks for",
+    )
+    def get(self, request: Request, bundle: int) -> HttpResponseBase:
+        found = self.found(bundle)
+        if found.way != StudyBundle.OUT or found.state != "done" or not found.path.exists():
+            raise ValidationError("it has no file to be taken: it is not made yet, or thrown away")
+        size, tag = found.size, f'"bundle-{found.pk}-{found.size}"'
+        first, last = 0, size - 1
+        asked = _RANGE.fullmatch(request.headers.get("Range", ""))
+        partly = asked is not None and request.headers.get("If-Range", tag) == tag
+        if asked is not None and partly:
+            first, last = int(asked[1]), min(last, int(asked[2] or last))
+            if first > last:
+                return HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
+        answer = StreamingHttpResponse(
+            _stretch(found.path, first, last), content_type="application/zip",
+            status=206 if partly else 200,
+        )  # fmt: skip
+        answer.headers["Content-Length"] = str(last - first + 1)
+        answer.headers["Accept-Ranges"], answer.headers["ETag"] = "bytes", tag
+        answer.headers["Content-Disposition"] = f'attachment; filename="{found.name}"'
+        if partly:
+            answer.headers["Content-Range"] = f"bytes {first}-{last}/{size}"
+        return answer
+
+
+def _stretch(path: Path, first: int, last: int) -> Iterator[bytes]:
+    """A file from one byte to another, a piece at a time."""
+    left = last - first + 1
+    with path.open("rb") as file:
+        file.seek(first)
+        while left and (piece := file.read(min(_PIECE, left))):
+            left -= len(piece)
+            yield piece

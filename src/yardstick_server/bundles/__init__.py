@@ -1,0 +1,1 @@
+"""Bundles: a study as one file, written and read in the worker."""
