@@ -139,3 +139,34 @@ def test_figures_are_chosen_by_keys_and_hold_in_the_address(owner):
         owner.get_by_role("link", name="save PNG").click()
     assert waiting.value.suggested_filename == f"study-{study}-figure-wide-dark.png"
     assert axe_violations(owner) == []
+
+
+def test_a_study_goes_out_as_a_bundle_and_comes_in_again(owner, tmp_path):
+    study = study_id(owner, "Is memory given back when a draft is closed?")
+    owner.goto(f"/studies/{study}/say")
+    owner.get_by_role("button", name="make a bundle").click()
+    take = owner.get_by_role("link", name="save the bundle")
+    expect(take).to_be_visible(timeout=90_000)
+    with owner.expect_download() as waiting:
+        take.click()
+    waiting.value.save_as(tmp_path / "study.bundle.zip")
+    owner.goto("/ask")
+    field = owner.get_by_label(re.compile("Bring in a bundle"))
+    field.set_input_files(tmp_path / "study.bundle.zip")
+    brought = owner.get_by_role("list", name="bundles brought in")
+    expect(brought).to_contain_text("It says here what it says", timeout=90_000)
+    assert axe_violations(owner) == []
+    brought.get_by_role("link").click()
+    heading = owner.get_by_role("heading", name="Is memory given back when a draft is closed?")
+    expect(heading).to_be_visible()
+    number = int(re.search(r"studies/(\d+)/", owner.url).group(1))
+    (tmp_path / "no").write_bytes(b"PK")
+    owner.goto("/ask")
+    field.set_input_files(tmp_path / "no")
+    expect(owner.get_by_role("alert")).to_contain_text("was not taken: this is no bundle")
+    body = {"state": "deleted"}
+    token = next(c["value"] for c in owner.context.cookies() if c["name"] == "csrftoken")
+    gone = owner.request.put(
+        f"/api/shelf/study/{number}", data=body, headers={"X-CSRFToken": token}
+    )
+    assert gone.ok  # others count the studies

@@ -78,15 +78,18 @@ export function reasonOf(status: number, error: unknown): string {
   return `The server refused this (${status}).`;
 }
 
+/** Put a file where it belongs. Throws Failure where it is not taken. */
+export const put = (path: string, file: Blob) => send("PUT", path, file);
+
 /** Send a file as it is. Throws Failure where it is not taken. */
-export async function put(path: string, file: Blob): Promise<unknown> {
+export async function send(method: string, path: string, file: Blob): Promise<unknown> {
   const headers = {
     "Content-Type": file.type || "application/octet-stream",
     "X-CSRFToken": cookie("csrftoken"),
   };
   let response: Response;
   try {
-    response = await fetch(path, { method: "PUT", body: file, headers });
+    response = await fetch(path, { method, body: file, headers });
   } catch {
     throw new Failure(0, "The server cannot be reached. The file was not kept.");
   }

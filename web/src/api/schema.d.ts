@@ -296,6 +296,99 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bundles that were brought, newest first
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["bundles_list"];
+        put?: never;
+        /**
+         * Bring a bundle: it becomes a study once all of it has been checked
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["bundles_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles/{bundle}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far a bundle is
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["bundles_retrieve"];
+        put?: never;
+        post?: never;
+        /**
+         * Throw a bundle away; a study made of it stays
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        delete: operations["bundles_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles/{bundle}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The file of a bundle, or the part of it that a Range asks for
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["bundles_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demonstration": {
         parameters: {
             query?: never;
@@ -1800,6 +1893,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bundles made of a study, newest first
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_bundles_list"];
+        put?: never;
+        /**
+         * Make a bundle: all that is needed to read the study anew or to repeat it
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_bundles_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/by-hand": {
         parameters: {
             query?: never;
@@ -2946,6 +3063,39 @@ export interface components {
             text: string;
             parts: components["schemas"]["Part"][];
         };
+        Bundle: {
+            id: number;
+            /** @description it is of, or has become */
+            study: number | null;
+            way: components["schemas"]["BundleWayEnum"];
+            name: string;
+            by: string;
+            /** Format: date-time */
+            created: string;
+            state: components["schemas"]["BundleStateEnum"];
+            problem: string;
+            /** @description of `total`: runs on its way out, bytes in */
+            done: number;
+            total: number;
+            size: number;
+            /** @description what reads another way here than there */
+            differs: string[];
+            core_version: string;
+        };
+        /**
+         * @description * `waits` - for the worker
+         *     * `working` - is written, or checked and read
+         *     * `done` - can be taken, or has become a study
+         *     * `failed` - nothing came of it
+         * @enum {string}
+         */
+        BundleStateEnum: "waits" | "working" | "done" | "failed";
+        /**
+         * @description * `out` - out
+         *     * `in` - in
+         * @enum {string}
+         */
+        BundleWayEnum: "out" | "in";
         /**
          * @description * `left` - left
          *     * `middle` - middle
@@ -4308,7 +4458,7 @@ export interface components {
             to_y?: number;
             ms?: number;
             button?: components["schemas"]["ButtonEnum"];
-            way?: components["schemas"]["WayEnum"];
+            way?: components["schemas"]["RemoteInputWayEnum"];
             notches?: number;
         };
         /**
@@ -4320,6 +4470,14 @@ export interface components {
          * @enum {string}
          */
         RemoteInputKindEnum: "press" | "type" | "click" | "scroll" | "drag";
+        /**
+         * @description * `up` - up
+         *     * `down` - down
+         *     * `left` - left
+         *     * `right` - right
+         * @enum {string}
+         */
+        RemoteInputWayEnum: "up" | "down" | "left" | "right";
         RemoteInputs: {
             hands: components["schemas"]["RemoteInput"][];
         };
@@ -5355,14 +5513,6 @@ export interface components {
             planned: number;
             costs: components["schemas"]["PairedComparison"][];
         };
-        /**
-         * @description * `up` - up
-         *     * `down` - down
-         *     * `left` - left
-         *     * `right` - right
-         * @enum {string}
-         */
-        WayEnum: "up" | "down" | "left" | "right";
         Weight: {
             metric: string;
             stretch: string[];
@@ -5823,6 +5973,121 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Audit"][];
+                };
+            };
+        };
+    };
+    bundles_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"][];
+                };
+            };
+        };
+    };
+    bundles_create: {
+        parameters: {
+            query?: {
+                /** @description name of the file */
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"];
+                };
+            };
+        };
+    };
+    bundles_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bundle: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"];
+                };
+            };
+        };
+    };
+    bundles_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bundle: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bundles_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bundle: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -7496,6 +7761,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Board"];
+                };
+            };
+        };
+    };
+    studies_bundles_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"][];
+                };
+            };
+        };
+    };
+    studies_bundles_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"];
                 };
             };
         };

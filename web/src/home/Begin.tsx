@@ -14,6 +14,7 @@ import { SmallRule } from "../rule/SmallRule";
 import { makersVersion } from "../study/ask/readiness";
 import { matching } from "../study/ask/WaysIn";
 import { isThere, known } from "../workshop/apart";
+import { BringBundle } from "./BringBundle";
 
 /** Questions that many ask, with the session each begins with. */
 const USUAL: { question: string; about: string; parts: Part[]; minutes: number }[] = [
@@ -59,6 +60,7 @@ const NOTCHES = [
   ["Measure", "over and over"],
   ["Read", "every reading"],
   ["Decide", "what differs"],
+  ["Say", "a report"],
 ];
 
 /** Where a question is asked; on an empty workspace this is Home. */
@@ -187,6 +189,8 @@ function Asking() {
             </li>
           ))}
         </ul>
+        <p className="mt-2 text-[12px] text-ink-2">or take up what others have asked</p>
+        <BringBundle />
       </SheetPart>
       <Programs rig={rig} begin={begin} busy={ask.isPending} />
       {[

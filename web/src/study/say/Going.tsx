@@ -13,6 +13,7 @@ import { copied } from "../../parts/clipboard";
 import { count, moment } from "../../parts/text";
 import { Share } from "../ask/Share";
 import { Gates } from "./Gates";
+import { TakeBundle } from "./TakeBundle";
 
 const FORMS = [
   ["html", "HTML", "one file, no script, prints well", "save"],
@@ -50,6 +51,7 @@ export function Going(props: {
             </a>
           </li>
         ))}
+        {props.mayChange && <TakeBundle study={study} />}
         {report.figures[0] && (
           <li className="flex items-baseline gap-2 border-b border-line-2 py-1">
             <span className="w-20 font-semibold">Figure</span>

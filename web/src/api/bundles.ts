@@ -1,0 +1,67 @@
+/** Bundles: a study as one file, on its way out or in. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type Schemas, send, unwrap } from "./client";
+import { keys } from "./queries";
+
+export type Bundle = Schemas["Bundle"];
+
+const POLL_MS = 1500;
+const open = (bundles: Bundle[] | undefined) =>
+  (bundles ?? []).some((one) => one.state === "waits" || one.state === "working");
+
+/** Bundles made of a study, the newest first; asked again while one is being made. */
+export function useBundlesOf(study: number) {
+  return useQuery({
+    queryKey: ["bundles", "of", study],
+    queryFn: () => unwrap(api.GET("/api/studies/{study}/bundles", { params: { path: { study } } })),
+    refetchInterval: (query) => (open(query.state.data) ? POLL_MS : false),
+  });
+}
+
+export function useMakeBundle(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () =>
+      unwrap(api.POST("/api/studies/{study}/bundles", { params: { path: { study } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["bundles", "of", study] }),
+  });
+}
+
+/** Bundles that were brought, the newest first. */
+export function useBundlesBrought(wanted: boolean) {
+  return useQuery({
+    queryKey: ["bundles", "brought"],
+    enabled: wanted,
+    queryFn: () => unwrap(api.GET("/api/bundles")),
+    refetchInterval: (query) => (open(query.state.data) ? POLL_MS : false),
+  });
+}
+
+export function useBringBundle() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (file: File) =>
+      (await send("POST", `/api/bundles?name=${encodeURIComponent(file.name)}`, file)) as Bundle,
+    onSettled: () => {
+      queries.invalidateQueries({ queryKey: ["bundles", "brought"] });
+      queries.invalidateQueries({ queryKey: keys.studies });
+    },
+  });
+}
+
+/** How far a bundle is, in words. */
+export function howFar(bundle: Bundle): string {
+  if (bundle.state === "waits") return "waits for its turn";
+  if (bundle.state === "failed") return bundle.problem;
+  if (bundle.state === "done") return bundle.way === "out" ? size(bundle.size) : "brought in";
+  if (bundle.way === "out") return `${bundle.done} of ${bundle.total} runs written`;
+  const share = bundle.total ? Math.floor((100 * bundle.done) / bundle.total) : 0;
+  return share < 100 ? `${share}\u00a0% checked` : "checked; is read";
+}
+
+/** A size of a file as people say it. */
+export function size(bytes: number): string {
+  if (bytes < 2 ** 20) return `${Math.max(1, Math.round(bytes / 2 ** 10))}\u00a0KiB`;
+  if (bytes < 2 ** 30) return `${(bytes / 2 ** 20).toFixed(1)}\u00a0MiB`;
+  return `${(bytes / 2 ** 30).toFixed(1)}\u00a0GiB`;
+}
