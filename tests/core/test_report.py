@@ -13,7 +13,14 @@ from core.studies import OPEN, SCROLL, WHOLE, judged, names
 from yardstick_core.report.changes import changes, gist, in_short
 from yardstick_core.report.document import said, shown_sections
 from yardstick_core.report.markdown import escaped, markdown
-from yardstick_core.report.references import UNKNOWN, filled, numbers_in, reference, unknown_in
+from yardstick_core.report.references import (
+    UNKNOWN,
+    filled,
+    numbers_in,
+    reference,
+    row_label,
+    unknown_in,
+)
 from yardstick_core.report.results import digest, results, results_csv
 from yardstick_core.report.sections import KINDS, Arrangement, written
 from yardstick_server.analysis.board import board_of
@@ -133,6 +140,17 @@ def test_a_reference_to_nothing_is_said_to_be_unknown(name):
     assert numbers_in(f"x {name} y", board()) == {name: UNKNOWN}
     assert unknown_in(name, board()) == [name]
     assert filled(f"x {name} y", {}) == f"x {UNKNOWN} y"
+
+
+def test_each_level_of_a_ladder_has_a_name_of_its_own():
+    rows = [
+        {"label": "peak memory", "stretch": ["Whole session · picks 20000"]},
+        {"label": "peak memory", "stretch": ["Whole session"]},
+        {"label": "open", "stretch": ["Open draft · picks 20000", "open"]},
+    ]
+    assert [row_label(row) for row in rows] == [
+        "peak memory · picks 20000", "peak memory", "open in Open draft · picks 20000",
+    ]  # fmt: skip
 
 
 def test_what_is_held_back_cannot_be_set_into_words():

@@ -27,6 +27,9 @@ from yardstick_core.record import FINISHED
 
 NO_NUMBER = "a reading that is no number is left out"
 
+#: Stands between a stretch and the level of a ladder that it was measured at.
+LEVEL_MARK = " · "
+
 
 @dataclass(frozen=True, slots=True)
 class Row:
@@ -107,7 +110,7 @@ def with_family_roles(
 
 def at_level(stretch: tuple[str, ...], level: str) -> tuple[str, ...]:
     """What a stretch is called at a level of a ladder: `Open draft · ends 400`."""
-    return (f"{stretch[0]} · {level}", *stretch[1:]) if level else stretch
+    return (f"{stretch[0]}{LEVEL_MARK}{level}", *stretch[1:]) if level else stretch
 
 
 def facts_by_family(rows: Sequence[Row]) -> dict[str, list[tuple[Row, list[Row]]]]:

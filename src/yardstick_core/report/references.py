@@ -10,7 +10,9 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
+from yardstick_core.compare.rows import LEVEL_MARK
 from yardstick_core.compare.text import qualified_label
+from yardstick_core.readings.derive import WHOLE
 
 FORMS = ("amount", "percent", "factor", "interval", "reading")
 UNKNOWN = "(number not known)"
@@ -23,8 +25,10 @@ def reference(label: str, variant: str, form: str) -> str:
 
 
 def row_label(row: Mapping[str, Any]) -> str:
-    """What a row of a board is called in a report: with its step where it has one."""
-    return qualified_label(str(row["label"]), list(row["stretch"]))
+    """What a row of a board is called in a report: with its step or its level where it has one."""
+    label = qualified_label(str(row["label"]), list(row["stretch"]))
+    whole, _, level = str(row["stretch"][0]).partition(LEVEL_MARK)
+    return f"{label}{LEVEL_MARK}{level}" if level and whole == WHOLE else label
 
 
 def numbers_in(text: str, board: Mapping[str, Any]) -> dict[str, str]:

@@ -338,7 +338,7 @@ def _growth(content: Content) -> tuple[str, str, list[Block]]:
             "line": reading["line"],
         }
         found.append(ladder)
-        found += [text_block(plain(f"{text}.")) for text in reading["sentences"]]
+        found += [text_block(plain(f"{text.rstrip('.')}.")) for text in reading["sentences"]]
     laddered = ", ".join(dict.fromkeys(reading["ladder"] for reading in board["ladders"]))
     return "", f"over {laddered}" if laddered else "memory" if found else "nothing grows", found
 

@@ -36,6 +36,7 @@ from yardstick_server.traces.keeping import ChunkConflict, ChunkRefused, keep_al
 MOST_PICTURE = 12_000_000
 MOST_FIXTURE = 64 << 20
 MOST_SCRIPT = 1 << 20
+MOST_STREAMS = 400
 #: Chunks go to the database so many, or of so many bytes unpacked, at a time.
 _CHUNKS_AT_ONCE, _BYTES_AT_ONCE = 200, 32 << 20
 _TEXTS = ("question", "why", "factor")
@@ -232,7 +233,11 @@ class _Reader:
     def _streams(self, run: Run, number: int, rows: int) -> None:
         with tempfile.NamedTemporaryFile(suffix=".parquet", dir=settings.UPLOADS) as file:
             self.bundle.unpack(f"runs/{number}/streams.parquet", file)
+            streams: set[str] = set()
             for pieces in _gathered(read_chunks(Path(file.name), rows)):
+                streams |= {piece.stream for piece in pieces}
+                if len(streams) > MOST_STREAMS:
+                    raise BundleError(f"a run has at most {MOST_STREAMS} streams")
                 keep_all(run, pieces)
 
     def _pictures(self, run: Run, number: int, said: dict[str, Any]) -> None:
