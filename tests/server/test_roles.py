@@ -26,7 +26,7 @@ from yardstick_server.reports.issuing import document_of
 
 #: Routes for whoever is not signed in yet.
 OPEN = {("POST", "/api/sign-in"), ("GET", "/api/join/{token}"), ("POST", "/api/join/{token}")}
-OWNERS = ("/api/members", "/api/invitations", "/api/tokens", "/api/audit")
+OWNERS = ("/api/members", "/api/invitations", "/api/tokens", "/api/audit", "/api/webhooks")
 #: What a rig starts, and what is lost for good, owners say, and persons only.
 OWNERS_SAY = {
     ("POST", "/api/rigs/{name}/programs"), ("DELETE", "/api/rigs/{name}/programs/{program}"),
@@ -134,6 +134,9 @@ def furnish(world: World) -> Place:
         "report": study.issued_reports.create(
             number=1, by="x", document=document_of(study), results={}, gist=gist(content_of(study)),
         ).number,
+        "webhook": world.workspace.webhooks.create(
+            url="http://127.0.0.1:9/", secret="s", by="x"
+        ).pk,
         "bundle": world.workspace.bundles.create(study=study, way="out", name="x", by="x").pk,
         "gate": ask(study, "812", "weftwright-nightly", wanted=[], tolerance=10, rounds=3,
                     by="x").pk,
@@ -356,6 +359,7 @@ def snapshot(world: World) -> list:
         sorted(world.workspace.tokens.values_list("pk", "revoked")),
         sorted(world.workspace.fixtures.values_list("pk", "sha256")),
         sorted(world.workspace.rigs.values_list("pk", "paused", "revoked", "token_digest")),
+        sorted(world.workspace.webhooks.values_list("pk", "url")),
         sorted(world.workspace.bundles.values_list("pk", "state")),
         sorted(study.gates.values_list("pk", "state")),
         sorted(study.issued_reports.values_list("number", "withdrawn")),

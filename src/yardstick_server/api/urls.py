@@ -54,6 +54,7 @@ from yardstick_server.api.people.session import (
     SignInView,
     SignOutView,
 )
+from yardstick_server.api.people.webhooks import TryWebhook, WebhooksView, WebhookView
 from yardstick_server.api.run.detail import AbortRun, RunDetail
 from yardstick_server.api.run.export import ExportView
 from yardstick_server.api.run.findings import FindingPictureView, FindingsView, FindingView
@@ -184,6 +185,9 @@ api = [
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/report", ReportView.as_view()),
     path("studies/<int:study>/report/file", ReportFile.as_view()),
+    path("webhooks", WebhooksView.as_view()),
+    path("webhooks/<int:webhook>", WebhookView.as_view()),
+    path("webhooks/<int:webhook>/try", TryWebhook.as_view()),
     path("studies/<int:study>/bundles", BundlesOfStudy.as_view()),
     path("bundles", BundlesView.as_view()),
     path("bundles/<int:bundle>", BundleView.as_view()),

@@ -27,6 +27,7 @@ def read_run(run: int) -> None:
     from yardstick_server.analysis.judging import judge_study
     from yardstick_server.gates.deciding import follow
     from yardstick_server.notify import notify
+    from yardstick_server.planning import told
     from yardstick_server.planning.advancing import advance
     from yardstick_server.runs.models import Run
 
@@ -36,9 +37,10 @@ def read_run(run: int) -> None:
         judgement = judge_study(found.study)
     if found.unread:
         Run.objects.filter(pk=run).update(unread="")
-    if advance(found.study, judgement):
-        judge_study(found.study)
-    follow(found.study)
+    ended = advance(found.study, judgement)
+    if ended:
+        judgement = judge_study(found.study)
+    told.tell_ended(found.study, judgement, plan=ended, gate=follow(found.study))
     notify(found.study.workspace_id, "board", study=found.study_id, run=run)
 
 

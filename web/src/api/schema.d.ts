@@ -2902,6 +2902,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Addresses told when a plan ends
+         * @description A view for the owners of a workspace.
+         */
+        get: operations["webhooks_list"];
+        put?: never;
+        /**
+         * Have an address told when a plan ends or a build is decided
+         * @description A view for the owners of a workspace.
+         */
+        post: operations["webhooks_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks/{webhook}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Tell an address nothing more
+         * @description A view for the owners of a workspace.
+         */
+        delete: operations["webhooks_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks/{webhook}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell an address something now
+         * @description A view for the owners of a workspace.
+         */
+        post: operations["webhooks_try_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3272,6 +3336,21 @@ export interface components {
             /** @description whether memory grows, and where that leads */
             growing: string[];
         };
+        Delivery: {
+            event: string;
+            /** Format: date-time */
+            created: string;
+            state: components["schemas"]["DeliveryStateEnum"];
+            attempts: number;
+            answer: string;
+        };
+        /**
+         * @description * `waits` - to be sent
+         *     * `sent` - taken
+         *     * `failed` - given up
+         * @enum {string}
+         */
+        DeliveryStateEnum: "waits" | "sent" | "failed";
         Demonstration: {
             state: components["schemas"]["DemonstrationStateEnum"];
         };
@@ -3820,6 +3899,10 @@ export interface components {
             /** @description shown this once */
             token: string;
         };
+        MadeWebhook: {
+            /** @description what it is told is signed with; shown this once */
+            secret: string;
+        };
         Mapped: {
             mapping: components["schemas"]["Mapping"];
         };
@@ -4034,6 +4117,9 @@ export interface components {
         NewVariant: {
             /** @description id of a variant of the subject */
             variant: number;
+        };
+        NewWebhook: {
+            url: string;
         };
         /**
          * @description * `balanced` - balanced
@@ -5512,6 +5598,15 @@ export interface components {
             /** @description control rounds the plan asks for */
             planned: number;
             costs: components["schemas"]["PairedComparison"][];
+        };
+        Webhook: {
+            id: number;
+            url: string;
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** @description the last few */
+            deliveries: components["schemas"]["Delivery"][];
         };
         Weight: {
             metric: string;
@@ -9191,6 +9286,89 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    webhooks_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhook"][];
+                };
+            };
+        };
+    };
+    webhooks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWebhook"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeWebhook"];
+                };
+            };
+        };
+    };
+    webhooks_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                webhook: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    webhooks_try_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                webhook: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
             };
         };
     };

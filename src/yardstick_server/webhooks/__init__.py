@@ -1,0 +1,1 @@
+"""Tells other programs that something ended: signed, tried again, to addresses owners named."""
