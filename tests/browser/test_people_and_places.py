@@ -168,3 +168,20 @@ def test_the_workshop_shows_subjects_rigs_and_fixtures(owner, tmp_path):
     expect(row).to_have_count(0)
     owner.get_by_role("button", name=re.compile("^Undo")).click()
     expect(row).to_be_visible()
+
+
+def test_an_owner_names_who_is_told_when_a_plan_ends(owner):
+    owner.goto("/people")
+    section = owner.get_by_role("region", name="addresses that are told")
+    section.get_by_label("address that is told").fill("ftp://127.0.0.1/")
+    section.get_by_role("button", name="Tell it").click()
+    expect(section.get_by_role("alert")).to_contain_text("begins with http")
+    section.get_by_label("address that is told").fill("http://127.0.0.1:9/told")
+    section.get_by_role("button", name="Tell it").click()
+    expect(section.locator("pre")).to_have_text(re.compile(r"^\S{30,}$"))
+    section.get_by_role("button", name="done").click()
+    section.get_by_role("button", name="try it").click()
+    expect(section).to_contain_text("cannot be reached", timeout=30_000)
+    assert axe_violations(owner) == []
+    section.get_by_role("button", name="take out").click()
+    expect(section.get_by_role("listitem")).to_have_count(0)

@@ -176,3 +176,28 @@ export function useUnshare(study: number) {
     done(api.DELETE("/api/studies/{study}/shares/{share}", { params: { path: { study, share } } })),
   );
 }
+
+/** Addresses of other programs; what they were told last comes in while the page is open. */
+export function useWebhooks() {
+  return useQuery({
+    queryKey: [...people, "webhooks"],
+    queryFn: () => unwrap(api.GET("/api/webhooks")),
+    refetchInterval: 5_000,
+  });
+}
+
+export function useMakeWebhook() {
+  return useChange((url: string) => unwrap(api.POST("/api/webhooks", { body: { url } })));
+}
+
+export function useDropWebhook() {
+  return useChange((webhook: number) =>
+    done(api.DELETE("/api/webhooks/{webhook}", { params: { path: { webhook } } })),
+  );
+}
+
+export function useTryWebhook() {
+  return useChange((webhook: number) =>
+    unwrap(api.POST("/api/webhooks/{webhook}/try", { params: { path: { webhook } } })),
+  );
+}

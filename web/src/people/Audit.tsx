@@ -19,7 +19,7 @@ export function Audit() {
         {entries.map((entry) => (
           <li
             key={entry.id}
-            className="grid grid-cols-[92px_1fr] gap-3 border-b border-line-2 py-1"
+            className="grid grid-cols-[92px_minmax(0,1fr)] gap-3 border-b border-line-2 py-1"
           >
             <span className="text-[12px] text-ink-2">{moment(entry.at)}</span>
             <span>

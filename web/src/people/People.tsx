@@ -5,6 +5,7 @@ import { useSession } from "../api/queries";
 import { Audit } from "./Audit";
 import { Invitations, Members } from "./Members";
 import { Tokens } from "./Tokens";
+import { Webhooks } from "./Webhooks";
 
 export function People() {
   const session = useSession();
@@ -17,6 +18,7 @@ export function People() {
             <Members />
             <Invitations />
             <Tokens />
+            <Webhooks />
           </>
         ) : (
           <p className="text-ink-2">The owners of this workspace look after who comes in.</p>
