@@ -1,5 +1,6 @@
 """Reports over the API: arranged, issued, withdrawn, shared, and the same in every form."""
 
+import base64
 import csv
 import io
 import json
@@ -14,6 +15,7 @@ from jsonschema import Draft202012Validator
 from PIL import Image
 
 from server.conftest import measure_all
+from server.test_findings import picture
 from yardstick_server.accounts.models import ShareLink, digest
 from yardstick_server.reports.figure import SHAPES
 from yardstick_server.reports.page import words_html
@@ -309,3 +311,22 @@ def test_results_have_the_shape_that_is_published(measured):
     assert not list(validator.iter_errors(json.loads(file(measured, "json"))))
     wrong = {**json.loads(file(measured, "json")), "schema": 2}
     assert list(validator.iter_errors(wrong))
+
+
+def test_a_finding_stands_in_the_report_with_its_picture(measured):
+    run = measured.study.runs.filter(cold=False).first()
+    run.findings.create(
+        at_ns=1_500_000_000, kind="artefact", text="a <torn> edge", by="weavers-owner",
+        picture=picture(),
+    )  # fmt: skip
+    run.findings.create(at_ns=5, kind="remark", text="taken back", by="x", withdrawn=True)
+    html = file(measured, "html").decode()
+    assert "a &lt;torn&gt; edge" in html
+    assert "1.5\u00a0s" in html
+    assert "taken back" not in html
+    assert base64.b64encode(picture()).decode() in html
+    pages = pypdfium2.PdfDocument(file(measured, "pdf"))
+    kinds = [one.type for page in pages for one in page.get_objects(max_depth=5)]
+    assert pypdfium2.raw.FPDF_PAGEOBJ_IMAGE in kinds
+    pages.close()
+    assert "noted by weavers-owner" in file(measured, "markdown").decode()

@@ -49,6 +49,22 @@ export function useBringBundle() {
   });
 }
 
+/** A study of the same variants with the same session, to be measured on a rig of one's own. */
+export function useMeasureAgain() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (study: number) => {
+      const { question } = await unwrap(
+        api.GET("/api/studies/{study}", { params: { path: { study } } }),
+      );
+      const again = " (measured again)";
+      const body = { like: study, question: question.slice(0, 200 - again.length) + again };
+      return unwrap(api.POST("/api/studies", { body }));
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.studies }),
+  });
+}
+
 /** How far a bundle is, in words. */
 export function howFar(bundle: Bundle): string {
   if (bundle.state === "waits") return "waits for its turn";

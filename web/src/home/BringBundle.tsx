@@ -1,6 +1,12 @@
 /** A study that somebody gave away as a bundle, brought in: checked first, then read anew. */
-import { Link } from "react-router";
-import { type Bundle, howFar, useBringBundle, useBundlesBrought } from "../api/bundles";
+import { Link, useNavigate } from "react-router";
+import {
+  type Bundle,
+  howFar,
+  useBringBundle,
+  useBundlesBrought,
+  useMeasureAgain,
+} from "../api/bundles";
 import { count } from "../parts/text";
 
 export function BringBundle() {
@@ -44,6 +50,8 @@ export function BringBundle() {
 
 function Brought(props: { bundle: Bundle }) {
   const { bundle } = props;
+  const again = useMeasureAgain();
+  const navigate = useNavigate();
   return (
     <li className="border-b border-line-2 py-0.5">
       <div className="flex items-baseline gap-3">
@@ -57,7 +65,27 @@ function Brought(props: { bundle: Bundle }) {
         <span className={bundle.state === "failed" ? "text-behind" : "text-ink-2"}>
           {howFar(bundle)}
         </span>
+        {bundle.study !== null && (
+          <button
+            type="button"
+            className="act"
+            title="the same variants and session: say what starts each here, then measure"
+            disabled={again.isPending}
+            onClick={() =>
+              again.mutate(bundle.study ?? 0, {
+                onSuccess: (made) => navigate(`/studies/${made.id}/ask`),
+              })
+            }
+          >
+            measure it again here
+          </button>
+        )}
       </div>
+      {again.error && (
+        <p role="alert" className="text-behind">
+          {again.error.message}
+        </p>
+      )}
       {bundle.state === "done" && bundle.differs.length === 0 && (
         <p className="text-[12px] text-ink-2">It says here what it says where it was made.</p>
       )}
