@@ -192,7 +192,7 @@ def markdown(gate: Body) -> str:
         if row["why"]:
             standing += f": {_plain(row['why'])}"
         name = f"**{label}**" if row["deciding"] else label
-        lines.append(f"| {name} | {row['said']} | {standing} | {row['smallest_text']} |")
+        lines.append(f"| {name} | {row['change_text']} | {standing} | {row['smallest_text']} |")
     lines += [
         "",
         f"At this rate of builds ({gate['builds_of_month']} in the last month) "
@@ -227,10 +227,13 @@ def junit(gate: Body) -> str:
     )
     for row in rows:
         case = ElementTree.SubElement(
-            suite, "testcase", classname="gate", name=f"{row['label']}: {row['said']}".strip(": ")
+            suite,
+            "testcase",
+            classname="gate",
+            name=f"{row['label']}: {row['change_text']}".strip(": "),
         )
         if row in failed:
-            ElementTree.SubElement(case, "failure", message=f"slower: {row['said']}")
+            ElementTree.SubElement(case, "failure", message=f"slower: {row['change_text']}")
         elif row in unknown:
             ElementTree.SubElement(case, "error", message=f"not known well enough: {row['why']}")
         elif row["standing"] != "not slower":

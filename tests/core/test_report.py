@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from core.studies import OPEN, SCROLL, WHOLE, judged, names
 from yardstick_core.report.changes import changes, gist, in_short
-from yardstick_core.report.document import said, shown_sections
+from yardstick_core.report.document import line_text, shown_sections
 from yardstick_core.report.markdown import escaped, markdown
 from yardstick_core.report.references import (
     UNKNOWN,
@@ -80,7 +80,9 @@ def test_the_answer_stands_first_with_its_numbers_marked():
     document = written(content(), Arrangement())
     first = section(document, "answer")["blocks"][0]
     assert document["sections"][0]["key"] == "answer"
-    assert said(first["spans"]).startswith("4.2: open takes 604\u00a0ms less, 30\u00a0% less (")
+    assert line_text(first["spans"]).startswith(
+        "4.2: open takes 604\u00a0ms less, 30\u00a0% less ("
+    )
     assert [span["text"] for span in first["spans"] if span["kind"] == "number"] == [
         "604\u00a0ms less"
     ]
@@ -115,7 +117,7 @@ def test_a_caveat_of_what_decides_touches_the_answer():
     row["differences"][1]["caveats"] = [{"text": "kernel differs", "waivable": True}]
     document = written(content(board=found), Arrangement(off=frozenset({"caveats"})))
     (block,) = section(document, "caveats")["blocks"]
-    assert said(block["spans"]) == "Touches open in 4.2: kernel differs."
+    assert line_text(block["spans"]) == "Touches open in 4.2: kernel differs."
     assert block["style"] == "caveat"
 
 

@@ -61,7 +61,7 @@ class GateRow:
     label: str
     deciding: bool
     standing: str
-    said: str
+    change_text: str
     why: str
     smallest: float
     smallest_text: str
@@ -95,16 +95,16 @@ def _gate_row(row: Row, found: Difference | None, alpha: float, tolerance: float
     if found is None or math.isnan(found.gain):
         why = found.caveats[-1] if found and found.caveats else "no reading of both sides"
         return GateRow(*place, NOT_KNOWN, "", why, math.nan, "")
-    size, said_size = _smallest(row, found, alpha)
-    said = " ".join(part for part in (found.change_text, f"({found.interval_text})") if part)
+    size, size_text = _smallest(row, found, alpha)
+    change_text = " ".join(part for part in (found.change_text, f"({found.interval_text})") if part)
     if found.verdict_withheld:
-        return GateRow(*place, NOT_KNOWN, said, found.caveats[0], size, said_size)
+        return GateRow(*place, NOT_KNOWN, change_text, found.caveats[0], size, size_text)
     if found.verdict == BEHIND:
-        return GateRow(*place, SLOWER, said, "", size, said_size)
+        return GateRow(*place, SLOWER, change_text, "", size, size_text)
     if found.gain_low >= -_margin(row, found, tolerance):
-        return GateRow(*place, NOT_SLOWER, said, "", size, said_size)
+        return GateRow(*place, NOT_SLOWER, change_text, "", size, size_text)
     why = f"it may be worse by more than {tolerance:g}{text.THIN}%"
-    return GateRow(*place, NOT_KNOWN, said, why, size, said_size)
+    return GateRow(*place, NOT_KNOWN, change_text, why, size, size_text)
 
 
 def _margin(row: Row, found: Difference, tolerance: float) -> float:
@@ -198,13 +198,13 @@ def outcome(
 ) -> tuple[str, str]:
     """The outcome of a build, and why in a sentence; `again` once failures were held against
     fresh rounds."""
-    if not any(row.said for row in rows):
+    if not any(row.change_text for row in rows):
         return NOT_MEASURED, "nothing that counts was read of both sides"
     failed = [row for row in rows if row.standing == SLOWER]
     if failed and again is not None:
         held = [row for row in failed if again.get(row.place)]
         if held:
-            said = "; ".join(f"{row.label} {row.said}" for row in held)
+            said = "; ".join(f"{row.label} {row.change_text}" for row in held)
             return SLOWER, f"slower, and again in fresh rounds: {said}"
         if any(again.get(row.place) is None for row in failed):
             return NOT_KNOWN, f"{_labels(failed)} failed once, and fresh rounds do not settle it"

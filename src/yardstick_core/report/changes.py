@@ -7,7 +7,7 @@ from typing import Any, TypedDict
 
 from yardstick_core.report.content import Content
 from yardstick_core.report.references import row_label
-from yardstick_core.report.sections import main_rows, touching
+from yardstick_core.report.sections import answer_caveats, main_rows
 
 
 class Gist(TypedDict):
@@ -40,7 +40,7 @@ def gist(content: Content) -> Gist:
             for index, difference in enumerate(row["differences"])
             if difference
         },
-        "caveats": touching(board),
+        "caveats": answer_caveats(board),
         "advice": {
             one["profile"]: one["sentence"].split(":")[0] for one in content["decision"]["advice"]
         },

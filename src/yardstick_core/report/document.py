@@ -213,7 +213,7 @@ def table(columns: list[str], align: str, rows: list[list[Line]]) -> TableBlock:
     return {"kind": "table", "columns": columns, "align": align, "rows": rows}
 
 
-def said(line: Line) -> str:
+def line_text(line: Line) -> str:
     """A line without its marks."""
     return "".join(span["text"] for span in line)
 

@@ -33,7 +33,7 @@ def row_label(row: Mapping[str, Any]) -> str:
 
 def numbers_in(text: str, board: Mapping[str, Any]) -> dict[str, str]:
     """Each reference in a text with what it says."""
-    return {found.group(): _said(board, *found.groups()) for found in _REFERENCE.finditer(text)}
+    return {found.group(): _resolved(board, *found.groups()) for found in _REFERENCE.finditer(text)}
 
 
 def unknown_in(text: str, board: Mapping[str, Any]) -> list[str]:
@@ -48,7 +48,7 @@ def filled(text: str, numbers: Mapping[str, str], before: str = "", after: str =
     )
 
 
-def _said(board: Mapping[str, Any], label: str, variant: str, form: str) -> str:
+def _resolved(board: Mapping[str, Any], label: str, variant: str, form: str) -> str:
     names: list[str] = board["variants"]
     label, variant, form = label.strip(), variant.strip(), form.strip()
     row = next((row for row in board["rows"] if row_label(row) == label), None)

@@ -155,7 +155,7 @@ def _answered(answer: Mapping[str, Any]) -> Line:
     ]
 
 
-def touching(board: Mapping[str, Any]) -> list[str]:
+def answer_caveats(board: Mapping[str, Any]) -> list[str]:
     """What touches the answer and is not settled: notes, and caveats of what decides."""
     deciding = {(answer["metric"], tuple(answer["stretch"])) for answer in board["answers"]}
     found: dict[str, list[str]] = {note["text"]: [] for note in board["notes"]}
@@ -168,17 +168,17 @@ def touching(board: Mapping[str, Any]) -> list[str]:
                 what = f"{row_label(row)} in {board['variants'][index]}"
                 if what not in whom:
                     whom.append(what)
-    return [_touches(text, whom) for text, whom in found.items()]
+    return [_caveat_sentence(text, whom) for text, whom in found.items()]
 
 
-def _touches(text: str, whom: Sequence[str]) -> str:
+def _caveat_sentence(text: str, whom: Sequence[str]) -> str:
     stop = "" if text.endswith(".") else "."
     return f"Touches {', '.join(whom)}: {text}{stop}" if whom else f"{text}{stop}"
 
 
 def _caveats(content: Content) -> tuple[str, str, list[Block]]:
     found: list[Block] = [
-        text_block(plain(text), style="caveat") for text in touching(content["board"])
+        text_block(plain(text), style="caveat") for text in answer_caveats(content["board"])
     ]
     return "", count(len(found), "caveat") if found else "nothing", found
 
@@ -469,13 +469,13 @@ def _runs(content: Content) -> tuple[str, str, list[Block]]:
     rows += [(name, str(value)) for name, value in more if value]
     rows.append(("left out by a person", "; ".join(runs["left_out"]) or "none"))
     rows.append(("did not finish", "; ".join(runs["failed"]) or "none"))
-    apart = _set_apart(content)
+    apart = _excluded_runs(content)
     if apart:
         rows.append(("set apart by the judgement", "; ".join(apart)))
     return "", count(sum(runs["counted"]), "run"), [facts_table(rows)]
 
 
-def _set_apart(content: Content) -> list[str]:
+def _excluded_runs(content: Content) -> list[str]:
     """Runs that an estimate does not rest on, and why, over all metrics that are shown."""
     found: dict[str, list[str]] = {}
     for row in main_rows(content["board"]):

@@ -59,7 +59,7 @@ class GateRowSerializer(serializers.Serializer):
     label = serializers.CharField()
     deciding = serializers.BooleanField()
     standing = serializers.ChoiceField(choices=OUTCOMES)
-    said = serializers.CharField(help_text="the change with its interval")
+    change_text = serializers.CharField(help_text="the change with its interval")
     why = serializers.CharField()
     smallest = serializers.FloatField(
         allow_null=True, help_text="smallest worsening found in 95 of 100 such builds"

@@ -313,7 +313,7 @@ def _of_metric(
     for name, old, new in zip(names, before["differences"], now["differences"], strict=True):
         if (old is None) != (new is None):
             found.append(f"{now['label']} of {name}: judged in one place alone")
-        elif old and new and _said(old) != _said(new):
+        elif old and new and _verdict_texts(old) != _verdict_texts(new):
             found.append(
                 f"{now['label']} of {name}: {old['verdict']}, {old['interval_text']} there; "
                 f"{new['verdict']}, {new['interval_text']} here"
@@ -321,5 +321,5 @@ def _of_metric(
     return found
 
 
-def _said(difference: dict[str, Any]) -> tuple[Any, ...]:
+def _verdict_texts(difference: dict[str, Any]) -> tuple[Any, ...]:
     return tuple(difference[name] for name in ("verdict", "change_text", "interval_text"))

@@ -13,7 +13,7 @@ from typing import Any
 from django.utils.safestring import SafeString
 
 from yardstick_core.compare.text import THIN
-from yardstick_core.report.document import Document, RuleGroup, said
+from yardstick_core.report.document import Document, RuleGroup, line_text
 from yardstick_server.reports import charts
 from yardstick_server.reports.page import faces
 from yardstick_server.reports.svg import (
@@ -217,7 +217,7 @@ class _Paper:
             if section["key"] != "costs":
                 continue
             for block in section["blocks"]:
-                words = said(block["spans"]) if block["kind"] == "text" else ""
+                words = line_text(block["spans"]) if block["kind"] == "text" else ""
                 if words.startswith(f"{name} ") and f"{group['stretch'][-1]} (" in words:
                     return words.rstrip(".")
         return ""
