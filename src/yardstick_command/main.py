@@ -33,10 +33,12 @@ def main() -> None:
     bench = words.add_parser("bench", help="how fast the core is, as ratios taken in one run")
     bench.add_argument(
         "part", nargs="?", default="core",
-        choices=["core", "traces", "logs", "soak", "observer", "fleet", "strangers", "api"],
+        choices=[
+            *("core", "traces", "logs", "soak", "observer", "fleet", "strangers", "api", "bundles"),
+        ],
         help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs, "
         "fleet: many simulated agents at once, strangers: programs of others on six toolkits, api: "
-        "each request of the pages, and with copies of the demonstration",
+        "each request of the pages, and with copies of the demonstration, bundles: of any size",
     )  # fmt: skip
     bench.add_argument(
         "amount", nargs="*", help="rows, minutes, rounds; of fleets the numbers of agents and 5min"

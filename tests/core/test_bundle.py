@@ -1,6 +1,8 @@
 """Bundles: whole and unchanged, or refused; the streams in them chunk by chunk."""
 
 import json
+import subprocess
+import sys
 import zipfile
 from pathlib import Path
 
@@ -215,3 +217,15 @@ def test_the_crate_names_every_file():
     found = crate("Is it faster?", "2026-11-28", ["study.json", "runs/1/streams.parquet"])
     parts = found["@graph"][1]["hasPart"]
     assert [part["@id"] for part in parts] == ["study.json", "runs/1/streams.parquet"]
+
+
+def test_a_run_six_times_as_long_takes_no_more_memory():
+    """What the benchmark prints, of two small sizes; each in a process of its own."""
+    bench = Path(__file__).resolve().parents[2] / "bench" / "bundles.py"
+
+    def mib(samples):
+        words = [sys.executable, str(bench), "--one", str(samples)]
+        done = subprocess.run(words, capture_output=True, text=True, check=True)
+        return float(done.stdout.split()[1])
+
+    assert mib(6_000_000) < 1.4 * mib(1_000_000)

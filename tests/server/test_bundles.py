@@ -316,6 +316,14 @@ def test_a_bundle_is_made_fetched_in_parts_and_brought_in_elsewhere(measured, ot
     assert Study.objects.filter(pk=back["study"]).exists()
 
 
+def test_of_a_study_only_the_newest_bundle_is_kept(measured):
+    first, second = made(measured), made(measured)
+    assert measured.owner.get(f"/api/bundles/{first['id']}").status_code == 404
+    (listed,) = measured.owner.get(f"/api/studies/{measured.study.pk}/bundles").json()
+    assert listed["id"] == second["id"]
+    assert len(list(StudyBundle.objects.get().path.parent.glob("bundle-*"))) == 1
+
+
 def test_what_is_no_bundle_is_refused_at_once_and_leaves_no_file(world, settings):
     answer = world.owner.post("/api/bundles", b"PK", content_type="application/octet-stream")
     assert answer.status_code == 400

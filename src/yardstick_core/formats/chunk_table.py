@@ -95,7 +95,7 @@ def _batch(series: str, sequence: int, data: bytes) -> Any:
 def read_chunks(path: Path, most_rows: int = 2**40) -> Iterator[Piece]:
     """The chunks of a table, packed anew, in order. Raises NotATable where it is none."""
     try:
-        with pq.ParquetFile(path) as file:
+        with pq.ParquetFile(path, pre_buffer=False) as file:
             _check_head(file, most_rows)
             yield from _packed(_rows(file))
     except (pa.ArrowException, packed.ChunkError, OSError, UnicodeDecodeError) as error:

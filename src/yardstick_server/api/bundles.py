@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.db.models import QuerySet
 from django.http import HttpResponse, StreamingHttpResponse, UnreadablePostError
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
@@ -28,6 +29,8 @@ from yardstick_server.bundles.tasks import read_bundle, write_bundle
 MOST_BYTES = 64 << 30
 #: So many bundles of a workspace lie about at once.
 MOST_OPEN, SHOWN = 20, 20
+#: Of those that were brought, so many are remembered once they are done.
+FINISHED = 5
 _PIECE = 2**20
 _RANGE = re.compile(r"bytes=(\d{1,15})-(\d{0,15})")
 
@@ -56,6 +59,12 @@ def bundle_body(bundle: StudyBundle) -> dict[str, Any]:
     return {**own, "id": bundle.pk, "study": bundle.study_id}
 
 
+def _make_room(bundles: QuerySet[StudyBundle], kept: int) -> None:
+    """Throw away what is finished, but for the newest few."""
+    for old in bundles.filter(state__in=("done", "failed"))[kept:]:
+        old.throw_away()
+
+
 class BundlesOfStudy(StudyView):
     @extend_schema(
         responses=BundleSerializer(many=True), summary="Bundles made of a study, newest first"
@@ -72,6 +81,7 @@ class BundlesOfStudy(StudyView):
     def post(self, request: Request, study: int) -> Response:
         found = self.study(study)
         StudyBundle.sweep()
+        _make_room(found.bundles.filter(way=StudyBundle.OUT), 0)
         if self.workspace.bundles.count() >= MOST_OPEN:
             raise ValidationError(f"{MOST_OPEN} bundles lie about: throw some away first")
         made = self.workspace.bundles.create(
@@ -100,6 +110,7 @@ class BundlesView(MemberView):
     )
     def post(self, request: Request) -> Response:
         StudyBundle.sweep()
+        _make_room(self.workspace.bundles.filter(way=StudyBundle.IN), FINISHED)
         if self.workspace.bundles.count() >= MOST_OPEN:
             raise ValidationError(f"{MOST_OPEN} bundles lie about: throw some away first")
         check_room(request, Path(settings.UPLOADS), MOST_BYTES, "a bundle")
