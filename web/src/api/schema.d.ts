@@ -3578,7 +3578,7 @@ export interface components {
             deciding: boolean;
             standing: components["schemas"]["StandingEnum"];
             /** @description the change with its interval */
-            said: string;
+            change_text: string;
             why: string;
             /**
              * Format: double
