@@ -52,9 +52,9 @@ step "Close"
   until exited
 """
 
-#: The program with a second planted before it starts.
+#: The program with seconds planted before it starts: so many that no busy machine hides them.
 SLOW_START = """import runpy, sys, time
-time.sleep(1.0)
+time.sleep(3.0)
 sys.argv = ["weftwright", "--release", "4.1"]
 runpy.run_module("weftwright", run_name="__main__")
 """
