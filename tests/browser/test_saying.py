@@ -122,17 +122,25 @@ def test_a_number_of_the_report_leads_to_its_row(owner):
     expect(owner.get_by_role("row", name=re.compile("^open in"))).to_be_visible()
 
 
+def drawn_width(picture) -> int:
+    """How wide a picture is, once it has been drawn."""
+    return picture.evaluate("image => image.decode().then(() => image.naturalWidth)")
+
+
 def test_figures_are_chosen_by_keys_and_hold_in_the_address(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/say")
     owner.get_by_role("link", name="choose a figure").click()
     picture = owner.get_by_role("img", name=re.compile("what matters"))
     expect(picture).to_be_visible()
+    assert drawn_width(picture) == 1920  # once it is drawn, the page hears keys
     owner.keyboard.press("ArrowRight")
+    picture = owner.get_by_role("img", name="launch, 4.2, wide, light")
+    expect(picture).to_be_visible()
     owner.keyboard.press("l")
     picture = owner.get_by_role("img", name="launch, 4.2, wide, dark")
     expect(picture).to_be_visible()
-    assert picture.evaluate("image => image.decode().then(() => image.naturalWidth)") == 1920
+    assert drawn_width(picture) == 1920
     owner.reload()
     expect(picture).to_be_visible()
     with owner.expect_download() as waiting:
