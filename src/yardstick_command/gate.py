@@ -23,7 +23,9 @@ from pathlib import Path
 from typing import Any, NoReturn
 from xml.etree import ElementTree
 
-SLOWER, NOT_KNOWN, NOT_MEASURED = 1, 2, 3
+NOT_MEASURED = 3
+#: Outcomes that are no failure of the build and no pass either.
+UNDECIDED = ("not known well enough", "could not be measured")
 #: Seconds between two looks, and for how long a server that is away is waited for.
 LOOK_S, PATIENCE_S = 3.0, 300.0
 STANDINGS = {"not slower": "passed", "slower": "failed", "not known well enough": "not known"}
@@ -53,6 +55,7 @@ def main(words: list[str] | None = None) -> int:
         gate = _wait(server, gate, options.timeout * 60)
     except Failed as why:
         print(f"gate: could not be measured: {why}", file=sys.stderr)
+        _write(options.junit, junit(_unmeasured(options, str(why))))
         return NOT_MEASURED
     print(markdown(gate))
     _write(options.json, json.dumps(gate, indent=1, ensure_ascii=False) + "\n")
@@ -161,6 +164,14 @@ def _wait(server: Server, gate: Body, seconds: float) -> Body:
     return gate
 
 
+def _unmeasured(options: argparse.Namespace, why: str) -> Body:
+    """What there is to write down of a build that nobody could ask about."""
+    return {
+        "build": options.build, "baseline": f"the baseline of study {options.study}",
+        "outcome": "could not be measured", "why": why, "link": options.server, "rows": [],
+    }  # fmt: skip
+
+
 def _give_up(server: Server, gate: Body) -> None:
     try:
         server.ask("POST", f"gates/{gate['id']}/stop")
@@ -223,7 +234,7 @@ def junit(gate: Body) -> str:
         name=f"{gate['build']} against {gate['baseline']}",
         tests=str(len(rows) + 1),
         failures=str(len(failed)),
-        errors=str(len(unknown) + (decided == "could not be measured")),
+        errors=str(len(unknown) + (decided in UNDECIDED)),
     )
     for row in rows:
         case = ElementTree.SubElement(
@@ -240,8 +251,8 @@ def junit(gate: Body) -> str:
             ElementTree.SubElement(case, "skipped", message=row["why"] or "not confirmed")
     whole = ElementTree.SubElement(suite, "testcase", classname="gate", name="the build")
     ElementTree.SubElement(whole, "system-out").text = f"{gate['why']}\n{gate['link']}"
-    if decided == "could not be measured":
-        ElementTree.SubElement(whole, "error", message=gate["why"])
+    if decided in UNDECIDED:
+        ElementTree.SubElement(whole, "error", message=f"{decided}: {gate['why']}")
     ElementTree.indent(suite)
     return ElementTree.tostring(suite, encoding="unicode", xml_declaration=True) + "\n"
 

@@ -40,6 +40,7 @@ def up(*, fresh: bool, port: int, bare: bool = False, database: str = "yardstick
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
             raise Missing(f"It is already running from {PROJECT}; stop it there first.") from None
+        (STATE / RUNNING).unlink(missing_ok=True)
         cluster = Cluster("postgres")
         if fresh and cluster.folder.exists():
             say("starting over: all stored data is thrown away")
@@ -98,6 +99,10 @@ def database(name: str = "yardstick") -> Iterator[dict[str, str]]:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
+            if not (STATE / RUNNING).exists():
+                raise Missing(
+                    "`./yardstick up` is just starting; try again once it is up."
+                ) from None
             yield json.loads((STATE / RUNNING).read_text())
             return
         cluster = Cluster("postgres")

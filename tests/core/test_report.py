@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import re
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -24,6 +25,7 @@ from yardstick_core.report.references import (
 from yardstick_core.report.results import digest, results, results_csv
 from yardstick_core.report.sections import KINDS, Arrangement, written
 from yardstick_server.analysis.board import board_of
+from yardstick_server.reports.svg import DARK, LIGHT, Rule, reach_for
 
 FAST = {
     (OPEN, "duration"): [2.0, 2.02, 1.99, 2.01, 2.0, 2.03],
@@ -223,3 +225,24 @@ def test_no_cell_of_a_csv_is_a_formula():
 def test_a_digest_depends_on_what_is_said_and_not_on_the_order_of_names():
     assert digest({"a": 1, "b": [2]}) == digest({"b": [2], "a": 1})
     assert digest({"a": 1}) != digest({"a": 1.5})
+
+
+WEB = Path(__file__).resolve().parents[2] / "web" / "src"
+
+
+@pytest.mark.parametrize(("theme", "palette"), [(0, LIGHT), (1, DARK)])
+def test_reports_have_the_colours_of_the_interface(theme, palette):
+    """They are said in two languages: a change of one is a change of both."""
+    block = re.findall(r":root \{(.*?)\}", (WEB / "app" / "look.css").read_text(), re.S)[theme]
+    colours = dict(re.findall(r"--([\w-]+): (#[0-9a-f]{6});", block))
+    assert palette == {name: colours[name] for name in palette}
+
+
+def test_reports_have_the_rule_of_the_interface():
+    text = (WEB / "rule" / "scale.ts").read_text()
+    reaches = re.search(r"REACHES = \[([^\]]*)\]", text).group(1)
+    wanted = [float(one) for one in reaches.split(",")]
+    for reach in wanted:
+        assert reach_for([reach / 1.06]) == reach
+        for _, word in Rule(reach, 0, 100).labels:
+            assert f'"{word}"' in text, word

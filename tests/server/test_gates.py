@@ -96,26 +96,16 @@ def deliver_next(world, lengths, outcome="finished"):
     return True
 
 
-def test_a_build_that_crashes_could_not_be_measured(world, builder):
+@pytest.mark.parametrize(
+    ("outcome", "why"), [("crashed", "crashed"), ("not started", "could not be started")]
+)
+def test_a_build_that_does_not_run_could_not_be_measured(world, builder, outcome, why):
     gate = asked(world, builder).json()
-    while Gate.objects.get().state != Gate.DONE and deliver_next(
-        world, {0: 2.0, 1: 2.0}, "crashed"
-    ):
+    while Gate.objects.get().state != Gate.DONE and deliver_next(world, {0: 2.0, 1: 2.0}, outcome):
         pass
     done = looked_at(builder, gate)
     assert done["exit"] == 3
-    assert "crashed" in done["why"]
-
-
-def test_a_build_that_never_starts_could_not_be_measured(world, builder):
-    gate = asked(world, builder).json()
-    while Gate.objects.get().state != Gate.DONE and deliver_next(
-        world, {0: 2.0, 1: 2.0}, "not started"
-    ):
-        pass
-    done = looked_at(builder, gate)
-    assert done["exit"] == 3
-    assert "could not be started" in done["why"]
+    assert why in done["why"]
 
 
 def test_a_plan_that_a_person_stops_ends_the_gate_when_nothing_is_under_way(world, builder):
@@ -217,8 +207,21 @@ def test_the_command_ends_as_the_build_did_and_writes_it_down(
     assert "812 \\<b\\>" in (tmp_path / "markdown").read_text()
 
 
+def test_a_build_that_is_not_known_well_enough_is_an_error_to_a_build_server():
+    row = {"label": "open", "standing": "slower", "deciding": True, "why": "", "change_text": "+1"}
+    gate = {"build": "812", "baseline": "4.1", "rows": [row], "why": "failed once", "link": "x"}
+    suite = ElementTree.fromstring(command.junit({**gate, "outcome": "not known well enough"}))
+    assert (suite.get("failures"), suite.get("errors")) == ("0", "1")
+    suite = ElementTree.fromstring(command.junit({**gate, "outcome": "slower"}))
+    assert (suite.get("failures"), suite.get("errors")) == ("1", "0")
+
+
 def test_a_command_that_waits_too_long_gives_the_build_up(monkeypatch, world, builder, tmp_path):
     assert run_command(monkeypatch, world, builder, tmp_path, "--timeout=0") == 3
+    suite = ElementTree.fromstring((tmp_path / "junit").read_text())
+    (error,) = suite.findall("testcase/error")
+    assert "not decided after 0 minutes" in error.get("message")
+    assert suite.get("errors") == "1"
     assert Gate.objects.get().outcome == "could not be measured"
     assert not Run.objects.filter(state="queued").exists()
 

@@ -305,7 +305,7 @@ def test_files_nobody_keeps_are_thrown_away_in_time(world, uploads, monkeypatch)
     from datetime import timedelta
 
     bring(world, log_text())
-    monkeypatch.setattr("yardstick_server.logs.models.KEPT_FOR", timedelta(0))
+    monkeypatch.setattr("yardstick_server.passing_file.KEPT_FOR", timedelta(0))
     assert LogFile.sweep() == 1
     assert list(uploads.iterdir()) == []
 

@@ -212,7 +212,7 @@ def test_no_word_or_name_of_a_person_runs_in_a_report(measured):
     html = file(measured, "html").decode()
     assert "<script" not in html
     assert 'href="javascript' not in html
-    assert "http://127.0.0.1/x.png" not in re.sub(r"&\w+;", "", html).replace("src", "")
+    assert "x.png" not in html
     drawn = measured.owner.get(f"/api/studies/{measured.study.pk}/figure?key=matters&kind=svg")
     assert b"<script" not in drawn.content
     ElementTree.fromstring(drawn.content)

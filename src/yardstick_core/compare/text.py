@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from datetime import date
 from functools import lru_cache
 
 from yardstick_core.readings.families import MEMORY, PROCESSOR, SIZE, family_of
@@ -178,6 +179,15 @@ def level(alpha: float) -> str:
     '95 %'
     """
     return f"{100 * (1 - alpha):.3g}{THIN}%"
+
+
+def day(when: date) -> str:
+    """A day as people write it.
+
+    >>> day(date(2026, 11, 23))
+    '23 Nov 2026'
+    """
+    return f"{when.day} {when:%b %Y}"
 
 
 def label(metric: Metric, stretch: Sequence[str]) -> str:

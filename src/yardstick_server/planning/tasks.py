@@ -27,8 +27,8 @@ def read_run(run: int) -> None:
     from yardstick_server.analysis.judging import judge_study
     from yardstick_server.gates.deciding import follow
     from yardstick_server.notify import notify
-    from yardstick_server.planning import told
     from yardstick_server.planning.advancing import advance
+    from yardstick_server.planning.announcing import announce_end
     from yardstick_server.runs.models import Run
 
     found = Run.objects.select_related("study").get(pk=run)
@@ -40,7 +40,7 @@ def read_run(run: int) -> None:
     ended = advance(found.study, judgement)
     if ended:
         judgement = judge_study(found.study)
-    told.tell_ended(found.study, judgement, plan=ended, gate=follow(found.study))
+    announce_end(found.study, judgement, plan=ended, gate=follow(found.study))
     notify(found.study.workspace_id, "board", study=found.study_id, run=run)
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import base64
 from collections import Counter
-from datetime import datetime
 from typing import Any
 
 import numpy as np
 from django.db.models import QuerySet
 
 from yardstick_core import CORE_VERSION
+from yardstick_core.compare import text
 from yardstick_core.match.facts import UNKNOWN, flat, in_text
 from yardstick_core.plan import DECIDED, PRECISE
 from yardstick_core.readings.families import FRAMES as FRAME_FAMILY
@@ -83,7 +83,7 @@ def content_of(study: Study) -> Content:
     return {
         "question": study.question,
         "why": study.why,
-        "asked_on": day(study.created),
+        "asked_on": text.day(study.created),
         "subject": study.subject.name,
         "maker": study.subject.maker,
         "factor": study.factor,
@@ -118,17 +118,14 @@ def rests_on(study: Study, content: Content) -> str:
     )
 
 
-def day(when: datetime) -> str:
-    """A day as people write it: `23 Nov 2026`."""
-    return f"{when.day} {when:%b %Y}"
-
-
 def _when(runs: QuerySet[Run]) -> str:
     known = [when for pair in runs.values_list("started", "ended") for when in pair if when]
     if not known:
         return "at times that are not known"
     first, last = min(known), max(known)
-    return day(first) if first.date() == last.date() else f"{day(first)} to {day(last)}"
+    if first.date() == last.date():
+        return text.day(first)
+    return f"{text.day(first)} to {text.day(last)}"
 
 
 def _rounds(analysis: StudyAnalysis) -> int:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import base64
 from collections.abc import Mapping
-from datetime import datetime
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -14,6 +13,7 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 from markdown_it import MarkdownIt
 
+from yardstick_core.compare import text
 from yardstick_core.report.document import Document, Line, Section, shown_sections
 from yardstick_core.report.references import filled
 from yardstick_server.reports import charts
@@ -101,14 +101,10 @@ def _headed(heading: Mapping[str, Any]) -> dict[str, Any]:
     digest = str(heading["digest"])
     return {
         **heading,
-        "day": day(heading["at"]),
-        "withdrawn_day": day(heading["withdrawn"]) if heading["withdrawn"] else "",
+        "day": text.day(heading["at"]),
+        "withdrawn_day": text.day(heading["withdrawn"]) if heading["withdrawn"] else "",
         "digest_in_short": f"{digest[:4]} {digest[4:8]} {digest[8:12]}",
     }
-
-
-def day(when: datetime) -> str:
-    return f"{when.day} {when:%b %Y}"
 
 
 def section_html(

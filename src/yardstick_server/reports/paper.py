@@ -60,12 +60,3 @@ def png(drawing: SafeString, width: int, height: int) -> bytes:
     out = io.BytesIO()
     picture.resize((width, height)).save(out, "PNG", optimize=True)
     return out.getvalue()
-
-
-def pages_of(made: bytes) -> int:
-    """How many pages a PDF has."""
-    document = pypdfium2.PdfDocument(made)
-    try:
-        return len(document)
-    finally:
-        document.close()

@@ -44,7 +44,7 @@ export interface CourseSample {
 export const BEAT_SECONDS = 0.05;
 
 interface Told {
-  kind: "progress" | "run" | "board" | "rig" | "shelf" | "again";
+  kind: "progress" | "run" | "board" | "report" | "rig" | "shelf" | "again";
   study?: number;
   run?: number;
   progress?: {
@@ -175,6 +175,8 @@ export function useLiveConnection(url: string | undefined, calm: boolean): Live 
       if (told.study !== undefined) {
         queries.invalidateQueries({ queryKey: keys.study(told.study) });
         if (told.kind === "board") queries.invalidateQueries({ queryKey: keys.board(told.study) });
+        if (told.kind === "report")
+          queries.invalidateQueries({ queryKey: keys.report(told.study) });
       }
       if (told.run !== undefined) queries.invalidateQueries({ queryKey: keys.run(told.run) });
     };

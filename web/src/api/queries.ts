@@ -19,6 +19,7 @@ export const keys = {
   studies: ["studies"] as const,
   study: (id: number) => ["study", id] as const,
   board: (id: number) => ["board", id] as const,
+  report: (id: number) => ["board", id, "report"] as const,
   run: (id: number) => ["run", id] as const,
 };
 

@@ -9,11 +9,9 @@ export type IssuedReport = Schemas["IssuedReport"];
 export type Reference = Schemas["Reference"];
 export type Arrangement = Schemas["Arrangement"];
 
-const reportKey = (study: number) => [...keys.board(study), "report"] as const;
-
 export function useReport(study: number, wanted = true) {
   return useQuery({
-    queryKey: reportKey(study),
+    queryKey: keys.report(study),
     enabled: wanted,
     queryFn: () => unwrap(api.GET("/api/studies/{study}/report", { params: { path: { study } } })),
   });
@@ -21,7 +19,7 @@ export function useReport(study: number, wanted = true) {
 
 export function useIssued(study: number, wanted = true) {
   return useQuery({
-    queryKey: [...reportKey(study), "issued"],
+    queryKey: [...keys.report(study), "issued"],
     enabled: wanted,
     queryFn: () => unwrap(api.GET("/api/studies/{study}/reports", { params: { path: { study } } })),
   });
@@ -29,7 +27,7 @@ export function useIssued(study: number, wanted = true) {
 
 export function useIssuedReport(study: number, number: number | undefined) {
   return useQuery({
-    queryKey: [...reportKey(study), "issued", number],
+    queryKey: [...keys.report(study), "issued", number],
     enabled: number !== undefined,
     queryFn: () =>
       unwrap(
@@ -45,8 +43,11 @@ function useReportChange<Asked>(study: number, send: (asked: Asked) => Promise<R
   const queries = useQueryClient();
   return useMutation({
     mutationFn: send,
-    onSuccess: (report) => queries.setQueryData(reportKey(study), report),
-    onError: () => queries.invalidateQueries({ queryKey: reportKey(study) }),
+    onSuccess: (report) => {
+      queries.setQueryData(keys.report(study), report);
+      queries.invalidateQueries({ queryKey: keys.study(study) });
+    },
+    onError: () => queries.invalidateQueries({ queryKey: keys.report(study) }),
   });
 }
 
@@ -57,8 +58,7 @@ export function useArrange(study: number) {
 }
 
 export function useIssue(study: number) {
-  const queries = useQueryClient();
-  const issue = useReportChange(study, (restsOn: string) =>
+  return useReportChange(study, (restsOn: string) =>
     unwrap(
       api.POST("/api/studies/{study}/reports", {
         params: { path: { study } },
@@ -66,13 +66,6 @@ export function useIssue(study: number) {
       }),
     ),
   );
-  return {
-    ...issue,
-    mutate: (restsOn: string) =>
-      issue.mutate(restsOn, {
-        onSuccess: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
-      }),
-  };
 }
 
 export function useWithdraw(study: number) {
@@ -105,11 +98,16 @@ export function figureAddress(
 
 export type Gate = Schemas["Gate"];
 
+/** Builds under way are asked about so often. */
+const POLL_MS = 3000;
+
 /** Builds that were held against a study's baseline, the newest first. */
 export function useGates(study: number, wanted: boolean) {
   return useQuery({
     queryKey: [...keys.study(study), "gates"],
     enabled: wanted,
     queryFn: () => unwrap(api.GET("/api/studies/{study}/gates", { params: { path: { study } } })),
+    refetchInterval: (query) =>
+      query.state.data?.some((gate) => gate.state !== "done") ? POLL_MS : false,
   });
 }

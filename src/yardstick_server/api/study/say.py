@@ -14,6 +14,7 @@ from rest_framework.exceptions import APIException, NotFound, ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.compare import text
 from yardstick_core.report.changes import in_short
 from yardstick_core.report.document import Document
 from yardstick_core.report.markdown import markdown
@@ -181,6 +182,14 @@ class ReportBase(StudyView):
             return document
         shown: Document = without_names(document, self._names())
         return shown
+
+    def made_of(self, study: Study, report: IssuedReport | None) -> tuple[Document, dict[str, Any]]:
+        """The document and the numbers of an issued report, or of the study as it is now."""
+        if report is not None:
+            return self.shown(report.document), report.results
+        content = content_of(study)
+        document = self.shown(issuing.document_of(study, content))
+        return document, results(content["board"], study.question)
 
     def heading(self, report: IssuedReport) -> dict[str, Any]:
         found = report.heading
@@ -372,19 +381,17 @@ class ReportFile(ReportBase):
         return answer
 
     def written(self, study: Study, report: IssuedReport | None, kind: str) -> bytes | str:
-        content = None if report else content_of(study)
+        document, numbers = self.made_of(study, report)
         if kind in ("csv", "json"):
-            numbers = report.results if report else results(content["board"], study.question)  # type: ignore[index]
             if kind == "csv":
                 return results_csv(numbers)
             return json.dumps(numbers, ensure_ascii=False, indent=1)
-        document = self.shown(report.document if report else issuing.document_of(study, content))
         heading = self.heading(report) if report else None
         if kind == "html":
             return page.report_html(document, heading)
         if kind == "pdf":
             return paper.pdf(document, heading)
-        title = f"Report no. {report.number}, issued {page.day(report.at)}" if report else "Draft"
+        title = f"Report no. {report.number}, issued {text.day(report.at)}" if report else "Draft"
         if report and report.withdrawn:
             title += f". Withdrawn: {report.withdrawn_reason}"
         rests = f"Rests on {report.digest}." if report else ""
@@ -414,9 +421,7 @@ class FigureView(ReportBase):
             raise ValidationError("`shape` is wide or square, `theme` light or dark")
         if asked.get("kind") not in ("svg", "png"):
             raise ValidationError("`kind` is svg or png")
-        content = None if report else content_of(found)
-        numbers = report.results if report else results(content["board"], found.question)  # type: ignore[index]
-        document = self.shown(report.document if report else issuing.document_of(found, content))
+        document, numbers = self.made_of(found, report)
         number = report.number if report else None
         try:
             drawn = figure(document, numbers, asked.get("key", ""), shape, theme, number)

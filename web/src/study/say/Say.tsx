@@ -60,6 +60,8 @@ function Desk(props: {
         }),
     });
   };
+  // an issued report is read as it stands: there is nothing beside it to arrange
+  const whole = props.read !== undefined && !props.figure;
   const title = (key: string) =>
     report.sections.find((one) => one.key === key)?.title.toLowerCase() ?? key;
   const toggle = (key: string) => {
@@ -79,15 +81,17 @@ function Desk(props: {
       : [],
   );
   return (
-    <div className="grid h-full grid-cols-[216px_minmax(0,1fr)_340px]">
-      <div className="min-h-0 border-r border-line">
+    <div
+      className={`grid h-full ${whole ? "grid-cols-[minmax(0,1fr)_340px]" : "grid-cols-[216px_minmax(0,1fr)_340px]"}`}
+    >
+      <div className={whole ? "hidden" : "min-h-0 border-r border-line"}>
         {props.figure && <Figures report={report} figure={props.figure} />}
-        {!props.figure && (
+        {!props.figure && !whole && (
           <Sections
             report={report}
             lengths={lengths}
             chosen={chosen}
-            mayChange={mayChange && props.read === undefined}
+            mayChange={mayChange}
             choose={(key) => {
               setChosen(key);
               document.getElementById(`say-${key}`)?.scrollIntoView({ block: "nearest" });

@@ -13,7 +13,7 @@ from yardstick_server.studies.models import Study
 from yardstick_server.webhooks.sending import GATE_DECIDED, PLAN_ENDED, tell
 
 
-def tell_ended(study: Study, judgement: Judgement, *, plan: bool, gate: bool) -> None:
+def announce_end(study: Study, judgement: Judgement, *, plan: bool, gate: bool) -> None:
     """Tell the addresses of a study's workspace what has come to its end, if anything."""
     about: dict[str, Any] = {
         "study": study.pk,
