@@ -145,6 +145,26 @@ class Client:
             headers={"Content-Type": "image/png"},
         )
 
+    def put_film(self, run: int, at: int, piece: bytes) -> int:
+        """Send a piece of a film that begins at a byte of it; how many bytes the server has."""
+        answer = self._agreed(
+            "PUT",
+            f"/api/agent/runs/{run}/film",
+            params={"at": at},
+            content=piece,
+            headers={"Content-Type": "application/octet-stream"},
+        )
+        return int(answer.json()["held"])
+
+    def end_film(self, run: int, body: dict[str, Any]) -> bool:
+        """Say that a film is whole; False where the server wants all of it anew."""
+        answer = self._ask("POST", f"/api/agent/runs/{run}/film/end", json=body)
+        if answer.status_code == 409:
+            return False
+        if answer.status_code >= 400:
+            raise ServerRefused(answer.status_code, _message(answer))
+        return True
+
     def tell_refused(self, run: int, why: str) -> None:
         """Say that a run's record stays on the rig, and why the server did not take it."""
         self._agreed("POST", f"/api/agent/runs/{run}/refused", json={"why": why[:2000]})

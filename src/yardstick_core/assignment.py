@@ -52,6 +52,7 @@ class Assignment(Session):
     kind: NotRequired[str]
     step_by_step: NotRequired[bool]
     pictures: NotRequired[bool]
+    film: NotRequired[bool]
     program: str
 
 
@@ -63,6 +64,7 @@ class LocalAssignment(Session):
     kind: NotRequired[str]
     step_by_step: NotRequired[bool]
     pictures: NotRequired[bool]
+    film: NotRequired[bool]
     program: dict[str, Any]
     display: NotRequired[str]
     packages: NotRequired[list[str]]

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from yardstick_core.record import CHECK, ROUND
+from yardstick_core.record import CHECK, FILMED, ROUND
 
 if TYPE_CHECKING:
     from yardstick_core.compare.difference import Difference
@@ -46,8 +46,8 @@ def round_name(number: int, cold_rounds: int, purpose: str = ROUND) -> str:
     >>> round_name(-3, 1, "check")
     'check'
     """
-    if purpose == CHECK:
-        return "check"
+    if purpose in (CHECK, FILMED):
+        return purpose
     if number < 0:
         return "a file"
     if number >= cold_rounds:
@@ -64,7 +64,8 @@ def round_label(number: int, cold_rounds: int, purpose: str = ROUND) -> str:
     name = round_name(number, cold_rounds, purpose)
     if name.startswith("cold"):
         return name.replace("cold", "cold round")
-    return {"check": "check", "a file": "brought in"}.get(name, f"round {name}")
+    apart = {"check": "check", "filmed": "filmed run", "a file": "brought in"}
+    return apart.get(name, f"round {name}")
 
 
 def background_cpu_limit(idle_share: float | None) -> float:

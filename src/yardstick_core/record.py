@@ -25,8 +25,9 @@ OUTCOMES = (
     *("not started", "refused", "aborted"),
 )
 #: What a run is for: to be compared with others of its round; the same without sampling, to know
-#: what that costs; or a variant anew, to know whether today is like last time.
-ROUND, CONTROL, CHECK = PURPOSES = ("round", "control", "check")
+#: what that costs; a variant anew, to know whether today is like last time; or to be filmed, and
+#: compared with nothing, for filming takes processor time.
+ROUND, CONTROL, CHECK, FILMED = PURPOSES = ("round", "control", "check", "filmed")
 
 
 @dataclass(frozen=True, slots=True)

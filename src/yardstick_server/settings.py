@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "yardstick_server.studies",
     "yardstick_server.runs",
     "yardstick_server.traces",
+    "yardstick_server.films",
     "yardstick_server.analysis",
     "yardstick_server.logs",
     "yardstick_server.reports",
@@ -119,6 +120,8 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
 MOST_UPLOAD_BYTES = 64 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_UPLOAD_BYTES
 
+#: Where the films of runs are kept; API and workers share it, and a backup takes it along.
+FILMS = os.environ.get("YARDSTICK_FILMS", str(PROJECT / ".yardstick" / "films"))
 #: Where log files that were brought wait until they are kept; API and workers share it.
 UPLOADS = os.environ.get("YARDSTICK_UPLOADS", str(PROJECT / ".yardstick" / "uploads"))
 

@@ -65,20 +65,35 @@ class Screen:
     def raw(self) -> Pixels:
         """The same as the display keeps it, shape (height, width, 4): blue, green, red, nothing."""
         if not self._segment or self._shared is None:
-            return self._sent()
+            return self._sent(0, 0, self.width, self.height).copy()
         self.connection.extension(xcffib.shm.key).GetImage(
             self.connection.root, 0, 0, self.width, self.height, ALL_PLANES,
             xcffib.xproto.ImageFormat.ZPixmap, self._segment, 0,
         ).reply()  # fmt: skip
         return self._shared[1].reshape(self.height, self.width, 4).copy()
 
-    def _sent(self) -> Pixels:
+    def update(self, picture: Pixels, x: int, y: int, width: int, height: int) -> None:
+        """Take a part of the screen, in pixels, into a picture that `raw` gave before."""
+        left, top = max(0, x), max(0, y)
+        width, height = min(x + width, self.width) - left, min(y + height, self.height) - top
+        if width <= 0 or height <= 0:
+            return
+        if self._segment and self._shared is not None:
+            self.connection.extension(xcffib.shm.key).GetImage(
+                self.connection.root, left, top, width, height, ALL_PLANES,
+                xcffib.xproto.ImageFormat.ZPixmap, self._segment, 0,
+            ).reply()  # fmt: skip
+            part = self._shared[1][: 4 * width * height].reshape(height, width, 4)
+        else:
+            part = self._sent(left, top, width, height)
+        picture[top : top + height, left : left + width] = part
+
+    def _sent(self, x: int, y: int, width: int, height: int) -> Pixels:
         reply = self.connection.core.GetImage(
-            xcffib.xproto.ImageFormat.ZPixmap, self.connection.root, 0, 0, self.width,
-            self.height, ALL_PLANES,
-        ).reply()  # fmt: skip
+            xcffib.xproto.ImageFormat.ZPixmap, self.connection.root, x, y, width, height, ALL_PLANES
+        ).reply()
         data = np.frombuffer(bytes(reply.data.buf()), np.uint8)
-        return data.reshape(self.height, self.width, 4)
+        return data.reshape(height, width, 4)
 
 
 def _give(number: int, uid: int) -> None:

@@ -10,6 +10,7 @@ import json
 import os
 import resource
 import signal
+import subprocess
 import sys
 import threading
 from collections.abc import Callable, Iterator
@@ -21,6 +22,7 @@ from typing import Any
 from yardstick_agent import leftovers
 from yardstick_agent.bus import SessionBus
 from yardstick_agent.changes import Changes
+from yardstick_agent.children import ending_with_us
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.connection import GONE, Connection
 from yardstick_agent.display.input import Input
@@ -51,6 +53,8 @@ PICTURE_SECONDS = 0.5
 LIVE_REACH_NS = 3_000_000_000
 BEAT_NS = 50_000_000
 GATE_SECONDS = 0.05
+#: So long a film has to be closed.
+FILM_ENDS_SECONDS = 5.0
 #: How a run is watched: with every sample, or, in a control run, by its outer timings only.
 FULL, OUTER = "full", "outer"
 #: Conditions that need every change of the picture, also in a control run.
@@ -71,6 +75,7 @@ class Measurement:
         self.stopping = threading.Event()
         self.waiting_at = 0
         self.display_processes: list[int] = []
+        self.filming_processes: list[int] = []
         self.started = Started()
         self.player: Player | None = None
 
@@ -95,6 +100,8 @@ class Measurement:
                 self.origins = Connection(display)
                 stack.callback(self.origins.close)
                 stack.enter_context(self._pictured(display))
+            if self.assignment.get("film"):
+                stack.enter_context(self._filmed(display))
             with self._live_reporting():
                 outcome, detail = self._play(self.player, shown)
             self._note_settings("after")
@@ -301,7 +308,8 @@ class Measurement:
             return 0
 
     def _own_processes(self) -> list[int]:
-        return [os.getpid(), os.getppid(), *self.display_processes, *self.bus.process_ids]
+        beside = [*self.display_processes, *self.bus.process_ids, *self.filming_processes]
+        return [os.getpid(), os.getppid(), *beside]
 
     @contextmanager
     def _live_reporting(self) -> Iterator[None]:
@@ -347,6 +355,25 @@ class Measurement:
         finally:
             done.set()
             thread.join(2)
+
+    @contextmanager
+    def _filmed(self, display: str) -> Iterator[None]:
+        """Film the display, in a process of its own: what that takes is not this one's."""
+        command = [sys.executable, "-m", "yardstick_agent.filming.record", str(self.folder)]
+        filming = subprocess.Popen(
+            ending_with_us([*command, display, str(self.spool.origin_ns)]), start_new_session=True
+        )
+        leftovers.note(self.folder, filming.pid)
+        self.filming_processes = [filming.pid]
+        try:
+            yield
+        finally:
+            filming.terminate()
+            try:
+                filming.wait(FILM_ENDS_SECONDS)
+            except subprocess.TimeoutExpired:
+                filming.kill()
+                filming.wait()
 
     def _live_state(self) -> dict[str, Any]:
         player = self.player

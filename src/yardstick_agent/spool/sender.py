@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from yardstick_agent.client import Client
+from yardstick_agent.spool.film_sender import FilmSender
 from yardstick_agent.spool.reader import SpooledChunk, SpoolReader
 from yardstick_core.record import from_journal
 from yardstick_core.streams.batch import Piece, pack
@@ -43,6 +44,7 @@ class Sender:
         self.sent: dict[str, _Sent] = {}
         #: Streams whose file is damaged, and how; they are set aside and the others sent.
         self.damaged: dict[str, str] = {}
+        self.film = FilmSender(client, run, folder)
         for chunk in self._remembered():
             self._count(chunk)
         if self._file.exists() and not self._file.read_bytes().endswith(b"\n"):
@@ -84,6 +86,8 @@ class Sender:
                 waiting.append(part)
                 count, size = count + 1, size + len(part.data)
         self._put(waiting)
+        if not finished:
+            self.film.send()
         return count
 
     def _undamaged(self, stream: str, parts: Iterator[SpooledChunk]) -> Iterator[SpooledChunk]:
@@ -99,6 +103,7 @@ class Sender:
         self.send(finished=True)
         for picture in sorted((self.folder / "pictures").glob("*.png")):
             self.client.put_picture(self.run, picture.stem, picture.read_bytes())
+        self.film.finish()
         record = from_journal(self.reader.journal())
         digests = {stream: hashlib.sha256() for stream in self.sent}
         for chunk in self._remembered():
@@ -126,7 +131,8 @@ class Sender:
         (self.folder / "sealed").touch()
 
     def _losses(self) -> list[str]:
-        return [
+        lost = [f"it has no film: {self.film.lost}"] if self.film.lost else []
+        return lost + [
             f"{stream} was damaged on the rig and is left out from there on: {why}"
             for stream, why in self.damaged.items()
         ]

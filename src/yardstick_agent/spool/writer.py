@@ -7,6 +7,8 @@ run/
   counters/NAME.raw   int64 ns and float64 value, alternating
   processes.jsonl     processes it started, to be ended by whoever comes after
   pictures/NAME.png   pictures kept with the record
+  film.mp4            of a filmed run: fragments of a second, written by a process of its own
+  film.json           when its first picture was taken, and how large it is
   live.json           how far it is, replaced twice a second
   work/               the subject's working folder
   sent.jsonl          kept by the sender

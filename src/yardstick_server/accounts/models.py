@@ -21,6 +21,9 @@ class Workspace(models.Model):
     """What one team sees: its subjects, rigs, studies and runs, and nobody else's."""
 
     name = models.CharField(max_length=120)
+    film_bytes_limit = models.BigIntegerField(
+        default=20 << 30, help_text="what films of its runs may take on the server"
+    )
 
 
 class Member(models.Model):

@@ -3,6 +3,7 @@
 from django.urls import path, re_path
 
 from yardstick_server.api.agent.errands import EndErrand, TakeErrand
+from yardstick_server.api.agent.films import EndFilm, PutFilm
 from yardstick_server.api.agent.ingest import PutChunk, PutChunks
 from yardstick_server.api.agent.runs import Heartbeat, Hello, SealRun, TakeRun, TellRefused
 from yardstick_server.api.bundles import BundleFile, BundlesOfStudy, BundlesView, BundleView
@@ -240,6 +241,8 @@ agent_api = [
     path("runs/<int:run>/streams/<str:stream>/chunks/<int:sequence>", PutChunk.as_view()),
     path("runs/<int:run>/chunks", PutChunks.as_view()),
     path("runs/<int:run>/pictures/<str:name>", PutRunPicture.as_view()),
+    path("runs/<int:run>/film", PutFilm.as_view()),
+    path("runs/<int:run>/film/end", EndFilm.as_view()),
     path("runs/<int:run>/seal", SealRun.as_view()),
     path("errands/take", TakeErrand.as_view()),
     path("errands/<int:errand>/end", EndErrand.as_view()),

@@ -13,7 +13,7 @@ from yardstick_core import plan as core_plan
 from yardstick_core.compare import materiality
 from yardstick_core.compare import profiles as core_profiles
 from yardstick_core.compare.claims import SIDES
-from yardstick_core.record import CHECK, CONTROL, ROUND
+from yardstick_core.record import CHECK, CONTROL, FILMED, ROUND
 from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
 from yardstick_core.script.starting_points import StartingPoint, compose
@@ -191,6 +191,8 @@ class Study(Shelved):
                         variant=variants[index], script=script, round=number, order_in_round=place,
                         cold=cold, level=level, purpose=purpose,
                     )  # fmt: skip
+            if self._films_wanted():
+                self.add_films()
         return [number for number, _, _ in rounds]
 
     def _controls_wanted(self) -> int:
@@ -198,17 +200,30 @@ class Study(Shelved):
         had = self.runs.filter(purpose=CONTROL).exclude(state="withdrawn")
         return max(0, self.plan.control_rounds - had.values("round").distinct().count())
 
+    def _films_wanted(self) -> bool:
+        """Whether the plan asks for filmed runs, and there have been none."""
+        had = self.runs.filter(purpose=FILMED).exclude(state="withdrawn")
+        return self.plan.film and not had.exists()
+
     def add_checks(self, variant: StudyVariant, count: int) -> list[int]:
         """Queue a variant anew, outside of the rounds; the runs."""
+        return self._add_apart(CHECK, [variant] * count)
+
+    def add_films(self) -> list[int]:
+        """Queue one run of each variant, outside of the rounds, that is filmed; the runs."""
+        return self._add_apart(FILMED, list(self.variants))
+
+    def _add_apart(self, purpose: str, variants: list[StudyVariant]) -> list[int]:
+        """Queue runs outside of the rounds, in this order; the runs."""
         with transaction.atomic():
             Study.objects.select_for_update().get(pk=self.pk)
             least = min(self.runs.aggregate(least=Min("round"))["least"] or 0, 0)
             return [
                 self.runs.create(
                     variant=variant, script=self.script, round=least - 1, order_in_round=place,
-                    purpose=CHECK, level=self.script.levels[0],
+                    purpose=purpose, level=self.script.levels[0],
                 ).pk
-                for place in range(count)
+                for place, variant in enumerate(variants)
             ]  # fmt: skip
 
 
@@ -231,6 +246,9 @@ class StudyPlan(models.Model):
     rest_s = models.FloatField(default=0)
     control_rounds = models.IntegerField(
         default=0, help_text="warm rounds in which each variant also runs once without sampling"
+    )
+    film = models.BooleanField(
+        default=False, help_text="one run more of each variant is filmed, and compared with nothing"
     )
     background_cpu_limit = models.FloatField(
         default=core_plan.BACKGROUND_CPU_LIMIT,

@@ -22,7 +22,7 @@ from rest_framework.response import Response
 from yardstick_core import OLDER_PROTOCOL, PROTOCOL
 from yardstick_core.assignment import Assignment, Confirmed
 from yardstick_core.plan import round_label
-from yardstick_core.record import CONTROL, OUTCOMES
+from yardstick_core.record import CONTROL, FILMED, OUTCOMES
 from yardstick_core.script import parse
 from yardstick_server.api.access import from_this_machine
 from yardstick_server.api.agent.hello import (
@@ -97,6 +97,7 @@ class AssignmentSerializer(serializers.Serializer):
     tags = serializers.ListField(child=serializers.CharField())
     values = serializers.DictField(help_text="what goes before the script's own: the level")
     watch = serializers.ChoiceField(choices=["full", "outer"])
+    film = serializers.BooleanField(help_text="whether the display is filmed")
     background_cpu_limit = serializers.FloatField(
         help_text="percent of the machine others may take: waited for before the run"
     )
@@ -209,6 +210,7 @@ def assignment(run: Run) -> Assignment:
         "values": values,
         "background_cpu_limit": run.study.plan.background_cpu_limit,
         "watch": "outer" if run.purpose == CONTROL else "full",
+        "film": run.purpose == FILMED,
         "settings": run.study.subject.settings,
         "confirmed": confirmed_for(run.rig),
         "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],

@@ -37,6 +37,9 @@ class PlanValuesSerializer(serializers.Serializer):
         min_value=0, max_value=MOST_ROUNDS,
         help_text="warm rounds in which each variant also runs once without sampling",
     )  # fmt: skip
+    film = serializers.BooleanField(
+        help_text="one run more of each variant is filmed, and compared with nothing"
+    )
     background_cpu_limit = serializers.FloatField(
         min_value=0.5, max_value=100,
         help_text="share of the machine others may take, percent: a run with more is repeated",

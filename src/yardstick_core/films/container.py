@@ -1,0 +1,102 @@
+"""The file that a film is: what it says of itself, put in order for playing, a picture of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+
+#: A film of a rig is at most so wide or high: the display is.
+MOST_SIDE = 8192
+#: Decoded while a picture is looked for, at most: more than lie between two that stand alone.
+MOST_DECODED = 600
+
+Picture = np.ndarray[tuple[int, int, int], np.dtype[np.uint8]]
+
+
+class FilmError(ValueError):
+    """A file is no film that can be used; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class FilmFacts:
+    """What a file holds: size of its pictures, how many, how long they last, seconds."""
+
+    width: int
+    height: int
+    frames: int
+    seconds: float
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[tuple[Any, Any]]:
+    """A file and its stream of pictures. Raises FilmError where there is none."""
+    try:
+        container = av.open(str(path))
+    except (OSError, ValueError) as error:  # a library's errors are of both kinds
+        raise FilmError(f"it cannot be opened as a film: {_said(error)}") from error
+    with container:
+        if not container.streams.video:
+            raise FilmError("it holds no pictures")
+        stream = container.streams.video[0]
+        if not 0 < stream.width <= MOST_SIDE or not 0 < stream.height <= MOST_SIDE:
+            raise FilmError(f"its pictures are {stream.width} by {stream.height} pixels")
+        yield container, stream
+
+
+def _said(error: Exception) -> str:
+    return str(getattr(error, "strerror", None) or error)[:200]
+
+
+def put_in_order(source: Path, target: Path) -> FilmFacts:
+    """Copy the pictures of a film, as they are encoded, into a file that plays from anywhere.
+
+    A film whose writer was killed lacks its end and an index: what can be read of it is kept.
+    Raises FilmError where nothing can.
+    """
+    frames, seconds = 0, 0.0
+    with opened(source) as (container, stream):
+        facts = stream.width, stream.height
+        made = av.open(str(target), "w", format="mp4", options={"movflags": "faststart"})
+        with made:
+            copy = made.add_stream_from_template(stream)
+            try:
+                for packet in container.demux(stream):
+                    if packet.dts is None or packet.pts is None:
+                        continue  # the end of the stream
+                    frames += 1
+                    seconds = max(seconds, float((packet.pts + packet.duration) * packet.time_base))
+                    packet.stream = copy
+                    made.mux(packet)
+            except (OSError, ValueError) as error:
+                if not frames:
+                    raise FilmError(f"its pictures cannot be read: {_said(error)}") from error
+    if not frames:
+        raise FilmError("it holds no picture")
+    return FilmFacts(*facts, frames, seconds)
+
+
+def picture_at(path: Path, seconds: float) -> Picture:
+    """The picture that stands at an instant of a film, shape (height, width, 3); first or last one
+    where it lies outside. Raises FilmError.
+    """
+    with opened(path) as (container, stream):
+        try:
+            at = round(max(0.0, seconds) / stream.time_base)
+            container.seek(at, stream=stream, backward=True)
+            found = None
+            for count, frame in enumerate(container.decode(stream)):
+                if found is not None and (frame.pts > at or count > MOST_DECODED):
+                    break
+                found = frame
+        except (OSError, ValueError) as error:
+            raise FilmError(f"its pictures cannot be read: {_said(error)}") from error
+    if found is None:
+        raise FilmError("it holds no picture there")
+    picture: Picture = found.to_ndarray(format="rgb24")
+    return picture

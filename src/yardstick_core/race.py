@@ -1,0 +1,254 @@
+"""Runs of a session side by side: where each is on the baseline's way, and who leads by how much.
+
+A racer's place is told in the baseline's own time: the instant at which the baseline was where the
+racer is now. How far that is ahead of the baseline's clock is the racer's lead, in seconds.
+"""
+
+from __future__ import annotations
+
+import math
+from bisect import bisect_right
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from yardstick_core.record import RunRecord, StretchRecord
+
+#: Of kinds that follow one another in a session, what is looked at within a step.
+WITHIN = ("time", "lap", "frames")
+#: Somebody has passed another once the lead is so much the other way: not each time both are level.
+PASSED_NS = 50_000_000
+START, STEP, MARK, INPUT = ALIGNMENTS = ("start", "step", "mark", "input")
+
+
+@dataclass(frozen=True, slots=True)
+class RaceStep:
+    """A step of a racer, ns since its run began; `match` is its number among the baseline's."""
+
+    name: str
+    start_ns: int
+    end_ns: int
+    match: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Racer:
+    """A run in a race. Its clock is 0 at `zero_ns`; `knots` are own instant and the baseline's."""
+
+    steps: tuple[RaceStep, ...]
+    zero_ns: int
+    end_ns: int
+    knots: tuple[tuple[int, int], ...]
+
+    def place_ns(self, at_ns: int) -> float:
+        """Where the baseline was, on its run's clock, when it was where this one is at an instant
+        of its own run.
+        """
+        if not self.knots:
+            return float(at_ns)
+        after = bisect_right(self.knots, (at_ns, math.inf))
+        if not after:
+            own, base = self.knots[0]
+            return float(base + min(0, at_ns - own))
+        own, base = self.knots[after - 1]
+        if after == len(self.knots):
+            return float(base)
+        next_own, next_base = self.knots[after]
+        return base + (next_base - base) * (at_ns - own) / (next_own - own)
+
+
+@dataclass(frozen=True, slots=True)
+class Pass:
+    """One racer gets ahead of another, by their numbers, ns of the race's clock."""
+
+    racer: int
+    other: int
+    at_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class Race:
+    """Runs on one clock, which is 0 where each is at the instant they are aligned at."""
+
+    racers: tuple[Racer, ...]
+    baseline: int
+
+    @property
+    def end_ns(self) -> int:
+        """When the last one is done, on the race's clock."""
+        return max(racer.end_ns - racer.zero_ns for racer in self.racers)
+
+    def lead_ns(self, racer: int, at_ns: int) -> float:
+        """How far one is ahead of the baseline; negative behind it.
+
+        As long as the baseline still needs to get there. Whoever is done keeps what they had.
+        """
+        one, base = self.racers[racer], self.racers[self.baseline]
+        own_ns = min(at_ns + one.zero_ns, one.end_ns)
+        theirs_ns = at_ns if at_ns + one.zero_ns <= one.end_ns else one.end_ns - one.zero_ns
+        return one.place_ns(own_ns) - base.zero_ns - theirs_ns
+
+    def step_of(self, racer: int, at_ns: int) -> int | None:
+        """The number of the step that one is in, or was in last; None before the first."""
+        own_ns = at_ns + self.racers[racer].zero_ns
+        begun = [n for n, step in enumerate(self.racers[racer].steps) if step.start_ns <= own_ns]
+        return begun[-1] if begun else None
+
+    def steps_ahead(self, racer: int, at_ns: int) -> int:
+        """How many of the steps that both have one has ended more than the baseline."""
+        return self._ended(racer, at_ns) - self._ended(self.baseline, at_ns)
+
+    def _ended(self, racer: int, at_ns: int) -> int:
+        one = self.racers[racer]
+        common = {step.match for r in self.racers for step in r.steps} - {None}
+        return sum(
+            step.match in common and step.end_ns <= at_ns + one.zero_ns for step in one.steps
+        )
+
+    def passes(self) -> list[Pass]:
+        """Who passes whom, and when, in order."""
+        found = []
+        for one in range(len(self.racers)):
+            for other in range(one):
+                found += self._passes_between(one, other)
+        return sorted(found, key=lambda each: each.at_ns)
+
+    def _passes_between(self, one: int, other: int) -> list[Pass]:
+        instants = sorted(
+            {
+                own - racer.zero_ns - just_before
+                for racer in (self.racers[one], self.racers[other])
+                for own, _ in (*racer.knots, (racer.end_ns, 0))
+                for just_before in (0, 1)
+            }
+        )
+        found, ahead, crossed = [], 0, 0
+        gap_before, before = 0.0, 0
+        for at in instants:
+            gap = self.lead_ns(one, at) - self.lead_ns(other, at)
+            if gap * gap_before < 0:
+                crossed = round(before + (at - before) * gap_before / (gap_before - gap))
+            elif gap_before == 0:
+                crossed = before
+            side = (gap > PASSED_NS) - (gap < -PASSED_NS)
+            if side and side != ahead:
+                if ahead:
+                    first, second = (one, other) if side > 0 else (other, one)
+                    found.append(Pass(first, second, crossed))
+                ahead = side
+            gap_before, before = gap, at
+        return found
+
+
+def race(records: Sequence[RunRecord], baseline: int, zeros_ns: Sequence[int]) -> Race:
+    """Put runs on one clock. `zeros_ns` is, in each, the instant that they are aligned at."""
+    base = records[baseline]
+    racers = []
+    for record, zero in zip(records, zeros_ns, strict=True):
+        steps = _matched(_steps(record), _steps(base))
+        end = max((step.end_ns for step in steps), default=zero)
+        racers.append(Racer(tuple(steps), zero, end, tuple(_knots(record, base, steps))))
+    return Race(tuple(racers), baseline)
+
+
+def alignments(records: Sequence[RunRecord]) -> list[tuple[str, str]]:
+    """What runs can be aligned at, as code and words: what each of them has.
+
+    >>> alignments([RunRecord(), RunRecord()])
+    [('start', 'the start')]
+    """
+    found = [(START, "the start")]
+    steps = [{step.name for step in _steps(record)} for record in records]
+    for step in _steps(records[0]) if records else ():
+        if all(step.name in one for one in steps):
+            found.append((f"{STEP}:{step.name}", f"the step {step.name}"))
+    marks = [{name for _, name in record.marks} for record in records]
+    named = dict.fromkeys(name for _, name in records[0].marks) if records else {}
+    for name in named:
+        if all(name in one for one in marks):
+            found.append((f"{MARK}:{name}", f"the mark {name}"))
+    fewest = min((len(record.inputs) for record in records), default=0)
+    for number in range(min(fewest, 40)):
+        what = records[0].inputs[number].what
+        found.append((f"{INPUT}:{number}", f"input {number + 1}: {what}"))
+    return found
+
+
+def instant_of(record: RunRecord, alignment: str) -> int | None:
+    """When a run is at what it is aligned at, ns since it began; None where it has no such."""
+    kind, _, name = alignment.partition(":")
+    steps = _steps(record)
+    if kind == START:
+        return steps[0].start_ns if steps else 0
+    if kind == STEP:
+        return next((step.start_ns for step in steps if step.name == name), None)
+    if kind == MARK:
+        return next((at for at, said in record.marks if said == name), None)
+    if kind == INPUT and name.isascii() and name.isdigit() and int(name) < len(record.inputs):
+        return record.inputs[int(name)].at_ns
+    return None
+
+
+def _steps(record: RunRecord) -> list[StretchRecord]:
+    return [one for one in record.stretches if one.kind == "step" and len(one.path) == 1]
+
+
+def _matched(steps: list[StretchRecord], base: list[StretchRecord]) -> list[RaceStep]:
+    """Steps with the baseline's step of the same name, in order; others are a racer's own."""
+    found, reached = [], 0
+    for step in steps:
+        match = next((n for n in range(reached, len(base)) if base[n].name == step.name), None)
+        if match is not None:
+            reached = match + 1
+        found.append(RaceStep(step.name, step.start_ns, step.end_ns, match))
+    return found
+
+
+def _knots(record: RunRecord, base: RunRecord, steps: Sequence[RaceStep]) -> list[tuple[int, int]]:
+    """Instants at which a racer is where the baseline was: ends of steps, and what is within."""
+    theirs = _steps(base)
+    knots: list[tuple[int, int]] = []
+    for step in steps:
+        if step.match is None:
+            continue
+        other = theirs[step.match]
+        inner = _inner(record, base, step, other)
+        knots += [(step.start_ns, other.start_ns), *inner, (step.end_ns, other.end_ns)]
+    rising: list[tuple[int, int]] = []
+    for own, at in knots:
+        if not rising or (own >= rising[-1][0] and at >= rising[-1][1]):
+            rising.append((own, at))
+    # where the baseline has a step that the racer lacks, its place jumps: two knots at an instant
+    return [one for one, following in pairwise([*rising, (-1, 0)]) if one != following]
+
+
+def _inner(
+    record: RunRecord, base: RunRecord, step: RaceStep, other: StretchRecord
+) -> list[tuple[int, int]]:
+    """Starts and ends of stretches within a step that both have, where both run forwards."""
+    mine, theirs = _within(record, step.start_ns, step.end_ns), _within(base, *_span(other))
+    pairs = sorted((mine[key], theirs[key]) for key in mine.keys() & theirs.keys())
+    kept: list[tuple[int, int]] = []
+    for own, at in pairs:
+        low = kept[-1] if kept else (step.start_ns, other.start_ns)
+        if own > low[0] and at >= low[1] and own < step.end_ns and at <= other.end_ns:
+            kept.append((own, at))
+    return kept
+
+
+def _span(stretch: StretchRecord) -> tuple[int, int]:
+    return stretch.start_ns, stretch.end_ns
+
+
+def _within(record: RunRecord, start: int, end: int) -> dict[tuple[object, ...], int]:
+    """Instants at which stretches start and end within a span, by which of its kind each is."""
+    seen: Counter[tuple[object, ...]] = Counter()
+    found: dict[tuple[object, ...], int] = {}
+    for one in record.stretches:
+        if one.kind in WITHIN and start <= one.start_ns and one.end_ns <= end:
+            key = (one.kind, one.path)
+            found[(*key, seen[key], "start")] = one.start_ns
+            found[(*key, seen[key], "end")] = one.end_ns
+            seen[key] += 1
+    return found
