@@ -1,5 +1,7 @@
 """Record the demonstration's runs with the real agent: `record.py STUDY ROUNDS [--controls]`.
 
+With `--films` one filmed run of each variant is recorded instead.
+
 Each run becomes one file under recorded/STUDY, loaded by `./yardstick up`.
 """
 
@@ -13,9 +15,12 @@ import zipfile
 from datetime import UTC, datetime
 from pathlib import Path
 
+import av
+
 from weftwright.fixtures import write_fixture
 from weftwright.releases import parts_of
 from yardstick_agent.cli import measure, write_record
+from yardstick_agent.filming import ABOUT, FILM
 from yardstick_core.plan import round_order, turns
 from yardstick_core.script import parse
 
@@ -45,6 +50,7 @@ def record_run(
         assignment = {
             "script": script, "program": program(release), "display": "", "values": values,
             "settings": SUBJECT["settings"], "watch": about.get("watch", "full"),
+            "film": about.get("film", False),
         }  # fmt: skip
         (folder / "assignment.json").write_text(json.dumps(assignment))
         started = datetime.now(UTC).isoformat()
@@ -55,8 +61,34 @@ def record_run(
         (folder / "assignment.json").write_text(json.dumps({"script": script}))
         write_record(folder, keep)
         with zipfile.ZipFile(keep, "a") as archive:
+            if about.get("film"):
+                smaller(folder / FILM, folder / "whole.mp4")
+                archive.write(folder / "whole.mp4", FILM)
+                about |= {"film_began_ns": json.loads((folder / ABOUT).read_text())["began_ns"]}
             archive.writestr("run.json", json.dumps(about))
     return outcome
+
+
+def smaller(source: Path, target: Path) -> None:
+    """A film at half its width and height, every picture at its own instant."""
+    with (
+        av.open(str(source)) as film,
+        av.open(str(target), "w", options={"movflags": "faststart"}) as made,
+    ):
+        told = film.streams.video[0]
+        stream = made.add_stream("libx264", rate=60, options={"preset": "slow", "crf": "30"})
+        stream.width, stream.height, stream.pix_fmt = (
+            told.width // 4 * 2,
+            told.height // 4 * 2,
+            "yuv420p",
+        )
+        stream.time_base = stream.codec_context.time_base = told.time_base
+        stream.codec_context.gop_size = 60
+        for frame in film.decode(told):
+            small = frame.reformat(stream.width, stream.height, "yuv420p", interpolation="AREA")
+            small.pts, small.time_base, small.pict_type = frame.pts, frame.time_base, 0
+            made.mux(stream.encode(small))
+        made.mux(stream.encode(None))
 
 
 def without_names(journal: Path) -> None:
@@ -80,6 +112,7 @@ def main() -> None:
     options.add_argument("rounds", type=int)
     options.add_argument("--rig", default="loft-1")
     options.add_argument("--controls", action="store_true", help="control runs in warm rounds too")
+    options.add_argument("--films", action="store_true", help="one filmed run of each variant")
     asked = options.parse_args()
     name, rounds, rig = asked.study, asked.rounds, asked.rig
     studies = json.loads((HERE / "studies.json").read_text())["studies"]
@@ -89,6 +122,16 @@ def main() -> None:
     levels = ladder.levels if ladder else ("",)
     folder = HERE / "recorded" / name
     folder.mkdir(parents=True, exist_ok=True)
+    if asked.films:
+        for place, release in enumerate(study["variants"]):
+            about = {
+                "rig": rig, "variant": release, "round": -1, "place": place, "cold": False,
+                "level": levels[0], "film": True,
+            }  # fmt: skip
+            values = {ladder.name: levels[0]} if ladder else {}
+            outcome = record_run(script, release, values, folder / f"film-{place}.run", about)
+            print(f"{name}: filmed, {release}: {outcome}", flush=True)
+        return
     for number in range(rounds + 1):
         order = round_order(len(study["variants"]), number)
         kinds = ["full", "outer"] if asked.controls and number else ["full"]

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "yardstick_server.logs",
     "yardstick_server.reports",
     "yardstick_server.gates",
+    "yardstick_server.races",
     "yardstick_server.bundles",
     "yardstick_server.webhooks",
     "yardstick_server.planning",

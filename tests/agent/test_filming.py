@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import time
+from itertools import pairwise
 
 import av
 import numpy as np
@@ -13,6 +14,7 @@ import pytest
 from sessions import SDL, prepared, script
 
 from yardstick_agent.cli import measure
+from yardstick_agent.client import ServerRefused
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.filming import ABOUT, FILM
 from yardstick_agent.filming.film_file import KEY_EVERY, FilmFile
@@ -45,8 +47,7 @@ def test_what_was_drawn_is_on_the_film_on_the_clock_of_the_run(tmp_path):
     run = SpoolReader(folder).run()
     about = json.loads((folder / ABOUT).read_text())
     shades = [(at, tuple(map(int, pixels[400, 640]))) for at, pixels in pictures(folder / FILM)]
-    changed = [at for (_, before), (at, now) in zip(shades, shades[1:], strict=False)
-               if now != before]  # fmt: skip
+    changed = [at for (_, before), (at, now) in pairwise(shades) if now != before]
     seen_ns = about["began_ns"] + np.array(changed) * 1e9
     # A picture on the film is one that the run's own watcher saw drawn just before.
     drawn = run.frames_ns[np.searchsorted(run.frames_ns, seen_ns + 1e6) - 1]
@@ -61,9 +62,7 @@ def test_what_was_drawn_is_on_the_film_on_the_clock_of_the_run(tmp_path):
 
 @pytest.mark.screen
 def test_the_pointer_is_on_the_film(tmp_path):
-    folder = filmed(
-        tmp_path, "move to 100,100", "wait 1s", "move to 300,200", "wait 1s", "stop"
-    )
+    folder = filmed(tmp_path, "move to 100,100", "wait 1s", "move to 300,200", "wait 1s", "stop")
     run = SpoolReader(folder).run()
     began_ns = json.loads((folder / ABOUT).read_text())["began_ns"]
     put_in_order(folder / FILM, tmp_path / "whole.mp4")
@@ -141,7 +140,10 @@ def test_two_pictures_never_share_an_instant(tmp_path):
     assert (np.diff(instants) > 0).all()
 
 
-@pytest.mark.parametrize("content", [b"", b"no film at all" * 50, b"\0\0\0\x18ftypisom" + b"\0" * 99])
+HEAD_ALONE = b"\0\0\0\x18ftypisom" + b"\0" * 99
+
+
+@pytest.mark.parametrize("content", [b"", b"no film at all" * 50, HEAD_ALONE])
 def test_what_is_no_film_is_said_so(tmp_path, content):
     (tmp_path / "bad").write_bytes(content)
     with pytest.raises(FilmError):
@@ -158,8 +160,6 @@ class Receiver:
         self.most_bytes = 4096
 
     def put_film(self, run, at, piece):
-        from yardstick_agent.client import ServerRefused
-
         if len(self.film) + len(piece) > self.limit:
             raise ServerRefused(400, "no room")
         if at <= len(self.film):

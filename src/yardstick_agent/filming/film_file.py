@@ -45,7 +45,7 @@ class FilmFile:
         )  # fmt: skip
         stream = self._container.add_stream(
             "libx264", rate=MOST_PER_SECOND,
-            options={"preset": "ultrafast", "tune": "zerolatency", "crf": "23"},
+            options={"preset": "ultrafast", "tune": "zerolatency", "crf": "26"},
         )  # fmt: skip
         stream.width, stream.height, stream.pix_fmt = self.width, self.height, "yuv420p"
         stream.time_base = stream.codec_context.time_base = Fraction(1, CLOCK_HZ)

@@ -34,7 +34,7 @@ NICENESS = 5
 
 
 class Filming:
-    """Follows what is drawn on a display and keeps it; `origin_ns` is where the run's clock is 0."""
+    """Follows what is drawn on a display; `origin_ns` is where the run's clock is 0."""
 
     def __init__(self, folder: Path, display: str, origin_ns: int) -> None:
         self.origin_ns = origin_ns
@@ -45,9 +45,7 @@ class Filming:
         self.cursor = Cursor(self.connection)
         self._fixes: Any = self.connection.extension(xcffib.xfixes.key)
         self._watched = self.connection.raw.generate_id()
-        self._damage.Create(
-            self._watched, self.connection.root, xcffib.damage.ReportLevel.NonEmpty
-        )
+        self._damage.Create(self._watched, self.connection.root, xcffib.damage.ReportLevel.NonEmpty)
         self._region = self.connection.raw.generate_id()
         self._fixes.CreateRegion(self._region, 0, [])
         self.picture = self.screen.raw()

@@ -81,6 +81,22 @@ def put_in_order(source: Path, target: Path) -> FilmFacts:
     return FilmFacts(*facts, frames, seconds)
 
 
+def film_facts(path: Path) -> FilmFacts:
+    """What a file of pictures holds, each counted. Raises FilmError."""
+    frames, seconds = 0, 0.0
+    with opened(path) as (container, stream):
+        size = stream.width, stream.height
+        try:
+            for packet in container.demux(stream):
+                if packet.pts is not None:
+                    frames += 1
+                    end = (packet.pts + (packet.duration or 0)) * packet.time_base
+                    seconds = max(seconds, float(end))
+        except (OSError, ValueError) as error:
+            raise FilmError(f"its pictures cannot be read: {_said(error)}") from error
+    return FilmFacts(*size, frames, seconds)
+
+
 def picture_at(path: Path, seconds: float) -> Picture:
     """The picture that stands at an instant of a film, shape (height, width, 3); first or last one
     where it lies outside. Raises FilmError.

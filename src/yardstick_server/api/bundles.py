@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.db.models import QuerySet
-from django.http import HttpResponse, StreamingHttpResponse, UnreadablePostError
+from django.http import UnreadablePostError
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -22,6 +20,7 @@ from rest_framework.response import Response
 from yardstick_core.formats.bundle import Bundle, BundleError
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import AsItIs, TooLarge, check_room, received
+from yardstick_server.api.ranged import file_answer
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.bundles.models import StudyBundle
 from yardstick_server.bundles.tasks import read_bundle, write_bundle
@@ -31,8 +30,6 @@ MOST_BYTES = 64 << 30
 MOST_OPEN, SHOWN = 20, 20
 #: Of those that were brought, so many are remembered once they are done.
 FINISHED = 5
-_PIECE = 2**20
-_RANGE = re.compile(r"bytes=(\d{1,15})-(\d{0,15})")
 
 
 class BundleSerializer(serializers.Serializer):
@@ -162,31 +159,6 @@ class BundleFile(OneBundleView):
         found = self.found(bundle)
         if found.way != StudyBundle.OUT or found.state != "done" or not found.path.exists():
             raise ValidationError("it has no file to be taken: it is not made yet, or thrown away")
-        size, tag = found.size, f'"bundle-{found.pk}-{found.size}"'
-        first, last = 0, size - 1
-        asked = _RANGE.fullmatch(request.headers.get("Range", ""))
-        partly = asked is not None and request.headers.get("If-Range", tag) == tag
-        if asked is not None and partly:
-            first, last = int(asked[1]), min(last, int(asked[2] or last))
-            if first > last:
-                return HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
-        answer = StreamingHttpResponse(
-            _stretch(found.path, first, last), content_type="application/zip",
-            status=206 if partly else 200,
-        )  # fmt: skip
-        answer.headers["Content-Length"] = str(last - first + 1)
-        answer.headers["Accept-Ranges"], answer.headers["ETag"] = "bytes", tag
-        answer.headers["Content-Disposition"] = f'attachment; filename="{found.name}"'
-        if partly:
-            answer.headers["Content-Range"] = f"bytes {first}-{last}/{size}"
-        return answer
-
-
-def _stretch(path: Path, first: int, last: int) -> Iterator[bytes]:
-    """A file from one byte to another, a piece at a time."""
-    left = last - first + 1
-    with path.open("rb") as file:
-        file.seek(first)
-        while left and (piece := file.read(min(_PIECE, left))):
-            left -= len(piece)
-            yield piece
+        return file_answer(
+            request, found.path, "application/zip", f"bundle-{found.pk}", attachment=found.name
+        )

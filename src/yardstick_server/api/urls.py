@@ -58,6 +58,7 @@ from yardstick_server.api.people.session import (
 from yardstick_server.api.people.webhooks import TryWebhook, WebhooksView, WebhookView
 from yardstick_server.api.run.detail import AbortRun, RunDetail
 from yardstick_server.api.run.export import ExportView
+from yardstick_server.api.run.film import FilmFileView, FilmStillView
 from yardstick_server.api.run.findings import FindingPictureView, FindingsView, FindingView
 from yardstick_server.api.run.latest import LatestRuns
 from yardstick_server.api.run.pictures import PutRunPicture, RunPictureView
@@ -91,6 +92,13 @@ from yardstick_server.api.study.decide import DecisionView
 from yardstick_server.api.study.detail import StudyDetail, StudyList
 from yardstick_server.api.study.match import MatchView
 from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
+from yardstick_server.api.study.race import FilmingView, RaceView
+from yardstick_server.api.study.race_films import (
+    RaceFilmFile,
+    RaceFilmsView,
+    RaceFilmView,
+    RaceStill,
+)
 from yardstick_server.api.study.read import BoardView, DistributionView
 from yardstick_server.api.study.runs import AcceptRunView, LeaveOutView, RepeatView
 from yardstick_server.api.study.say import (
@@ -182,6 +190,12 @@ api = [
     path("studies/<int:study>/waivers", WaiversView.as_view()),
     path("studies/<int:study>/waivers/<int:waiver>", WaiverView.as_view()),
     path("studies/<int:study>/checks", ChecksView.as_view()),
+    path("studies/<int:study>/race", RaceView.as_view()),
+    path("studies/<int:study>/race/still", RaceStill.as_view()),
+    path("studies/<int:study>/race/films", RaceFilmsView.as_view()),
+    path("race-films/<int:film>", RaceFilmView.as_view()),
+    path("race-films/<int:film>/file", RaceFilmFile.as_view()),
+    path("studies/<int:study>/films", FilmingView.as_view()),
     path("studies/<int:study>/shares", SharesView.as_view()),
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/report", ReportView.as_view()),
@@ -228,6 +242,8 @@ api = [
     path("runs/<int:run>/findings", FindingsView.as_view()),
     path("findings/<int:finding>", FindingView.as_view()),
     path("findings/<int:finding>/picture", FindingPictureView.as_view()),
+    path("runs/<int:run>/film", FilmFileView.as_view()),
+    path("runs/<int:run>/film/still", FilmStillView.as_view()),
     path("runs/<int:run>/trace", TraceView.as_view()),
     path("runs/<int:run>/stretch", StretchView.as_view()),
     path("runs/<int:run>/laps", LapsView.as_view()),

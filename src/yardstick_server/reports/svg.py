@@ -99,20 +99,27 @@ def place_of(variant: int, baseline: int) -> int:
     return variant + 1 if variant < baseline else variant
 
 
+_CORNERS: dict[int, list[tuple[float, float]]] = {
+    0: [(-1, -1), (1, -1), (1, 1), (-1, 1)],
+    2: [(0, -1.1), (1.15, 0.95), (-1.15, 0.95)],
+    3: [(0, -1.25), (1.25, 0), (0, 1.25), (-1.25, 0)],
+    4: [(-0.45, -1.2), (0.45, -1.2), (0.45, 1.2), (-0.45, 1.2)],
+    5: [(-1.1, -0.75), (-0.75, -1.1), (0, -0.35), (0.75, -1.1), (1.1, -0.75), (0.35, 0),
+        (1.1, 0.75), (0.75, 1.1), (0, 0.35), (-0.75, 1.1), (-1.1, 0.75), (-0.35, 0)],
+    6: [(-1.15, -0.95), (1.15, -0.95), (0, 1.1)],
+    7: [(-1.2, -0.45), (1.2, -0.45), (1.2, 0.45), (-1.2, 0.45)],
+}  # fmt: skip
+
+
+def corners_of(place: int) -> list[tuple[float, float]] | None:
+    """Corners of a variant's mark around 0, for a mark that reaches to 1; None for a round one."""
+    return _CORNERS.get(place % COLOURS)
+
+
 def mark(place: int, x: float, y: float, size: float, colour: str, **more: object) -> SafeString:
     """The mark of a variant as the interface draws it, so that nothing is said by colour alone."""
     half = size / 2
-    corners: dict[int, list[tuple[float, float]]] = {
-        0: [(-1, -1), (1, -1), (1, 1), (-1, 1)],
-        2: [(0, -1.1), (1.15, 0.95), (-1.15, 0.95)],
-        3: [(0, -1.25), (1.25, 0), (0, 1.25), (-1.25, 0)],
-        4: [(-0.45, -1.2), (0.45, -1.2), (0.45, 1.2), (-0.45, 1.2)],
-        5: [(-1.1, -0.75), (-0.75, -1.1), (0, -0.35), (0.75, -1.1), (1.1, -0.75), (0.35, 0),
-            (1.1, 0.75), (0.75, 1.1), (0, 0.35), (-0.75, 1.1), (-1.1, 0.75), (-0.35, 0)],
-        6: [(-1.15, -0.95), (1.15, -0.95), (0, 1.1)],
-        7: [(-1.2, -0.45), (1.2, -0.45), (1.2, 0.45), (-1.2, 0.45)],
-    }  # fmt: skip
-    shape = corners.get(place % COLOURS)
+    shape = corners_of(place)
     if shape is None:
         return element("circle", cx=x, cy=y, r=half * 1.05, fill=colour, **more)
     points = " ".join(f"{x + a * half:.2f},{y + b * half:.2f}" for a, b in shape)

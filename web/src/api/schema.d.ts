@@ -157,6 +157,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/agent/runs/{run}/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        put: operations["agent_runs_film_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/agent/runs/{run}/film/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A view for rigs; `rig` is the one that asks. */
+        post: operations["agent_runs_film_end_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/agent/runs/{run}/heartbeat": {
         parameters: {
             query?: never;
@@ -902,6 +936,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/race-films/{film}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Throw the film of a race away
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        delete: operations["race_films_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/race-films/{film}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The file of a race's film, or the part of it that a Range asks for
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["race_films_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals/{rehearsal}/hands": {
         parameters: {
             query?: never;
@@ -1322,6 +1406,56 @@ export interface paths {
          *     In `about` it tells the audit list what it changed, where the route has only a number.
          */
         get: operations["runs_export_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The film of a run, or the part of it that a Range asks for
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["runs_film_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/film/still": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a run's film shows at an instant
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["runs_film_still_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2100,6 +2234,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Queue one run of each variant that is filmed
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_films_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/gates": {
         parameters: {
             query?: never;
@@ -2303,6 +2457,70 @@ export interface paths {
          * @description Changes of what is asked; each answers with the study as it is now.
          */
         put: operations["studies_program_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/race": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs of a study side by side: where each is, who leads by how much
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_race_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/race/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Films of races, newest first
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_race_films_list"];
+        put?: never;
+        /**
+         * Have a race drawn as one film, to be taken along
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_race_films_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/race/still": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A moment of a race as a picture to show
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_race_still_retrieve"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2985,6 +3203,10 @@ export interface components {
             metric: string;
             stretch: string[];
         };
+        Alignment: {
+            code: string;
+            words: string;
+        };
         /** @description What one deciding metric says of one candidate, whole and in its parts. */
         Answer: {
             candidate: number;
@@ -3067,6 +3289,8 @@ export interface components {
                 [key: string]: unknown;
             };
             watch: components["schemas"]["WatchEnum"];
+            /** @description whether the display is filmed */
+            film: boolean;
             /**
              * Format: double
              * @description percent of the machine others may take: waited for before the run
@@ -3490,6 +3714,35 @@ export interface components {
             key: string;
             title: string;
         };
+        FilmEnd: {
+            /** Format: int64 */
+            size: number;
+            sha256: string;
+            /**
+             * Format: int64
+             * @description when its first picture was taken, since the run began
+             */
+            began_ns: number;
+        };
+        FilmHeld: {
+            /** @description bytes of it that are kept: go on from there */
+            held: number;
+        };
+        Filming: {
+            /** @description that were queued */
+            runs: number[];
+        };
+        /** @description The session of a filmed run beside those of the same variant without a film, s. */
+        FilmingCost: {
+            name: string;
+            /** Format: double */
+            filmed_s: number;
+            /** Format: double */
+            shortest_s: number;
+            /** Format: double */
+            longest_s: number;
+            runs: number;
+        };
         Finding: {
             id: number;
             run: number;
@@ -3778,6 +4031,15 @@ export interface components {
             failed: number;
             /** @description who ticked it, since when */
             by: string[];
+        };
+        Knot: {
+            /** Format: double */
+            at_s: number;
+            /**
+             * Format: double
+             * @description when the baseline was where this one is at `at_s`
+             */
+            base_s: number;
         };
         KnownFact: {
             name: string;
@@ -4068,6 +4330,11 @@ export interface components {
             whom: string;
             role: components["schemas"]["MemberRoleEnum"];
         };
+        NewRaceFilm: {
+            runs: number[];
+            /** @default start */
+            at: string;
+        };
         NewRehearsal: {
             /**
              * @description play the script, or let a person work and draft one from that
@@ -4225,6 +4492,12 @@ export interface components {
          * @enum {string}
          */
         PartsEnum: "launch" | "open" | "page" | "type" | "idle" | "laps" | "close";
+        Pass: {
+            racer: number;
+            other: number;
+            /** Format: double */
+            at_s: number;
+        };
         Password: {
             /** @default  */
             old: string;
@@ -4257,6 +4530,8 @@ export interface components {
             rest_s?: number;
             /** @description warm rounds in which each variant also runs once without sampling */
             control_rounds?: number;
+            /** @description one run more of each variant is filmed, and compared with nothing */
+            film?: boolean;
             /**
              * Format: double
              * @description share of the machine others may take, percent: a run with more is repeated
@@ -4300,6 +4575,8 @@ export interface components {
             rest_s: number;
             /** @description warm rounds in which each variant also runs once without sampling */
             control_rounds: number;
+            /** @description one run more of each variant is filmed, and compared with nothing */
+            film: boolean;
             /**
              * Format: double
              * @description share of the machine others may take, percent: a run with more is repeated
@@ -4431,9 +4708,113 @@ export interface components {
          * @description * `round` - round
          *     * `control` - control
          *     * `check` - check
+         *     * `filmed` - filmed
          * @enum {string}
          */
-        PurposeEnum: "round" | "control" | "check";
+        PurposeEnum: "round" | "control" | "check" | "filmed";
+        Race: {
+            subject: string;
+            question: string;
+            /** @description number of the racer that leads are told of */
+            baseline: number;
+            /** Format: double */
+            end_s: number;
+            at: string;
+            racers: components["schemas"]["Racer"][];
+            passes: components["schemas"]["Pass"][];
+            alignments: components["schemas"]["Alignment"][];
+            choices: components["schemas"]["RaceChoice"][];
+            filming_cost: components["schemas"]["FilmingCost"][];
+            /** @description that the study's answers rest on */
+            rounds: number;
+            /** @description what all rounds of the study say */
+            answers: components["schemas"]["RaceAnswer"][];
+        };
+        RaceAnswer: {
+            variant: number;
+            text: string;
+        };
+        RaceChoice: {
+            run: number;
+            variant: number;
+            label: string;
+            filmed: boolean;
+        };
+        RaceFilm: {
+            id: number;
+            runs: number[];
+            at: string;
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** @description waits, working, done or failed */
+            state: string;
+            problem: string;
+            /** @description pictures of `total` */
+            done: number;
+            total: number;
+            /** @description bytes by kind */
+            sizes: {
+                [key: string]: number;
+            };
+        };
+        RaceFilmOfRun: {
+            /**
+             * Format: double
+             * @description its first picture
+             */
+            began_s: number;
+            /** Format: double */
+            seconds: number;
+            width: number;
+            height: number;
+        };
+        RaceInput: {
+            /** Format: double */
+            at_s: number;
+            what: string;
+        };
+        RacePicture: {
+            /** Format: double */
+            at_s: number;
+            name: string;
+        };
+        RaceStep: {
+            name: string;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /** @description number of the baseline's step; null for one it does not have */
+            match: number | null;
+            /**
+             * Format: double
+             * @description how far it is ahead of the baseline at its end
+             */
+            lead_s: number | null;
+        };
+        /** @description One run; its instants are s of the race, which begins where all are aligned. */
+        Racer: {
+            run: number;
+            /** @description position of its variant in the study */
+            variant: number;
+            name: string;
+            /** @description its round, within a sentence */
+            label: string;
+            outcome: string;
+            /**
+             * Format: double
+             * @description where the race begins, s since the run began
+             */
+            zero_s: number;
+            /** Format: double */
+            end_s: number;
+            steps: components["schemas"]["RaceStep"][];
+            knots: components["schemas"]["Knot"][];
+            film: components["schemas"]["RaceFilmOfRun"] | null;
+            inputs: components["schemas"]["RaceInput"][];
+            pictures: components["schemas"]["RacePicture"][];
+        };
         RankEntry: {
             variant: number;
             points: number;
@@ -5860,6 +6241,66 @@ export interface operations {
             };
         };
     };
+    agent_runs_film_update: {
+        parameters: {
+            query?: {
+                /** @description byte of the film it begins at */
+                at?: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilmHeld"];
+                };
+            };
+        };
+    };
+    agent_runs_film_end_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilmEnd"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilmHeld"];
+                };
+            };
+        };
+    };
     agent_runs_heartbeat_create: {
         parameters: {
             query?: never;
@@ -6782,6 +7223,57 @@ export interface operations {
             };
         };
     };
+    race_films_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    race_films_file_retrieve: {
+        parameters: {
+            query?: {
+                kind?: "mp4" | "webm";
+            };
+            header?: never;
+            path: {
+                film: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+        };
+    };
     rehearsals_hands_create: {
         parameters: {
             query?: never;
@@ -7219,6 +7711,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    runs_film_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+        };
+    };
+    runs_film_still_retrieve: {
+        parameters: {
+            query: {
+                /** @description instant, s since the run began */
+                at: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
         };
@@ -8138,6 +8683,27 @@ export interface operations {
             };
         };
     };
+    studies_films_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filming"];
+                };
+            };
+        };
+    };
     studies_gates_list: {
         parameters: {
             query?: never;
@@ -8460,6 +9026,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
+    studies_race_retrieve: {
+        parameters: {
+            query?: {
+                /** @description what they are aligned at, as `alignments` name it */
+                at?: string;
+                /** @description two to four runs, by comma; the usual ones else */
+                runs?: string;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Race"];
+                };
+            };
+        };
+    };
+    studies_race_films_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RaceFilm"][];
+                };
+            };
+        };
+    };
+    studies_race_films_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRaceFilm"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RaceFilm"];
+                };
+            };
+        };
+    };
+    studies_race_still_retrieve: {
+        parameters: {
+            query?: {
+                /** @description what they are aligned at, as `alignments` name it */
+                at?: string;
+                /** @description s of the race */
+                instant?: number;
+                /** @description two to four runs, by comma; the usual ones else */
+                runs?: string;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
         };

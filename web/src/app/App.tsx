@@ -10,6 +10,7 @@ import { BringIn } from "../logs/BringIn";
 import { KeyboardProvider, useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { UndoProvider } from "../parts/Undo";
+import { RacePage } from "../race/RacePage";
 import { RunPage } from "../run/RunPage";
 import { StudyPage } from "../study/StudyPage";
 import { Workshop } from "../workshop/Workshop";
@@ -59,6 +60,7 @@ function SignedIn() {
             <Route path="/studies/:study" element={<StudyPage />} />
             <Route path="/studies/:study/bring-in" element={<BringIn />} />
             <Route path="/studies/:study/by-hand" element={<ByHand />} />
+            <Route path="/studies/:study/race" element={<RacePage />} />
             <Route path="/studies/:study/:notch" element={<StudyPage />} />
             <Route path="/runs/:run" element={<RunPage />} />
             <Route path="*" element={<Lost />} />

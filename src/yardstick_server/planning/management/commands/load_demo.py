@@ -13,12 +13,14 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 from django.db.models import Max, Min
 
-from yardstick_core.record import CONTROL, ROUND, from_journal
+from yardstick_core.films.container import film_facts
+from yardstick_core.record import CONTROL, FILMED, ROUND, from_journal
 from yardstick_core.streams.batch import Piece
 from yardstick_core.streams.chunk import decode_journal
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.deriving import keep_readings
 from yardstick_server.analysis.judging import judge_study
+from yardstick_server.films.models import Film
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study, StudyPlan
@@ -97,7 +99,7 @@ class Command(BaseCommand):
                 order_in_round=about["place"],
                 cold=about["cold"],
                 level=about.get("level", ""),
-                purpose=CONTROL if about.get("watch") == "outer" else ROUND,
+                purpose=_purpose(about),
                 rig=rig,
                 state="running",
                 started=datetime.fromisoformat(about["started"]),
@@ -114,6 +116,8 @@ class Command(BaseCommand):
                 if stream == "journal":
                     journal += decode_journal(data)
             keep_all(run, pieces)
+            if about.get("film"):
+                self._film(run, archive, about["film_began_ns"])
         record = from_journal(journal)
         run.outcome, run.detail, run.state = record.outcome, record.detail, "measured"
         facts = [entry["facts"] for entry in journal if entry["kind"] == "facts"]
@@ -126,3 +130,20 @@ class Command(BaseCommand):
                 first_seen=seen["first"], last_seen=seen["last"]
             )
         keep_readings(run)
+
+    def _film(self, run: Run, archive: zipfile.ZipFile, began_ns: int) -> None:
+        film = Film(run=run, began_ns=began_ns, state="ready")
+        film.path.parent.mkdir(parents=True, exist_ok=True)
+        film.path.write_bytes(archive.read("film.mp4"))
+        facts = film_facts(film.path)
+        film.width, film.height = facts.width, facts.height
+        film.frames, film.seconds = facts.frames, facts.seconds
+        film.size = film.path.stat().st_size
+        film.sha256 = hashlib.sha256(film.path.read_bytes()).hexdigest()
+        film.save()
+
+
+def _purpose(about: dict[str, Any]) -> str:
+    if about.get("film"):
+        return FILMED
+    return CONTROL if about.get("watch") == "outer" else ROUND

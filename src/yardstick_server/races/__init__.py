@@ -1,0 +1,1 @@
+"""Races: runs of a study side by side, and one taken along as a film."""
