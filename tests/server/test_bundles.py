@@ -26,12 +26,6 @@ from yardstick_server.studies.models import Study
 from yardstick_server.traces.models import Chunk
 
 
-@pytest.fixture(autouse=True)
-def uploads(settings, tmp_path):
-    settings.UPLOADS = str(tmp_path / "uploads")
-    (tmp_path / "uploads").mkdir()
-
-
 @pytest.fixture
 def measured(world):
     """Four warm rounds with all that a person may have said of them."""

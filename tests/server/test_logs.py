@@ -24,12 +24,6 @@ def log_text(frame_ms: float = 8.0, rows: int = 400, mark=lambda n: "") -> str:
 
 
 @pytest.fixture(autouse=True)
-def uploads(settings, tmp_path):
-    settings.UPLOADS = str(tmp_path / "uploads")
-    return tmp_path / "uploads"
-
-
-@pytest.fixture(autouse=True)
 def no_queue(monkeypatch):
     """Jobs are called by the tests themselves."""
     calls = []

@@ -14,6 +14,7 @@ from django.urls import get_resolver
 from drf_spectacular.generators import SchemaGenerator
 
 from server.conftest import World, deliver, recorded_streams, sha
+from server.filmed import give_film
 from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_core.report.changes import gist
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
@@ -21,6 +22,7 @@ from yardstick_server.api.audit import ACTIONS
 from yardstick_server.gates.deciding import ask
 from yardstick_server.inventory.models import Rig
 from yardstick_server.planning.tasks import read_run
+from yardstick_server.races.models import RaceFilm
 from yardstick_server.reports.gathering import content_of
 from yardstick_server.reports.issuing import document_of
 
@@ -54,6 +56,8 @@ SHARED = {
     "/api/findings/{finding}/picture", "/api/studies/{study}/report",
     "/api/studies/{study}/report/file", "/api/studies/{study}/figure",
     "/api/studies/{study}/reports", "/api/studies/{study}/reports/{report}",
+    "/api/studies/{study}/race", "/api/studies/{study}/race/still", "/api/runs/{run}/film",
+    "/api/runs/{run}/film/still",
 }  # fmt: skip
 REFUSED = (401, 403)
 
@@ -97,6 +101,7 @@ def furnish(world: World) -> Place:
     found = study.runs.get(pk=run)
     finding = found.findings.create(at_ns=0, kind="remark", text="odd", by="x", picture=b"\x89PNG")
     found.pictures.create(name="end", content=b"\x89PNG")
+    give_film(found, [10, 60])
     variant = study.variants[0]
     owner = world.workspace.members.get(role="owner").user
     link = "share-link-token"
@@ -138,6 +143,7 @@ def furnish(world: World) -> Place:
             url="http://127.0.0.1:9/", secret="s", by="x"
         ).pk,
         "bundle": world.workspace.bundles.create(study=study, way="out", name="x", by="x").pk,
+        "film": RaceFilm.objects.create(study=study, runs=[run], alignment="start", by="x").pk,
         "gate": ask(study, "812", "weftwright-nightly", wanted=[], tolerance=10, rounds=3,
                     by="x").pk,
         "sha256": world.workspace.fixtures.first().sha256, "stream": "frames", "sequence": 0,

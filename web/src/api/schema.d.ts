@@ -3714,6 +3714,23 @@ export interface components {
             key: string;
             title: string;
         };
+        /** @description The film of a run, once its rig has sent some of it. */
+        Film: {
+            state: components["schemas"]["FilmStateEnum"];
+            problem: string;
+            /**
+             * Format: double
+             * @description its first picture, s since the run began
+             */
+            began_s: number;
+            /** Format: double */
+            seconds: number;
+            width: number;
+            height: number;
+            frames: number;
+            /** @description bytes */
+            size: number;
+        };
         FilmEnd: {
             /** Format: int64 */
             size: number;
@@ -3728,6 +3745,14 @@ export interface components {
             /** @description bytes of it that are kept: go on from there */
             held: number;
         };
+        /**
+         * @description * `coming` - coming
+         *     * `waits` - waits
+         *     * `ready` - ready
+         *     * `unusable` - unusable
+         * @enum {string}
+         */
+        FilmStateEnum: "coming" | "waits" | "ready" | "unusable";
         Filming: {
             /** @description that were queued */
             runs: number[];
@@ -4294,6 +4319,11 @@ export interface components {
              * @default
              */
             kept_picture: string;
+            /**
+             * @description what the run's film shows at `at_s`, to go with it
+             * @default false
+             */
+            film_still: boolean;
         };
         NewGate: {
             /** @description what the build is called */
@@ -5137,6 +5167,7 @@ export interface components {
             /** @description to align runs at */
             first_inputs: components["schemas"]["FirstInput"][];
             pictures: components["schemas"]["KeptPicture"][];
+            film: components["schemas"]["Film"] | null;
             readings: components["schemas"]["RunReading"][];
             /** @description of a run that was brought in: file and mapping */
             import_source: {

@@ -113,6 +113,8 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
   const [text, setText] = useState("");
   const [picture, setPicture] = useState<File | null>(null);
   const [kept, setKept] = useState("");
+  const filmed = run.film?.state === "ready";
+  const [still, setStill] = useState(filmed);
   const [at] = useState(cursor ?? chosen.from);
   const file = useRef<HTMLInputElement>(null);
   const words = useRef<HTMLTextAreaElement>(null);
@@ -122,7 +124,16 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
     if (!text.trim()) return;
     const span = about === "moment" ? { at_s: at } : { at_s: chosen.from, until_s: chosen.to };
     pin.mutate(
-      { body: { ...span, kind, text: text.trim(), kept_picture: kept }, picture },
+      {
+        body: {
+          ...span,
+          kind,
+          text: text.trim(),
+          kept_picture: kept,
+          film_still: still && !picture && !kept,
+        },
+        picture,
+      },
       { onSuccess: props.done },
     );
   };
@@ -194,6 +205,17 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
           <button type="button" className="text-brass" onClick={() => file.current?.click()}>
             add a picture
           </button>
+        )}
+        {filmed && !picture && !kept && (
+          <label>
+            <input
+              type="checkbox"
+              className="mr-1 accent-[var(--brass)]"
+              checked={still}
+              onChange={(event) => setStill(event.target.checked)}
+            />
+            with what the film shows
+          </label>
         )}
         {run.pictures.length > 0 && !picture && (
           <select

@@ -12,6 +12,7 @@ import { Lanes, useLanes } from "./Lanes";
 import { LaneTable } from "./LaneTable";
 import { Laps } from "./Laps";
 import { Origin } from "./Origin";
+import { RunFilm } from "./RunFilm";
 import { Ending, KeptPictures, RunHead } from "./RunHead";
 import { type Side, SideBySide } from "./SideBySide";
 import { StretchReadings } from "./StretchReadings";
@@ -146,6 +147,7 @@ function RunBody(props: { run: RunDetail }) {
           tabIndex={0}
           className="min-h-0 overflow-auto border-l border-line bg-card px-5 py-3"
         >
+          <RunFilm run={run} at={cursor ?? chosen.from} point={setCursor} />
           <StretchReadings
             run={run}
             span={chosen}

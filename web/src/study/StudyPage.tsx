@@ -104,6 +104,7 @@ export function StudyPage() {
       does: n.name,
       act: () => navigate(`/studies/${id}/${n.id}`),
     })),
+    { keys: "g c", does: "Race", act: () => navigate(`/studies/${id}/race`) },
     { keys: "Escape", does: "back to all studies", act: () => navigate("/") },
   ]);
   const narrow = useNarrow();

@@ -20,6 +20,7 @@ from yardstick_server.analysis.drawing import counters_drawn
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.catalog.rigs import KnownFactSerializer, known_facts
+from yardstick_server.films.models import Film
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import ORIGINS, Run
 from yardstick_server.runs.queue import end_early
@@ -138,6 +139,19 @@ class ConditionsSerializer(serializers.Serializer):
     work = serializers.DictField(child=serializers.IntegerField(), required=False)
 
 
+class FilmSerializer(serializers.Serializer):
+    """The film of a run, once its rig has sent some of it."""
+
+    state = serializers.ChoiceField(choices=[state for state, _ in Film.STATES])
+    problem = serializers.CharField()
+    began_s = serializers.FloatField(help_text="its first picture, s since the run began")
+    seconds = serializers.FloatField()
+    width = serializers.IntegerField()
+    height = serializers.IntegerField()
+    frames = serializers.IntegerField()
+    size = serializers.IntegerField(help_text="bytes")
+
+
 class RunDetailSerializer(serializers.Serializer):
     run = RunSummarySerializer()
     study = serializers.IntegerField()
@@ -158,6 +172,7 @@ class RunDetailSerializer(serializers.Serializer):
     inputs = serializers.IntegerField(help_text="how many there are; the trace has them")
     first_inputs = FirstInputSerializer(many=True, help_text="to align runs at")
     pictures = KeptPictureSerializer(many=True)
+    film = FilmSerializer(allow_null=True)
     readings = RunReadingSerializer(many=True)
     import_source = serializers.DictField(
         help_text="of a run that was brought in: file and mapping"
@@ -219,6 +234,7 @@ class RunDetail(MemberView):
                 for entry in record.journal
                 if entry["kind"] == "picture" and entry["name"] in kept
             ],
+            "film": _film(found),
             "readings": [
                 {
                     "stretch": reading.stretch,
@@ -244,6 +260,14 @@ class RunDetail(MemberView):
             ),
         }
         return Response(RunDetailSerializer(body).data)
+
+
+def _film(run: Run) -> dict[str, Any] | None:
+    film = Film.objects.filter(run=run).first()
+    if film is None:
+        return None
+    own = ("state", "problem", "seconds", "width", "height", "frames", "size")
+    return {name: getattr(film, name) for name in own} | {"began_s": film.began_ns / 1e9}
 
 
 class AbortRun(MemberView):

@@ -18,6 +18,8 @@ from rest_framework.response import Response
 
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
+from yardstick_server.api.run.film import still
+from yardstick_server.films.models import Film
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import FINDING_KINDS, Finding, Run
 
@@ -39,6 +41,10 @@ class NewFindingSerializer(serializers.Serializer):
         max_length=60, allow_blank=True, default="",
         help_text="name of a picture the agent kept with the run, to go with it",
     )  # fmt: skip
+
+    film_still = serializers.BooleanField(
+        default=False, help_text="what the run's film shows at `at_s`, to go with it"
+    )
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         if attrs["until_s"] is not None and attrs["until_s"] <= attrs["at_s"]:
@@ -105,6 +111,11 @@ class FindingsView(MemberView):
             if kept is None:
                 raise ValidationError("the run has kept no picture of that name")
             picture = bytes(kept.content)
+        elif values["film_still"]:
+            film = Film.objects.filter(run=found, state="ready").first()
+            if film is None:
+                raise ValidationError("the run has no film that shows anything")
+            picture = still(film, values["at_s"])
         until = values["until_s"]
         made = found.findings.create(
             at_ns=round(values["at_s"] * 1e9),

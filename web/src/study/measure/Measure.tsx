@@ -97,6 +97,15 @@ export function Measure(props: { study: Study }) {
             .
           </p>
         </Acts>
+        {study.variants.length > 1 && study.runs.some((run) => run.state === "read") && (
+          <p className="mt-1 text-[12px] text-ink-2">
+            See them side by side from the same moment:{" "}
+            <Link className="plain" to={`/studies/${study.id}/race`}>
+              Race them
+            </Link>
+            .
+          </p>
+        )}
         {known ? (
           <>
             {plan.data && <SoFar study={study} plan={plan.data} />}

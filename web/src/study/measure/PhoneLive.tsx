@@ -116,7 +116,9 @@ function Value(props: { name: string; text: string }) {
 /** Every run as its variant's mark, a column a round: full when done, ringed while it runs. */
 function RoundMarks(props: { study: Study }) {
   const { study } = props;
-  const wanted = study.runs.filter((run) => run.state !== "withdrawn" && run.purpose !== "check");
+  const wanted = study.runs.filter(
+    (run) => run.state !== "withdrawn" && run.purpose !== "check" && run.purpose !== "filmed",
+  );
   if (!wanted.length) return null;
   const rounds = [...new Set(wanted.map((run) => run.round))].sort((a, b) => a - b);
   const left = runsLeft(study.runs);

@@ -187,7 +187,17 @@ function PlanWords(props: { study: Study; plan: Plan }) {
       % of the machine
       {!plan.background_cpu_limit_set && plan.background_cpu_share !== null
         ? ` (taken from the rig: ${plan.background_cpu_share} % of it are busy while it is idle).`
-        : "."}
+        : "."}{" "}
+      <label className="whitespace-nowrap">
+        <input
+          type="checkbox"
+          className="mr-1 accent-[var(--brass)]"
+          checked={plan.film}
+          onChange={(event) => keep({ film: event.target.checked })}
+        />
+        Film one more run of each
+      </label>
+      , to show and to race; it is in no comparison.
       <p className="text-[12px] leading-5 text-ink-2">
         {allowance(plan)}
         {locked && " To change the plan, stop it first."}

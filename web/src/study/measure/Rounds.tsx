@@ -83,6 +83,7 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
         {run.level && <span className="font-dense">at {run.level} </span>}
         {run.purpose === "control" && <span className="font-dense">unsampled </span>}
         {run.purpose === "check" && <span className="font-dense">check </span>}
+        {run.purpose === "filmed" && <span className="font-dense">filmed </span>}
         <span className="text-ink-2">{stateWords(run)}</span>
         {settled && seconds !== null && finished && (
           <span className={run.left_out ? "text-ink-3 line-through" : "text-ink-3"}>

@@ -1,7 +1,7 @@
 /** Read: every metric on the difference rule, and the evidence of the chosen one. */
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 import { useCallback, useMemo, useRef } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import type { Board, Row, Study } from "../../api/client";
 import { useBoard } from "../../api/queries";
 import { useKeys } from "../../parts/keyboard";
@@ -181,6 +181,9 @@ function Rows(props: { study: Study; board: Board }) {
           <span className="min-w-0 flex-1 truncate text-ink-2">
             {folded > 0 && view !== "all" && `${count(folded, "echo", "echoes")} folded`}
           </span>
+          <Link className="plain" to={`/studies/${study.id}/race`}>
+            Race them
+          </Link>
           <fieldset className="flex gap-3">
             <legend className="sr-only">which metrics are shown</legend>
             <button
