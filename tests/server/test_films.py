@@ -176,3 +176,23 @@ def test_a_film_goes_with_its_run(world, filmed):
     assert film.path.exists()
     purge(world.study)
     assert not film.path.exists()
+
+
+def test_owners_see_what_films_take_and_say_how_much_they_may(world, filmed):
+    film = give_film(Run.objects.get(pk=filmed), [10, 60])
+    seen = world.owner.get("/api/storage").json()
+    assert seen["films"] == film.size
+    assert seen["largest"] == [
+        {"run": filmed, "study": "Is it faster?", "variant": "4.1", "bytes": film.size}
+    ]
+    said = world.owner.patch(
+        "/api/storage", {"film_bytes_limit": 5 << 30}, content_type="application/json"
+    )
+    assert said.json()["film_bytes_limit"] == 5 << 30
+    wrong = world.owner.patch(
+        "/api/storage", {"film_bytes_limit": -1}, content_type="application/json"
+    )
+    assert wrong.status_code == 400
+    assert world.owner.delete(f"/api/runs/{filmed}/film").status_code == 204
+    assert not film.path.exists()
+    assert world.owner.get(f"/api/runs/{filmed}").json()["film"] is None

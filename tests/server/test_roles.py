@@ -28,7 +28,8 @@ from yardstick_server.reports.issuing import document_of
 
 #: Routes for whoever is not signed in yet.
 OPEN = {("POST", "/api/sign-in"), ("GET", "/api/join/{token}"), ("POST", "/api/join/{token}")}
-OWNERS = ("/api/members", "/api/invitations", "/api/tokens", "/api/audit", "/api/webhooks")
+OWNERS = ("/api/members", "/api/invitations", "/api/tokens", "/api/audit", "/api/webhooks",
+          "/api/storage")  # fmt: skip
 #: What a rig starts, and what is lost for good, owners say, and persons only.
 OWNERS_SAY = {
     ("POST", "/api/rigs/{name}/programs"), ("DELETE", "/api/rigs/{name}/programs/{program}"),

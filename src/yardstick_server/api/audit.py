@@ -67,6 +67,8 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("DELETE", "studies/<int:study>/waivers/<int:waiver>"): "took a waiver back",
     ("POST", "studies/<int:study>/claims"): "put up a claim",
     ("DELETE", "studies/<int:study>/claims/<int:claim>"): "took a claim back",
+    ("DELETE", "runs/<int:run>/film"): "threw the film of a run away",
+    ("PATCH", "storage"): "said how much films may take",
     ("POST", "webhooks"): "had an address told when plans end",
     ("DELETE", "webhooks/<int:webhook>"): "had an address told nothing more",
     ("POST", "webhooks/<int:webhook>/try"): "told an address something",

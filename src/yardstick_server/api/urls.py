@@ -55,6 +55,7 @@ from yardstick_server.api.people.session import (
     SignInView,
     SignOutView,
 )
+from yardstick_server.api.people.storage import StorageView
 from yardstick_server.api.people.webhooks import TryWebhook, WebhooksView, WebhookView
 from yardstick_server.api.run.detail import AbortRun, RunDetail
 from yardstick_server.api.run.export import ExportView
@@ -200,6 +201,7 @@ api = [
     path("studies/<int:study>/shares/<int:share>", ShareDetail.as_view()),
     path("studies/<int:study>/report", ReportView.as_view()),
     path("studies/<int:study>/report/file", ReportFile.as_view()),
+    path("storage", StorageView.as_view()),
     path("webhooks", WebhooksView.as_view()),
     path("webhooks/<int:webhook>", WebhookView.as_view()),
     path("webhooks/<int:webhook>/try", TryWebhook.as_view()),

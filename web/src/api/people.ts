@@ -201,3 +201,22 @@ export function useTryWebhook() {
     unwrap(api.POST("/api/webhooks/{webhook}/try", { params: { path: { webhook } } })),
   );
 }
+
+export function useStorage() {
+  return useQuery({
+    queryKey: [...people, "storage"],
+    queryFn: () => unwrap(api.GET("/api/storage")),
+  });
+}
+
+export function useFilmLimit() {
+  return useChange((film_bytes_limit: number) =>
+    unwrap(api.PATCH("/api/storage", { body: { film_bytes_limit } })),
+  );
+}
+
+export function useThrowFilmAway() {
+  return useChange((run: number) =>
+    done(api.DELETE("/api/runs/{run}/film", { params: { path: { run } } })),
+  );
+}

@@ -1433,7 +1433,16 @@ export interface paths {
         get: operations["runs_film_retrieve"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Throw the film of a run away; the run stays
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        delete: operations["runs_film_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1931,6 +1940,30 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the workspace takes on the server
+         * @description A view for the owners of a workspace.
+         */
+        get: operations["storage_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Say how much films may take; what is there stays
+         * @description A view for the owners of a workspace.
+         */
+        patch: operations["storage_partial_update"];
         trace?: never;
     };
     "/api/studies": {
@@ -4107,6 +4140,12 @@ export interface components {
             laps: components["schemas"]["Lap"][];
             outlook: components["schemas"]["Outlook"] | null;
         };
+        LargeFilm: {
+            run: number;
+            study: string;
+            variant: string;
+            bytes: number;
+        };
         LatestRun: {
             id: number;
             study: number;
@@ -4539,6 +4578,10 @@ export interface components {
             start?: components["schemas"]["Start"];
             /** @description in place of `start`: a line of words, with NAME=value before them */
             typed?: string;
+        };
+        PatchedFilmLimit: {
+            /** Format: int64 */
+            film_bytes_limit?: number;
         };
         PatchedFindingChange: {
             kind?: components["schemas"]["FindingKindEnum"];
@@ -5617,6 +5660,20 @@ export interface components {
         Stopped: {
             withdrawn: number;
             aborting: number;
+        };
+        /** @description Bytes, of this workspace alone but for the room that is left. */
+        Storage: {
+            /** @description what rigs have measured, packed */
+            records: number;
+            films: number;
+            /** @description what films may take */
+            film_bytes_limit: number;
+            /** @description bundles and logs on their way, gone in days */
+            bundles: number;
+            /** @description left where films are kept */
+            free: number;
+            /** @description the largest films */
+            largest: components["schemas"]["LargeFilm"][];
         };
         StreamSeal: {
             chunks: number;
@@ -7775,6 +7832,26 @@ export interface operations {
             };
         };
     };
+    runs_film_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     runs_film_still_retrieve: {
         parameters: {
             query: {
@@ -8321,6 +8398,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    storage_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Storage"];
+                };
+            };
+        };
+    };
+    storage_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedFilmLimit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Storage"];
+                };
             };
         };
     };

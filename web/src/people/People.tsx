@@ -4,6 +4,7 @@ import { usePassword, useSignOut } from "../api/people";
 import { useSession } from "../api/queries";
 import { Audit } from "./Audit";
 import { Invitations, Members } from "./Members";
+import { Storage } from "./Storage";
 import { Tokens } from "./Tokens";
 import { Webhooks } from "./Webhooks";
 
@@ -19,6 +20,7 @@ export function People() {
             <Invitations />
             <Tokens />
             <Webhooks />
+            <Storage />
           </>
         ) : (
           <p className="text-ink-2">The owners of this workspace look after who comes in.</p>

@@ -13,6 +13,7 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from PIL import Image
 from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
+from rest_framework.response import Response
 
 from yardstick_core.films.container import FilmError, picture_at
 from yardstick_server.api.base import MemberView
@@ -42,6 +43,14 @@ class FilmFileView(FilmOfRun):
         answer = file_answer(request, film.path, "video/mp4", f"film-{film.pk}")
         answer.headers["Cache-Control"] = "private, max-age=3600"
         return answer
+
+    @extend_schema(responses={204: None}, summary="Throw the film of a run away; the run stays")
+    def delete(self, request: Request, run: int) -> Response:
+        found: Film = get_object_or_404(Film, run=run, run__study__workspace=self.workspace)
+        if found.state == "coming":
+            raise ValidationError("its rig is sending it just now; nothing was thrown away")
+        found.delete()
+        return Response(status=204)
 
 
 class FilmStillView(FilmOfRun):

@@ -1,0 +1,78 @@
+/** What the workspace takes on the server, and how much films may. */
+import { useState } from "react";
+import { Link } from "react-router";
+import { useFilmLimit, useStorage, useThrowFilmAway } from "../api/people";
+import { significant, THIN } from "../parts/text";
+
+const GIB = 2 ** 30;
+const MIB = 2 ** 20;
+
+export function bytes(size: number): string {
+  if (size >= GIB) return `${significant(size / GIB)}${THIN}GiB`;
+  return `${significant(size / MIB)}${THIN}MiB`;
+}
+
+export function Storage() {
+  const storage = useStorage();
+  const limit = useFilmLimit();
+  const away = useThrowFilmAway();
+  const [asked, setAsked] = useState<string | null>(null);
+  if (!storage.data) return null;
+  const { records, films, film_bytes_limit, bundles, free, largest } = storage.data;
+  const share = film_bytes_limit ? Math.min(1, films / film_bytes_limit) : 1;
+  return (
+    <section className="mt-6" aria-label="storage">
+      <h2 className="font-semibold">Storage</h2>
+      <p className="text-ink-2">
+        Records take {bytes(records)}
+        {bundles > 0 && `, bundles and logs on their way ${bytes(bundles)}`}; {bytes(free)} are free
+        where films are kept.
+      </p>
+      <p className="mt-1">
+        Films take {bytes(films)} of{" "}
+        <input
+          className="field w-16 text-right"
+          aria-label="what films may take, GiB"
+          inputMode="decimal"
+          value={asked ?? significant(film_bytes_limit / GIB)}
+          onChange={(event) => setAsked(event.target.value)}
+          onBlur={() => {
+            const wanted = Number(asked);
+            if (asked !== null && asked.trim() !== "" && wanted >= 0)
+              limit.mutate(Math.round(wanted * GIB));
+            setAsked(null);
+          }}
+          onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+        />{" "}
+        GiB. A rig keeps what there is no room for out of a run; the run itself is taken.
+      </p>
+      <div className="mt-1 h-1.5 max-w-[420px] bg-line-2" aria-hidden="true">
+        <div
+          className={`h-full ${share > 0.9 ? "bg-behind" : "bg-brass"}`}
+          style={{ width: `${share * 100}%` }}
+        />
+      </div>
+      {(limit.error ?? away.error) && (
+        <p role="alert" className="text-behind">
+          {(limit.error ?? away.error)?.message}
+        </p>
+      )}
+      <ul className="mt-2">
+        {largest.map((film) => (
+          <li key={film.run} className="flex items-baseline gap-3 border-b border-line-2 py-0.5">
+            <Link className="plain" to={`/runs/${film.run}`}>
+              run {film.run}
+            </Link>
+            <span className="min-w-0 flex-1 truncate text-ink-2">
+              {film.variant}, {film.study}
+            </span>
+            <span className="tabular-nums">{bytes(film.bytes)}</span>
+            <button type="button" className="act" onClick={() => away.mutate(film.run)}>
+              throw away<span className="sr-only"> the film of run {film.run}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
