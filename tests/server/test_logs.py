@@ -6,6 +6,7 @@ import pytest
 from django.core.handlers.wsgi import WSGIRequest
 from django.http import UnreadablePostError
 
+from core.sheets import sheet
 from server.conftest import measure_all, texts
 from yardstick_server.analysis.caveats import brought_in
 from yardstick_server.analysis.judging import judge_study
@@ -315,3 +316,31 @@ def test_readers_and_other_teams_bring_nothing_and_see_nothing(world, others):
     assert others.owner.delete(f"/api/logs/{log}").status_code == 404
     assert world.reader.delete(f"/api/logs/{log}").status_code == 403
     assert world.owner.delete(f"/api/logs/{log}").status_code == 204
+
+
+def test_a_table_of_results_becomes_a_run_of_each_row(world):
+    rows = [("4.1", 2.5), ("4.2", 1.5), ("4.1", 2.75), ("4.2", 1.25)]
+    text = "version,run,seconds\n" + "".join(f"{v},{n // 2},{s}\n" for n, (v, s) in enumerate(rows))
+    log = bring(world, text).json()
+    assert [c["role"] for c in log["mapping"]["columns"]] == ["variant", "skip", "duration"]
+    seen = send(world.owner, f"/api/logs/{log['id']}/look", {"mapping": log["mapping"]}).json()
+    assert (seen["columns"][2]["least"], seen["columns"][2]["most"]) == (1.25, 2.75)
+    parts = read_whole(world, log)["summary"]["parts"]
+    assert [(part["name"], part["timings"]) for part in parts] == [(v, 1) for v, _ in rows]
+    body = {"variants": [0, 1, 0, 1], "stretch": ["Open", "open"]}
+    assert send(world.owner, f"/api/logs/{log['id']}/keep", body).status_code == 200
+    keep_log(log=log["id"], **body)
+    runs = world.study.runs.order_by("pk")
+    assert [run.variant.position for run in runs] == [0, 1, 0, 1]
+    for run, (_, seconds) in zip(runs, rows, strict=True):
+        reading = run.readings.get(metric="duration", stretch=["Open", "open"])
+        assert reading.value == pytest.approx(seconds)
+        assert run.left_out.startswith("brought in")
+
+
+def test_a_spreadsheet_is_brought_as_it_is(world):
+    rows = [["version", "seconds"], ["4.1", 2.5], ["4.2", 1.5], ["4.1", 2.25], ["4.2", 1.75]]
+    log = bring(world, sheet(rows), "results.xlsx")
+    assert log.status_code == 201, log.content
+    assert [c["role"] for c in log.json()["mapping"]["columns"]] == ["variant", "duration"]
+    assert log.json()["rows"][0] == ["4.1", "2.5"]

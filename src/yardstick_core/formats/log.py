@@ -11,7 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yardstick_core.formats.mapping import (
-    DATE,
+    BEGIN,
+    CLOCK,
+    DURATION,
+    END,
     FRAME_TIME,
     MARKER,
     MEMORY,
@@ -25,6 +28,8 @@ from yardstick_core.formats.mapping import (
     STEPS,
     TIME,
     TIME_UNITS,
+    VARIANT,
+    WRITTEN,
     Mapping,
 )
 from yardstick_core.formats.source import Source
@@ -39,13 +44,14 @@ GAP_FACTOR = 20
 GAP_NS = 1_000_000_000
 MOST_PARTS = 400
 MOST_MARKS = 20_000
+_DAY_S, _HALF_A_DAY_S = 86_400.0, 43_200.0
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
     """Samples of one stream of a part: instants (ns since the part's start) and values.
 
-    Frames have no values.
+    Frames have no values. A part of timings alone has one piece, of no stream.
     """
 
     part: int
@@ -66,6 +72,8 @@ class Part:
     frames: int = 0
     steps: list[tuple[str, int, int]] = field(default_factory=list)
     marks: list[tuple[int, str]] = field(default_factory=list)
+    #: What was timed: its name, empty where the file has none, and when it began and ended.
+    timings: list[tuple[str, int, int]] = field(default_factory=list)
 
     @property
     def seconds(self) -> float:
@@ -111,6 +119,7 @@ class Summary:
                     "frames": part.frames,
                     "steps": len(part.steps),
                     "marks": len(part.marks),
+                    "timings": len(part.timings),
                 }
                 for part in self.parts
             ],
@@ -157,6 +166,8 @@ class LogReader:
         self._seconds = 0.0
         self._used_until: int | None = None
         self._steps: list[int] = []
+        #: Of a time of day: the last one, s, and how many midnights have passed.
+        self._clock, self._days = 0.0, 0
 
     def pieces(self) -> Iterator[Piece]:
         """The record in the order of the file. Raises NotALog where it turns out to be none."""
@@ -185,6 +196,9 @@ class LogReader:
         self.summary.first_broken += [Broken(int(some.lines[n]), why) for n in wrong[:room]]
 
     def _block(self, some: Rows) -> Iterator[Piece]:
+        if self.mapping.events or self.mapping.results:
+            yield from self._timings(some)
+            return
         some, at, frames = self._timed(some)
         if not len(some):
             return
@@ -210,7 +224,7 @@ class LogReader:
             self._sum_ns = float(ends[-1]) if len(ends) else self._sum_ns
             return some, np.rint(ends).astype(np.int64), np.ones(len(some), bool)
         unit = mapping.columns[time_at].unit
-        values = some.numbers[time_at] * (1e9 if unit == DATE else TIME_UNITS[unit])
+        values = self._on_one_clock(some.numbers[time_at], unit)
         kept = np.isfinite(values)
         extra = [values] if lengths is None else [values, lengths]
         some, found = self._only(some, kept, "no time", *extra)
@@ -234,6 +248,80 @@ class LogReader:
             return some, instants, np.full(len(instants), mapping.frames == TIME)
         shown = self._anchored(instants, left[1]) if len(instants) else instants
         return some, shown, left[1] > 0
+
+    def _on_one_clock(self, values: NDArray[np.float64], unit: str) -> NDArray[np.float64]:
+        """Instants in ns; a time of day goes on after midnight."""
+        if unit not in WRITTEN:
+            return values * TIME_UNITS[unit]
+        if unit == CLOCK and len(values):
+            known = np.where(np.isfinite(values), values, self._clock)
+            back = np.diff(known, prepend=self._clock) < -_HALF_A_DAY_S
+            values = values + _DAY_S * (self._days + np.cumsum(back))
+            self._days += int(back.sum())
+            self._clock = float(known[-1])
+        return values * 1e9
+
+    # -- rows that are timings -------------------------------------------------------
+
+    def _timings(self, some: Rows) -> Iterator[Piece]:
+        """Events of one part, or results that are a part each."""
+        self.summary.rows += len(some)
+        first = len(self.summary.parts)
+        if self.mapping.events:
+            self._events(some)
+        else:
+            self._results(some)
+        for number in range(first, len(self.summary.parts)):
+            yield Piece(number, "", np.empty(0, np.int64))
+
+    def _events(self, some: Rows) -> None:
+        columns, begin, end = self.mapping.columns, *map(self.mapping.only, (BEGIN, END))
+        assert begin is not None
+        assert end is not None
+        starts, ends = (
+            self._on_one_clock(some.numbers[place], columns[place].unit) for place in (begin, end)
+        )
+        some, (starts, ends) = self._only(
+            some, np.isfinite(starts) & np.isfinite(ends), "no begin or no end", starts, ends
+        )
+        some, (starts, ends) = self._only(
+            some, ends >= starts, "it ends before it begins", starts, ends
+        )
+        if not len(some):
+            return
+        if not self.summary.parts:
+            self._origin = float(starts.min())
+            self.summary.parts.append(Part("", int(some.lines[0])))
+        part, origin = self.summary.parts[0], self._origin or 0.0
+        marker = self.mapping.only(MARKER)
+        names = [""] * len(some) if marker is None else some.texts[marker]
+        for name, start, stop in zip(names, starts, ends, strict=True):
+            span = (round(max(0.0, start - origin)), round(max(0.0, stop - origin)))
+            part.timings.append((name[:200], *span))
+        part.rows += len(some)
+        part.end_ns = max(part.end_ns, *(end for _, _, end in part.timings))
+
+    def _results(self, some: Rows) -> None:
+        columns, places = self.mapping.columns, self.mapping.of(DURATION)
+        variant, marker = self.mapping.only(VARIANT), self.mapping.only(MARKER)
+        for row in range(len(some)):
+            named = some.texts[variant][row] if variant is not None else ""
+            timing = some.texts[marker][row] if marker is not None else ""
+            for place in places:
+                value = some.numbers[place][row] * TIME_UNITS[columns[place].unit]
+                if not value > 0:
+                    continue
+                if len(self.summary.parts) >= MOST_PARTS:
+                    self.summary.more_parts += 1
+                    continue
+                several = len(places) > 1
+                part = Part(
+                    (named or (columns[place].name if several else ""))[:200], int(some.lines[row]),
+                    rows=1, end_ns=round(value),
+                )  # fmt: skip
+                what = timing or (columns[place].name if several and named else "")
+                part.timings.append((what[:200], 0, round(value)))
+                self.summary.parts.append(part)
 
     def _only(
         self, some: Rows, kept: NDArray[np.bool_], why: str, *arrays: NDArray[Any]

@@ -5,8 +5,11 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-SKIP, TIME, FRAME_TIME, RATE, PROCESSOR, MEMORY, MARKER, OTHER = ROLES = (
-    "skip", "time", "frame time", "rate", "processor", "memory", "marker", "other",
+(
+    SKIP, TIME, FRAME_TIME, RATE, PROCESSOR, MEMORY, MARKER, OTHER, BEGIN, END, DURATION, VARIANT,
+) = ROLES = (
+    "skip", "time", "frame time", "rate", "processor", "memory", "marker", "other", "begin", "end",
+    "duration", "variant",
 )  # fmt: skip
 
 #: What a value of each unit is in the unit of the record: ns, cores, bytes.
@@ -15,20 +18,31 @@ MEMORY_UNITS = {
     "B": 1.0, "KiB": 2.0**10, "MiB": 2.0**20, "GiB": 2.0**30, "kB": 1e3, "MB": 1e6, "GB": 1e9,
 }  # fmt: skip
 PROCESSOR_UNITS = {"cores": 1.0, "% of a core": 0.01, "% of the machine": 0.01}
-DATE = "date and time"
+DATE, CLOCK = "date and time", "time of day"
+#: Units of instants that are written as such and not as a number.
+WRITTEN = (DATE, CLOCK)
+#: Columns of text, and those that say when.
+TEXTS, INSTANTS = (MARKER, VARIANT), (TIME, BEGIN, END)
 UNITS: dict[str, tuple[str, ...]] = {
     SKIP: ("",),
-    TIME: (*TIME_UNITS, DATE),
+    TIME: (*TIME_UNITS, DATE, CLOCK),
     FRAME_TIME: tuple(TIME_UNITS),
     RATE: ("fps",),
     PROCESSOR: tuple(PROCESSOR_UNITS),
     MEMORY: tuple(MEMORY_UNITS),
     MARKER: ("",),
     OTHER: (),
+    BEGIN: (*TIME_UNITS, DATE, CLOCK),
+    END: (*TIME_UNITS, DATE, CLOCK),
+    DURATION: tuple(TIME_UNITS),
+    VARIANT: ("",),
 }
 #: What the text of a marker column means.
 MOMENTS, STEPS, RUNS = MARKERS = ("moments", "steps", "runs")
-SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "blank"}
+BLANKS = "  "
+SEPARATORS = {
+    ",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "blank", BLANKS: "any blanks",
+}  # fmt: skip
 MOST_COLUMNS = 1000
 
 
@@ -75,6 +89,16 @@ class Mapping:
         places = self.of(role)
         return places[0] if places else None
 
+    @property
+    def events(self) -> bool:
+        """Whether each row is something that begins and ends: a timing."""
+        return bool(self.of(BEGIN) and self.of(END))
+
+    @property
+    def results(self) -> bool:
+        """Whether each row is the result of a run of its own, as a table of results has it."""
+        return bool(self.of(DURATION)) and not self.events and self.only(TIME) is None
+
     def as_dict(self) -> dict[str, Any]:
         return asdict(self)
 
@@ -115,7 +139,7 @@ def check(mapping: Mapping) -> None:
             raise MappingError(f"“{column.role}” is nothing a column can be")
         if UNITS[column.role] and column.unit not in UNITS[column.role]:
             raise MappingError(f"“{column.unit}” is no unit for {column.role} ({column.name})")
-    for role in (TIME, FRAME_TIME, PROCESSOR, MEMORY, MARKER):
+    for role in (TIME, FRAME_TIME, PROCESSOR, MEMORY, MARKER, BEGIN, END, VARIANT):
         if len(mapping.of(role)) > 1:
             raise MappingError(f"only one column can be the {role}")
     if mapping.frames not in ("", FRAME_TIME, TIME):
@@ -124,6 +148,12 @@ def check(mapping: Mapping) -> None:
         raise MappingError(f"frames cannot be taken from a {mapping.frames} column: there is none")
     if mapping.markers not in MARKERS:
         raise MappingError(f"“{mapping.markers}” is nothing that markers can mean")
+    if bool(mapping.of(BEGIN)) != bool(mapping.of(END)):
+        raise MappingError("what begins must end: both need a column, or neither")
+    if mapping.events or mapping.results:
+        if mapping.frames:
+            raise MappingError("rows that are timings are no frames")
+        return
     if mapping.only(TIME) is None and mapping.frames != FRAME_TIME:
         raise MappingError("no column says when: one must be the time, or frames the frame time")
     if all(column.role in (SKIP, TIME, MARKER) for column in mapping.columns) and (

@@ -8,13 +8,14 @@ from typing import Any
 import numpy as np
 
 from yardstick_core.formats.log import LogReader
-from yardstick_core.formats.mapping import MARKER, SKIP, Mapping
+from yardstick_core.formats.mapping import SKIP, TEXTS, Mapping
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import rows
 from yardstick_core.streams.counters import drawn, drawn_name, drawn_unit
 
 SHOWN_ROWS = 12
 DRAWN_SAMPLES = 1500
+DRAWN_OF_A_COLUMN = 80
 #: Drift between frame times and times worth a word.
 _WORTH = 0.02
 
@@ -43,22 +44,36 @@ def _columns(some: Any, mapping: Mapping) -> list[dict[str, Any]]:
     found = []
     for place, column in enumerate(mapping.columns):
         cells: list[str] = []
-        if some is not None and column.role == MARKER:
+        if some is not None and column.role in TEXTS:
             cells = some.texts[place][:SHOWN_ROWS]
         elif some is not None and column.role != SKIP:
             cells = [
                 f"{v:.9g}" if np.isfinite(v) else "—" for v in some.numbers[place][:SHOWN_ROWS]
             ]
+        seen = some.numbers.get(place) if some is not None else None
         found.append(
-            {"name": column.name, "role": column.role, "unit": column.unit, "cells": cells}
-        )
+            {
+                "name": column.name, "role": column.role, "unit": column.unit, "cells": cells,
+                **_extent(seen),
+            }
+        )  # fmt: skip
     return found
+
+
+def _extent(values: Any) -> dict[str, Any]:
+    """The smallest and largest value of a column, and a few of them, evenly apart, to draw."""
+    known = np.empty(0) if values is None else values[np.isfinite(values)]
+    if not len(known):
+        return {"least": None, "most": None, "drawn": []}
+    step = max(1, len(known) // DRAWN_OF_A_COLUMN)
+    drawn = known[::step][:DRAWN_OF_A_COLUMN].tolist()
+    return {"least": float(known.min()), "most": float(known.max()), "drawn": drawn}
 
 
 def _series(pieces: list[Any], mapping: Mapping) -> list[dict[str, Any]]:
     """What the first part draws, a few samples of each stream."""
     found: list[dict[str, Any]] = []
-    for stream in dict.fromkeys(piece.stream for piece in pieces if piece.part == 0):
+    for stream in dict.fromkeys(p.stream for p in pieces if p.part == 0 and p.stream):
         mine = [p for p in pieces if p.part == 0 and p.stream == stream]
         at = np.concatenate([p.instants for p in mine])[: DRAWN_SAMPLES + 1]
         if stream == "frames":

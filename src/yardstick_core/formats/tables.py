@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import itertools
 import json
+import re
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
@@ -21,16 +22,20 @@ import pyarrow.json
 import pyarrow.parquet
 from numpy.typing import NDArray
 
+from yardstick_core.formats.convert import flat
 from yardstick_core.formats.mapping import (
+    BLANKS,
+    CLOCK,
     DATE,
-    MARKER,
+    INSTANTS,
     MOST_COLUMNS,
     SKIP,
-    TIME,
+    TEXTS,
+    WRITTEN,
     Mapping,
 )
 from yardstick_core.formats.source import MOST_UNPACKED, NotALog, Source, blocks
-from yardstick_core.formats.values import cells_of, dates, numbers
+from yardstick_core.formats.values import cells_of, clocks, dates, numbers
 
 ROWS_AT_ONCE = 131_072
 _LINE_END = ord("\n")
@@ -87,13 +92,29 @@ def _wanted(mapping: Mapping) -> list[int]:
     return [place for place, column in enumerate(mapping.columns) if column.role != SKIP]
 
 
-def _dated(mapping: Mapping, place: int) -> bool:
+def _written(mapping: Mapping, place: int) -> str:
+    """The unit of a column whose instants are written as such; empty for any other."""
     column = mapping.columns[place]
-    return column.role == TIME and column.unit == DATE
+    return column.unit if column.role in INSTANTS and column.unit in WRITTEN else ""
+
+
+def _values(mapping: Mapping, place: int, cells: list[str], decimal: str) -> NDArray[np.float64]:
+    """Numbers of a column's cells as text, NaN for what is none."""
+    unit = _written(mapping, place)
+    if unit:
+        return dates(cells) if unit == DATE else clocks(cells)
+    return numbers(cells, decimal)
+
+
+def _is_text(mapping: Mapping, place: int) -> bool:
+    return mapping.columns[place].role in TEXTS
 
 
 # -- separated text ----------------------------------------------------------------
 
+#: Blanks at the ends of lines, and those between values.
+_EDGES = re.compile(rb"(?m)^[ \t]+|[ \t\r]+$")
+_RUNS = re.compile(rb"[ \t]+")
 _EMPTY = ["", "NaN", "nan", "null", "NULL", "None", "-", "N/A", "n/a", "NA"]
 
 
@@ -106,9 +127,9 @@ class _Separated:
         kinds = {}
         for place in self.places:
             kind = pa.float64()
-            if mapping.columns[place].role == MARKER:
+            if _is_text(mapping, place) or _written(mapping, place) == CLOCK:
                 kind = pa.string()
-            elif _dated(mapping, place):
+            elif _written(mapping, place) == DATE:
                 kind = pa.timestamp("us")
             kinds[self.names[place]] = kind
         self.convert = pa.csv.ConvertOptions(
@@ -118,7 +139,8 @@ class _Separated:
             null_values=_EMPTY,
             strings_can_be_null=False,
         )
-        self.parse = pa.csv.ParseOptions(delimiter=mapping.separator)
+        blanks = mapping.separator == BLANKS
+        self.parse = pa.csv.ParseOptions(delimiter="\t" if blanks else mapping.separator)
 
     def block(self, data: bytes, first_line: int, count: int) -> Rows:
         """The rows of a block that begins with a line and has so many."""
@@ -128,10 +150,13 @@ class _Separated:
         for _ in range(skipped):
             data = data[data.index(b"\n") + 1 :]
         first_line, count = first_line + skipped, count - skipped
+        plain = data
+        if self.mapping.separator == BLANKS:
+            plain = _RUNS.sub(b"\t", _EDGES.sub(b"", data))
         try:
             options = pa.csv.ReadOptions(column_names=self.names, block_size=max(len(data), 1024))
             table = pa.csv.read_csv(
-                pa.BufferReader(data),
+                pa.BufferReader(plain),
                 read_options=options,
                 parse_options=self.parse,
                 convert_options=self.convert,
@@ -143,7 +168,7 @@ class _Separated:
         return _of_table(table, self.mapping, self.places, self.names, first_line)
 
     def _nothing(self) -> tuple[dict[int, NDArray[np.float64]], dict[int, list[str]]]:
-        texts = [p for p in self.places if self.mapping.columns[p].role == MARKER]
+        texts = [p for p in self.places if _is_text(self.mapping, p)]
         plain = [p for p in self.places if p not in texts]
         return {p: np.empty(0) for p in plain}, {p: [] for p in texts}
 
@@ -169,7 +194,7 @@ class _Separated:
             if place in texts:
                 texts[place] = cells
                 continue
-            values = dates(cells) if _dated(self.mapping, place) else numbers(cells, decimal)
+            values = _values(self.mapping, place, cells, decimal)
             columns[place] = values
             for n in np.flatnonzero(~np.isfinite(values) & kept).tolist():
                 if cells[n] not in _EMPTY:
@@ -193,21 +218,24 @@ def _of_table(
     columns, texts = {}, {}
     for place in places:
         column = table.column(names[place]).combine_chunks()
-        if mapping.columns[place].role == MARKER:
-            texts[place] = [str(text or "").strip() for text in column.to_pylist()]
+        if _is_text(mapping, place):
+            texts[place] = [
+                "" if text is None else str(text).strip() for text in column.to_pylist()
+            ]
         else:
-            columns[place] = _floats(column, dated=_dated(mapping, place))
+            columns[place] = _floats(column, _written(mapping, place))
     lines = np.arange(first_line, first_line + table.num_rows, dtype=np.int64)
     return Rows(lines, columns, texts)
 
 
-def _floats(column: Any, *, dated: bool) -> NDArray[np.float64]:
+def _floats(column: Any, written: str) -> NDArray[np.float64]:
     """An Arrow column as float64, NaN for what is missing."""
     if pa.types.is_timestamp(column.type):
         micros = column.cast(pa.timestamp("us")).cast(pa.int64())
         found = micros.cast(pa.float64()).to_numpy(zero_copy_only=False) / 1e6
-    elif dated:
-        found = dates([str(text or "") for text in column.to_pylist()])
+    elif written:
+        cells = [str(text or "") for text in column.to_pylist()]
+        found = dates(cells) if written == DATE else clocks(cells)
     elif pa.types.is_string(column.type) or pa.types.is_large_string(column.type):
         found = numbers([str(text or "") for text in column.to_pylist()])
     else:
@@ -229,7 +257,7 @@ class _JsonLines:
                 (
                     self.names[place],
                     pa.string()
-                    if mapping.columns[place].role == MARKER or _dated(mapping, place)
+                    if _is_text(mapping, place) or _written(mapping, place)
                     else pa.float64(),
                 )
                 for place in self.places
@@ -238,6 +266,8 @@ class _JsonLines:
 
     def block(self, data: bytes, first_line: int, count: int) -> Rows:
         """The rows of a block that begins with a line and has so many."""
+        if any("." in self.names[place] for place in self.places):
+            return self._line_by_line(data, first_line)  # fields of objects in objects
         try:
             table = pa.json.read_json(
                 pa.BufferReader(data),
@@ -263,7 +293,7 @@ class _JsonLines:
             except ValueError:
                 found = None
             if isinstance(found, dict):
-                good.append((number, found))
+                good.append((number, flat(found)))
             else:
                 broken.append(Broken(number, "no JSON object", line[:SHOWN_OF_A_LINE]))
         kept = np.ones(len(good), bool)
@@ -272,11 +302,11 @@ class _JsonLines:
         for place in self.places:
             column = self.mapping.columns[place]
             cells = [row.get(column.name) for _, row in good]
-            if column.role == MARKER:
+            if _is_text(self.mapping, place):
                 texts[place] = ["" if cell is None else str(cell) for cell in cells]
                 continue
             written = ["" if cell is None else str(cell) for cell in cells]
-            values = dates(written) if _dated(self.mapping, place) else numbers(written)
+            values = _values(self.mapping, place, written, ".")
             columns[place] = values
             for n in np.flatnonzero(~np.isfinite(values) & kept).tolist():
                 if written[n] not in _EMPTY:

@@ -10,24 +10,73 @@ from datetime import UTC, datetime
 import numpy as np
 from numpy.typing import NDArray
 
+from yardstick_core.formats.mapping import BLANKS
+
+_GROUPS = {
+    ".": re.compile(r"\s*[+-]?\d{1,3}(?:[,'\u2019\u00a0\u202f ]\d{3})+(?:\.\d+)?\s*%?\s*"),
+    ",": re.compile(r"\s*[+-]?\d{1,3}(?:[.'\u2019\u00a0\u202f ]\d{3})+(?:,\d+)?\s*%?\s*"),
+}
 _NUMBER = re.compile(r"\s*[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?\s*%?\s*")
 
 
 def cells_of(line: str, separator: str) -> list[str]:
     """The cells of one line of separated text; none where its quotes cannot be read."""
     try:
+        if separator == BLANKS:
+            return line.split()
         return next(csv.reader([line.rstrip("\r")], delimiter=separator), [])
     except csv.Error:
         return []
 
 
 def numbers(cells: Sequence[str], decimal: str = ".") -> NDArray[np.float64]:
-    """Numbers of text cells, shape (n,); NaN for what is none. A percent sign is passed over."""
+    """Numbers of text cells, shape (n,); NaN for what is none.
+
+    A percent sign is passed over, and so are signs that part thousands.
+    """
     found = np.full(len(cells), np.nan)
     for place, cell in enumerate(cells):
-        text = cell.replace(",", ".") if decimal == "," else cell
+        text = cell
+        if len(cell) > 4 and _GROUPS[decimal].fullmatch(cell):
+            text = re.sub(r"[\s'\u2019]" if decimal == "." else r"[.\s'\u2019]", "", cell)
+            text = text.replace(",", "") if decimal == "." else text
+        text = text.replace(",", ".") if decimal == "," else text
         if _NUMBER.fullmatch(text):
             found[place] = float(text.replace("%", ""))
+    return found
+
+
+#: 2026/11/28, 28.11.2026, 11/28/2026: the year first or last.
+_DATE = re.compile(
+    r"(\d{4})[/.](\d{1,2})[/.](\d{1,2})(?=\D)|(\d{1,2})([/.])(\d{1,2})[/.](\d{4})(?=\D)"
+)
+_CLOCK = re.compile(r"(?:(\d{1,2}):)?(\d{1,2}):(\d{1,2}(?:[.,]\d{1,9})?)\s*([ap]m)?", re.IGNORECASE)
+
+
+def _as_iso(found: re.Match[str]) -> str:
+    """A date as ISO 8601 has it; with slashes the month comes first, unless it is none."""
+    if found[1]:
+        return f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}"
+    first, second = int(found[4]), int(found[6])
+    month_first = found[5] == "/" and second > 12
+    day, month = (second, first) if month_first else (first, second)
+    return f"{found[7]}-{month:02}-{day:02}"
+
+
+def clocks(cells: Sequence[str]) -> NDArray[np.float64]:
+    """Seconds of cells with a time of day and no date, or hours, minutes and seconds since a start.
+
+    >>> clocks(["23:59:59.5", "1:30", "x"]).tolist()
+    [86399.5, 90.0, nan]
+    """
+    found = np.full(len(cells), np.nan)
+    for place, cell in enumerate(cells):
+        if parts := _CLOCK.fullmatch(cell.strip()):
+            hours = int(parts[1] or 0)
+            if parts[4]:
+                hours = hours % 12 + (12 if parts[4].lower() == "pm" else 0)
+            seconds = float(parts[3].replace(",", "."))
+            found[place] = 3600 * hours + 60 * int(parts[2]) + seconds
     return found
 
 
@@ -36,6 +85,8 @@ def dates(cells: Sequence[str]) -> NDArray[np.float64]:
     found = np.full(len(cells), np.nan)
     for place, cell in enumerate(cells):
         text = cell.strip()
+        if len(text) >= 8 and (other := _DATE.match(text)):
+            text = _as_iso(other) + text[other.end() :].replace(",", ".")
         if len(text) >= 10 and text[4:5] == "-":
             try:
                 moment = datetime.fromisoformat(text)

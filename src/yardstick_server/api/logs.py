@@ -16,6 +16,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.formats.convert import converted
 from yardstick_core.formats.guess import Proposal, propose
 from yardstick_core.formats.mapping import MARKERS, ROLES, UNITS, MappingError, mapping_from
 from yardstick_core.formats.preview import preview
@@ -40,7 +41,7 @@ class ColumnSerializer(serializers.Serializer):
 class MappingSerializer(serializers.Serializer):
     kind = serializers.CharField(max_length=20)
     columns = ColumnSerializer(many=True)
-    separator = serializers.CharField(max_length=1, trim_whitespace=False)
+    separator = serializers.CharField(max_length=2, trim_whitespace=False)
     decimal = serializers.CharField(max_length=1)
     header = serializers.IntegerField()
     frames = serializers.CharField(max_length=12, allow_blank=True)
@@ -78,6 +79,9 @@ class SeenColumnSerializer(serializers.Serializer):
     role = serializers.CharField()
     unit = serializers.CharField()
     cells = serializers.ListField(child=serializers.CharField())
+    least = serializers.FloatField(allow_null=True)
+    most = serializers.FloatField(allow_null=True)
+    drawn = serializers.ListField(child=serializers.FloatField(), help_text="a few of its values")
 
 
 class SeenSeriesSerializer(serializers.Serializer):
@@ -169,6 +173,7 @@ class LogsView(MemberView):
         log = found.logs.create(workspace=self.workspace, name=name, by=request.user.get_username())
         try:
             log.size, log.sha256 = received(request, log.path, MOST_BYTES, "a log")
+            converted(log.path)
             proposal = propose(look_at(log.path))
         except NotALog as error:
             log.throw_away()

@@ -177,6 +177,8 @@ def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
                 continue
             if piece.part not in runs:
                 runs[piece.part] = _run(log, wanted, next(places))
+            if not piece.stream:
+                continue
             key = piece.part, piece.stream
             if key not in streams:
                 streams[key] = _Stream(put, runs[piece.part].pk, piece.stream)
@@ -215,6 +217,11 @@ def _journal(
     entries: list[dict[str, Any]] = [
         {"kind": "mark", "at": at, "name": name} for at, name in part.marks
     ]
+    entries += [
+        {"kind": "time", "at": stop, "path": [stretch[0], name or stretch[-1]], "start": start,
+         "end": stop}
+        for name, start, stop in part.timings
+    ]  # fmt: skip
     whole = [(stretch[0], 0, end)] if not part.steps else part.steps
     for name, start, stop in whole:
         entries.append({"kind": "step", "at": stop, "path": [name], "start": start, "end": stop})

@@ -3520,9 +3520,13 @@ export interface components {
          *     * `memory` - memory
          *     * `marker` - marker
          *     * `other` - other
+         *     * `begin` - begin
+         *     * `end` - end
+         *     * `duration` - duration
+         *     * `variant` - variant
          * @enum {string}
          */
-        ColumnRoleEnum: "skip" | "time" | "frame time" | "rate" | "processor" | "memory" | "marker" | "other";
+        ColumnRoleEnum: "skip" | "time" | "frame time" | "rate" | "processor" | "memory" | "marker" | "other" | "begin" | "end" | "duration" | "variant";
         ComingRound: {
             number: number;
             cold: boolean;
@@ -5369,6 +5373,12 @@ export interface components {
             role: string;
             unit: string;
             cells: string[];
+            /** Format: double */
+            least: number | null;
+            /** Format: double */
+            most: number | null;
+            /** @description a few of its values */
+            drawn: number[];
         };
         SeenSeries: {
             name: string;

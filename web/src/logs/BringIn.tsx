@@ -53,9 +53,10 @@ function Choose(props: { study: Study }) {
       <h1 className="text-[20px] font-semibold">Bring in a log</h1>
       <p className="mt-1 max-w-[760px] text-ink-2">
         What another instrument wrote: frame times, counters, one long log with stretches marked on
-        it; as CSV, TSV, JSON Lines or Parquet, packed with gzip or zstd if you like, up to
-        {THIN}1{THIN}GiB. Or a run that went out from here. Nothing of it comes into the study
-        before you have seen how it is understood and said so.
+        it, timings, or a table of results as people keep it; as text in columns, CSV, JSON, a
+        spreadsheet or Parquet, packed with gzip or zstd if you like, up to{THIN}1{THIN}GiB. Or a
+        run that went out from here. Nothing of it comes into the study before you have seen how it
+        is understood and said so.
       </p>
       <section
         aria-label="drop a file here"

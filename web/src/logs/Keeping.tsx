@@ -12,6 +12,7 @@ interface Part {
   frames: number;
   steps: number;
   marks: number;
+  timings?: number;
 }
 
 interface Summary {
@@ -36,7 +37,8 @@ export function Keeping(props: { study: Study; log: Log }) {
   const [variants, setVariants] = useState<number[]>(() =>
     found.parts.map((part) => guessed(study, part.name)),
   );
-  const stretches = framesOf(study);
+  const timed = found.parts.some((part) => part.timings);
+  const stretches = stretchesOf(study, timed ? "time" : "frames");
   const [stretch, setStretch] = useState(stretches[0] ?? "The whole log");
   const [saveAs, setSaveAs] = useState("");
   const keep = useKeepLog(log.id);
@@ -92,7 +94,7 @@ export function Keeping(props: { study: Study; log: Log }) {
         </thead>
         <tbody>
           {found.parts.map((part, place) => (
-            <tr key={part.first_line} className="border-b border-line-2">
+            <tr key={place} className="border-b border-line-2">
               <th scope="row" className="py-1 text-left font-medium">
                 {part.name || "all of it"}
               </th>
@@ -194,10 +196,10 @@ function guessed(study: Study, name: string): number {
   return fitting[0] ?? study.baseline;
 }
 
-/** The frame stretches of the study's session, as step / name. */
-function framesOf(study: Study): string[] {
+/** The stretches of a kind in the study's session, as step / name. */
+function stretchesOf(study: Study, kind: "time" | "frames"): string[] {
   return study.script.stretches
-    .filter((stretch) => stretch.kind === "frames")
+    .filter((stretch) => stretch.kind === kind)
     .map((stretch) => stretch.path.join(" / "));
 }
 

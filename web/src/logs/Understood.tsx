@@ -13,6 +13,10 @@ const ROLES: { role: LogColumn["role"]; name: string }[] = [
   { role: "memory", name: "memory" },
   { role: "marker", name: "marker" },
   { role: "other", name: "other number" },
+  { role: "begin", name: "begin of a timing" },
+  { role: "end", name: "end of a timing" },
+  { role: "duration", name: "duration, of a run" },
+  { role: "variant", name: "variant" },
 ];
 const SEPARATORS = [
   [",", "comma"],
@@ -20,6 +24,7 @@ const SEPARATORS = [
   ["\t", "tab"],
   ["|", "bar"],
   [" ", "blank"],
+  ["  ", "any blanks"],
 ] as const;
 
 export function Understood(props: {
@@ -187,6 +192,7 @@ export function Understood(props: {
                       </option>
                     ))}
                   </select>
+                  <Extent of={seen.data?.columns[place]} />
                   <Unit
                     column={one}
                     units={units[one.role] ?? []}
@@ -228,9 +234,32 @@ function fits(kept: LogMapping, mine: LogMapping): boolean {
   );
 }
 
+/** The smallest and largest value of a column, and how its values run. */
+function Extent(props: { of: Preview["columns"][number] | undefined }) {
+  const { of } = props;
+  if (!of || of.least === null || of.most === null) return null;
+  const span = of.most - of.least || 1;
+  const points = of.drawn
+    .map((value, n) => {
+      const x = (n / Math.max(1, of.drawn.length - 1)) * 110;
+      return `${x.toFixed(1)},${(17 - ((value - (of.least ?? 0)) / span) * 16).toFixed(1)}`;
+    })
+    .join(" ");
+  return (
+    <span className="mt-0.5 block font-normal text-[11px] text-ink-2">
+      <svg width="110" height="18" aria-hidden="true">
+        <polyline points={points} fill="none" stroke="var(--c1)" strokeWidth={1} />
+      </svg>
+      <span className="block whitespace-nowrap">
+        {significant(of.least)} to {significant(of.most)}
+      </span>
+    </span>
+  );
+}
+
 function Unit(props: { column: LogColumn; units: string[]; change: (unit: string) => void }) {
   const { column, units } = props;
-  if (column.role === "skip" || column.role === "marker") return null;
+  if (["skip", "marker", "variant"].includes(column.role)) return null;
   if (column.role === "other")
     return (
       <input
