@@ -126,7 +126,7 @@ def server_environment(
         "YARDSTICK_WEB_ORIGIN": f"http://127.0.0.1:{port}",
         "YARDSTICK_LIVE_URL": f"http://127.0.0.1:{live_port}",
         "YARDSTICK_UPLOADS": str(STATE / "uploads"),
-        "YARDSTICK_FILMS": str(STATE / "films"),
+        "YARDSTICK_FILMS": str(STATE / "films" / database),
         "YARDSTICK_DB_POOL": "",
     }
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 from pathlib import Path
 
 import pytest
@@ -115,9 +116,16 @@ def _demonstration(name: str, environment: dict[str, str], rig: Path, spool: Pat
         connection.execute("SELECT pg_advisory_lock(7101)")
         if not loaded.exists():
             _create_database(connection, "demonstration")
-            own = {**environment, "YARDSTICK_DB_NAME": "demonstration"}
+            own = {
+                **environment,
+                "YARDSTICK_DB_NAME": "demonstration",
+                "YARDSTICK_FILMS": str(folder / "demonstration-films"),
+            }
             up.prepare(own, loaded, spool)
         _create_database(connection, name, like="demonstration")
+    shutil.copytree(
+        folder / "demonstration-films", environment["YARDSTICK_FILMS"], dirs_exist_ok=True
+    )
     known = json.loads(loaded.read_text())
     known |= {"server": environment["YARDSTICK_WEB_ORIGIN"], "spool": str(spool)}
     released = known["programs"]["weftwright-4.1"]
@@ -137,6 +145,7 @@ def served(tmp_path_factory):
     port, live_port = free_port(), free_port()
     environment = up.server_environment(_Cluster(), name, port, live_port)
     environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
+    environment["YARDSTICK_FILMS"] = str(folder / "films")
     rig = folder / "rig.json"
     _demonstration(name, environment, rig, folder / "spool")
     up.manage(environment, "shell", "-v", "0", "-c", BEAR_OTHERS)

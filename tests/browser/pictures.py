@@ -5,7 +5,6 @@ from __future__ import annotations
 import random
 import sys
 from pathlib import Path
-from typing import Any
 
 import pypdfium2
 from playwright.sync_api import Page, Route, sync_playwright
@@ -133,21 +132,12 @@ def take_workshop(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
     shoot("rig", "/rigs/loft-1")
 
 
-def warm_runs(page: Page, study: str) -> list[dict[str, Any]]:
-    """The finished warm runs of a study, the newest round first."""
-    body = page.request.get(f"/api{study}").json()
-    runs = [r for r in body["runs"] if r["outcome"] == "finished" and not r["cold"]]
-    return sorted(runs, key=lambda run: (-run["round"], run["variant"]))
-
-
 def take_runs(page: Page, shoot, study: str) -> None:  # type: ignore[no-untyped-def]
-    """Runs side by side, laps, a log as it is understood, the stopwatch."""
-    first, *others = [run["id"] for run in warm_runs(page, study)[:3]]
-    beside = ",".join(map(str, others))
-    shoot(
-        "beside",
-        f"/runs/{first}?with={beside}&align=step:Scroll%20cloth&lanes=frames,processor,-memory",
-    )
+    """Runs racing, a log as it is understood, the stopwatch."""
+    page.goto(f"{study}/race?t=16.3")
+    page.get_by_role("button", name="Play").wait_for()
+    page.wait_for_timeout(1500)
+    shoot("race", None)
     page.goto(f"{study}/bring-in")
     page.get_by_label("a log file").set_input_files(
         {"name": "loom-watch.csv", "mimeType": "text/csv", "buffer": a_log()}

@@ -39,6 +39,7 @@ def screenshots(names: list[str]) -> int:
         port, live_port = free_port(), free_port()
         environment = up.server_environment(cluster, "pictures", port, live_port)
         environment["YARDSTICK_UPLOADS"] = str(folder / "uploads")
+        environment["YARDSTICK_FILMS"] = str(folder / "films")
         rig = folder / "rig.json"
         link = up.prepare(environment, rig, folder / "spool")
         parts = up.parts(environment, port, live_port, rig)

@@ -38,7 +38,7 @@ def append(run: Run, at: int, data: bytes) -> int:
         film, _ = Film.objects.select_for_update().get_or_create(run=run)
         path = film.coming_path
         path.parent.mkdir(parents=True, exist_ok=True)
-        there = path.stat().st_size if path.exists() else 0
+        there = min(film.size, path.stat().st_size) if path.exists() else 0
         fresh = data[there - at :] if at <= there else b""
         if film.state != "coming" or not fresh:
             return there

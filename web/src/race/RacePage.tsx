@@ -157,6 +157,7 @@ function Body(props: { study: Study; race: Race }) {
               key={race.racers[number]?.run}
               racer={race.racers[number] as Racer}
               number={number}
+              ends={race.end_s}
               trace={traces[number]}
               tops={tops}
               clock={clock}
@@ -266,6 +267,7 @@ function InStep(props: { clock: RaceClock; skew: Skew; films: number }) {
 function RacerColumn(props: {
   racer: Racer;
   number: number;
+  ends: number;
   trace: Parameters<typeof topsOf>[0][number];
   tops: ReturnType<typeof topsOf>;
   clock: RaceClock;
@@ -278,7 +280,8 @@ function RacerColumn(props: {
   const place = stepAt(racer, now);
   const step = racer.steps[place];
   const done = now >= racer.end_s;
-  const said = done ? "finished" : step ? step.name : "has not begun";
+  const waits = now < props.ends ? "waits for the others" : "done";
+  const said = done ? waits : step ? step.name : "has not begun";
   return (
     <section aria-label={racer.name} className="min-w-0">
       <div
