@@ -39,8 +39,8 @@ def main() -> None:
         ],
         help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs, "
         "fleet: many simulated agents at once, strangers: programs of others on six toolkits, api: "
-        "each request of the pages, and with copies of the demonstration, bundles: of any size, films: what "
-        "filming costs, and how quickly films are decoded",
+        "each request of the pages, and with copies of the demonstration, bundles: of any size, "
+        "films: what filming costs, and how quickly films are decoded",
     )  # fmt: skip
     bench.add_argument(
         "amount", nargs="*", help="rows, minutes, rounds; of fleets the numbers of agents and 5min"

@@ -99,7 +99,8 @@ def _propose_separated(source: Source, text: str) -> Proposal:
     doubts = []
     before = header - bool(named) - bool(units)
     if before > 0:
-        doubts.append(f"the first {before} lines are taken for a preamble")
+        what = "line is" if before == 1 else f"{before} lines are"
+        doubts.append(f"the first {what} taken for a preamble")
     if units:
         doubts.append("the line below the names is taken for their units")
         names = [
