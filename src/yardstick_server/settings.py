@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "yardstick_server.films",
     "yardstick_server.analysis",
     "yardstick_server.logs",
+    "yardstick_server.footage",
     "yardstick_server.reports",
     "yardstick_server.gates",
     "yardstick_server.races",

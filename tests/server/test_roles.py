@@ -19,6 +19,7 @@ from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_core.report.changes import gist
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
 from yardstick_server.api.audit import ACTIONS
+from yardstick_server.footage.models import Footage
 from yardstick_server.gates.deciding import ask
 from yardstick_server.inventory.models import Rig
 from yardstick_server.planning.tasks import read_run
@@ -144,6 +145,7 @@ def furnish(world: World) -> Place:
             url="http://127.0.0.1:9/", secret="s", by="x"
         ).pk,
         "bundle": world.workspace.bundles.create(study=study, way="out", name="x", by="x").pk,
+        "footage": Footage.objects.create(study=study, variant=variant, name="x", by="x").pk,
         "film": RaceFilm.objects.create(study=study, runs=[run], alignment="start", by="x").pk,
         "gate": ask(study, "812", "weftwright-nightly", wanted=[], tolerance=10, rounds=3,
                     by="x").pk,

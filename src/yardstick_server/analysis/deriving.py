@@ -15,7 +15,7 @@ from yardstick_server.analysis.models import RunReading
 from yardstick_server.analysis.records import run_record
 from yardstick_server.runs.models import BY_HAND, Run
 
-TIMED_BY_HAND = "timed by hand"
+TIMED_BY_HAND, FILMED_ELSEWHERE = "timed by hand", "filmed elsewhere"
 
 
 def keep_readings(run: Run) -> None:
@@ -34,7 +34,7 @@ def keep_readings(run: Run) -> None:
                 value=reading.value,
                 plus_minus=reading.plus_minus,
                 right_censored=reading.right_censored,
-                warning=reading.warning or (TIMED_BY_HAND if run.origin == BY_HAND else ""),
+                warning=reading.warning or _warning(run),
                 core_version=CORE_VERSION,
             )
             for reading in readings
@@ -42,3 +42,10 @@ def keep_readings(run: Run) -> None:
         mark_disturbed(run.study, run)
         Run.objects.filter(pk=run.pk).update(conditions=run.conditions)
         Run.objects.filter(pk=run.pk, state="measured").update(state="read")
+
+
+def _warning(run: Run) -> str:
+    """What stands beside every reading of a run that no rig measured."""
+    if run.origin == BY_HAND:
+        return TIMED_BY_HAND
+    return FILMED_ELSEWHERE if run.import_source.get("film") else ""

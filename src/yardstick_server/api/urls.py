@@ -91,6 +91,15 @@ from yardstick_server.api.study.by_hand import ByHandView
 from yardstick_server.api.study.claims import ClaimableView, ClaimsView, ClaimView
 from yardstick_server.api.study.decide import DecisionView
 from yardstick_server.api.study.detail import StudyDetail, StudyList
+from yardstick_server.api.study.footage import (
+    FootageCourse,
+    FootageDrift,
+    FootageFilm,
+    FootageList,
+    FootageSnap,
+    FootageView,
+    KeepFootage,
+)
 from yardstick_server.api.study.match import MatchView
 from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.api.study.race import FilmingView, RaceView
@@ -191,6 +200,13 @@ api = [
     path("studies/<int:study>/waivers", WaiversView.as_view()),
     path("studies/<int:study>/waivers/<int:waiver>", WaiverView.as_view()),
     path("studies/<int:study>/checks", ChecksView.as_view()),
+    path("studies/<int:study>/footage", FootageList.as_view()),
+    path("footage/<int:footage>", FootageView.as_view()),
+    path("footage/<int:footage>/film", FootageFilm.as_view()),
+    path("footage/<int:footage>/course", FootageCourse.as_view()),
+    path("footage/<int:footage>/snap", FootageSnap.as_view()),
+    path("footage/<int:footage>/keep", KeepFootage.as_view()),
+    path("footage/<int:footage>/drift", FootageDrift.as_view()),
     path("studies/<int:study>/race", RaceView.as_view()),
     path("studies/<int:study>/race/still", RaceStill.as_view()),
     path("studies/<int:study>/race/films", RaceFilmsView.as_view()),

@@ -12,6 +12,7 @@ from django.db.models.signals import post_delete
 from django.dispatch import receiver
 
 from yardstick_server.accounts.models import Workspace
+from yardstick_server.studies.models import Study
 
 
 class Film(models.Model):
@@ -55,6 +56,7 @@ def _throw_away(instance: Film, **_: Any) -> None:
 
 
 def bytes_of_films(workspace: Workspace) -> int:
-    """What the films of a workspace take."""
-    films = Film.objects.filter(run__study__workspace=workspace)
-    return int(films.aggregate(all=Sum("size"))["all"] or 0)
+    """What the films of a workspace take, those from elsewhere included."""
+    films = Film.objects.filter(run__study__workspace=workspace).aggregate(all=Sum("size"))
+    brought = Study.objects.filter(workspace=workspace).aggregate(all=Sum("footage__size"))
+    return int(films["all"] or 0) + int(brought["all"] or 0)

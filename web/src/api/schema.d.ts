@@ -600,6 +600,174 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/footage/{footage}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A film from elsewhere, and its marks
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["footage_retrieve"];
+        /**
+         * Set the marks and regions of a film, all of them
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        put: operations["footage_update"];
+        post?: never;
+        /**
+         * Throw a film away; a run made of it stays
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        delete: operations["footage_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{footage}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What changes in a film, or in a region of it, picture by picture
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["footage_course_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{footage}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How a film's sound, or another film, runs against its picture: offset and drift
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["footage_drift_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{footage}/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A film from elsewhere as it is stepped through, or the part a Range asks for
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["footage_film_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{footage}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a run of the timings marked on a film; it is kept apart until let in
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["footage_keep_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{footage}/snap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The picture that a mark near another one means
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["footage_snap_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gates/{gate}": {
         parameters: {
             query?: never;
@@ -2287,6 +2455,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/footage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Films brought to a study
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_footage_list"];
+        put?: never;
+        /**
+         * Bring a film of a session: it is looked through, and nothing is kept unasked
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_footage_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/gates": {
         parameters: {
             query?: never;
@@ -3768,6 +3960,43 @@ export interface components {
             /** @description bytes */
             size: number;
         };
+        FilmBurst: {
+            first: number;
+            last: number;
+        };
+        /** @description What changes in a film or a region of it, by the numbers of its pictures. */
+        FilmCourse: {
+            /** @description when each is shown */
+            at_s: number[];
+            /** @description that are another */
+            new: number[];
+            /** @description that changes in each */
+            share: number[];
+            bursts: components["schemas"]["FilmBurst"][];
+        };
+        /** @description How the events of a second list run against those of a first. */
+        FilmDrift: {
+            first: string;
+            second: string;
+            pairs: number;
+            /** @description s */
+            unmatched_first: number[];
+            /** @description s */
+            unmatched_second: number[];
+            known: boolean;
+            /** Format: double */
+            offset_s: number | null;
+            /** Format: double */
+            offset_low_s: number | null;
+            /** Format: double */
+            offset_high_s: number | null;
+            /** Format: double */
+            drift_ms_a_minute: number | null;
+            /** Format: double */
+            drift_low: number | null;
+            /** Format: double */
+            drift_high: number | null;
+        };
         FilmEnd: {
             /** Format: int64 */
             size: number;
@@ -3782,6 +4011,18 @@ export interface components {
             /** @description bytes of it that are kept: go on from there */
             held: number;
         };
+        FilmMark: {
+            path: string[];
+            /** @description a picture's number */
+            start: number | null;
+            end: number | null;
+        };
+        FilmMarks: {
+            /** @description position of its variant */
+            variant: number;
+            regions: components["schemas"]["FootageRegion"][];
+            marks: components["schemas"]["FilmMark"][];
+        };
         /**
          * @description * `coming` - coming
          *     * `waits` - waits
@@ -3790,6 +4031,18 @@ export interface components {
          * @enum {string}
          */
         FilmStateEnum: "coming" | "waits" | "ready" | "unusable";
+        FilmTiming: {
+            path: string[];
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /**
+             * Format: double
+             * @description how well its length is known, either way
+             */
+            plus_minus_s: number;
+        };
         Filming: {
             /** @description that were queued */
             runs: number[];
@@ -3846,6 +4099,38 @@ export interface components {
         };
         FixtureName: {
             name: string;
+        };
+        Footage: {
+            id: number;
+            study: number;
+            variant: number;
+            /** @description what its marks have become */
+            run: number | null;
+            name: string;
+            size: number;
+            by: string;
+            /** Format: date-time */
+            created: string;
+            /** @description waits, looking, ready or failed */
+            state: string;
+            problem: string;
+            /** Format: double */
+            done_s: number;
+            /** @description what it can tell, once it is ready */
+            facts: {
+                [key: string]: unknown;
+            };
+            regions: components["schemas"]["FootageRegion"][];
+            marks: components["schemas"]["FilmMark"][];
+            /** @description what its marks come to */
+            timings: components["schemas"]["FilmTiming"][];
+        };
+        FootageRegion: {
+            name: string;
+            x: number;
+            y: number;
+            width: number;
+            height: number;
         };
         Found: {
             value: string;
@@ -4072,6 +4357,9 @@ export interface components {
         };
         Kept: {
             kept: boolean;
+        };
+        KeptFilm: {
+            run: number;
         };
         KeptMapping: {
             name: string;
@@ -5530,6 +5818,9 @@ export interface components {
             text: string;
             changes: components["schemas"]["ReportChange"][];
         };
+        Snapped: {
+            picture: number;
+        };
         Spike: {
             /** Format: double */
             at_s: number;
@@ -6926,6 +7217,198 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fixture"];
+                };
+            };
+        };
+    };
+    footage_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Footage"];
+                };
+            };
+        };
+    };
+    footage_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilmMarks"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Footage"];
+                };
+            };
+        };
+    };
+    footage_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    footage_course_retrieve: {
+        parameters: {
+            query?: {
+                /** @description x,y,width,height in pixels; all of it else */
+                region?: string;
+            };
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilmCourse"];
+                };
+            };
+        };
+    };
+    footage_drift_retrieve: {
+        parameters: {
+            query?: {
+                /** @description `sound`, or number of another film */
+                against?: string;
+                /** @description x,y,width,height in pixels; all of it else */
+                region?: string;
+            };
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilmDrift"];
+                };
+            };
+        };
+    };
+    footage_film_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+        };
+    };
+    footage_keep_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFilm"];
+                };
+            };
+        };
+    };
+    footage_snap_retrieve: {
+        parameters: {
+            query: {
+                picture: number;
+                /** @description x,y,width,height in pixels; all of it else */
+                region?: string;
+                to?: "any picture" | "first change" | "last change";
+            };
+            header?: never;
+            path: {
+                footage: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Snapped"];
                 };
             };
         };
@@ -8860,6 +9343,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Filming"];
+                };
+            };
+        };
+    };
+    studies_footage_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Footage"][];
+                };
+            };
+        };
+    };
+    studies_footage_create: {
+        parameters: {
+            query: {
+                /** @description name of the file */
+                name: string;
+                /** @description position of its variant */
+                variant: number;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Footage"];
                 };
             };
         };

@@ -1,0 +1,1 @@
+"""Films from elsewhere: looked through, marked by a person, kept as runs."""

@@ -1,0 +1,67 @@
+"""A film looked through by a process of its own, and what its marks come to."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from yardstick_core.films.changes import Changes, bursts, instants, plus_minus_s
+from yardstick_server.footage.models import Footage
+
+TOLD_EVERY_S = 1.0
+
+
+def look_at_film(footage: Footage, told: Callable[[float], None]) -> dict[str, Any]:
+    """What was found in a film, or the problem with it; `told` hears how far it is, s."""
+    command = [
+        sys.executable, "-m", "yardstick_core.films.look", str(footage.path("brought")),
+        str(footage.path("changes")), str(footage.path("mp4")),
+    ]  # fmt: skip
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    last, answer = 0.0, {"problem": "it cannot be decoded: whatever decoded it has ended"}
+    for line in process.stdout:
+        if line.startswith("{"):
+            answer = json.loads(line)
+        elif time.monotonic() - last > TOLD_EVERY_S:
+            last = time.monotonic()
+            told(float(line))
+    process.wait()
+    return answer
+
+
+@lru_cache(maxsize=8)
+def _kept(path: Path, changed: float) -> Changes:
+    return Changes.load(path)
+
+
+def changes_kept(footage: Footage) -> Changes:
+    """What changes in a film, as it was found. Raises FilmError."""
+    path = footage.path("changes")
+    return _kept(path, path.stat().st_mtime if path.exists() else 0.0)
+
+
+def instant_of(changes: Changes, picture: int) -> tuple[float, float]:
+    """When what a picture shows new came, and how well that is known either way, s."""
+    return float(instants(changes)[picture]), plus_minus_s(changes, picture)
+
+
+def course(changes: Changes, region: tuple[int, int, int, int] | None) -> dict[str, Any]:
+    """What is drawn of a film, all over or in a region: new pictures, bursts, how much changes."""
+    new = changes.changed(region)
+    return {
+        "at_s": changes.at_s,
+        "new": np.flatnonzero(new).tolist(),
+        "share": changes.share(region),
+        "bursts": [
+            {"first": one.first, "last": one.last} for one in bursts(changes, region)
+        ],
+    }  # fmt: skip
