@@ -65,6 +65,6 @@ def test_shared_memory_shows_the_same_as_the_connection():
         assert screen._segment
         pixels = screen.take()
         assert pixels.shape == (200, 320, 3)
-        assert np.array_equal(pixels, screen._sent()[:, :, 2::-1])
+        assert np.array_equal(pixels, screen._sent(0, 0, 320, 200)[:, :, 2::-1])
         assert Image.open(io.BytesIO(png(pixels))).size == (320, 200)
         connection.close()

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import random
 import sys
+import zipfile
 from pathlib import Path
 
 import pypdfium2
 from playwright.sync_api import Page, Route, sync_playwright
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
+RECORDED = Path(__file__).resolve().parents[2] / "demo" / "recorded" / "wide-draft"
 CHROMIUM = "/usr/bin/chromium"
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 
@@ -92,7 +94,7 @@ def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
     page.goto(f"{study}/measure")
     run = page.locator("a[href^='/runs/']").first.get_attribute("href")
     shoot("run", str(run))
-    take_runs(page, shoot, study)
+    take_runs(page, shoot, study, wanted)
     take_workshop(page, shoot)
 
 
@@ -132,12 +134,40 @@ def take_workshop(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
     shoot("rig", "/rigs/loft-1")
 
 
-def take_runs(page: Page, shoot, study: str) -> None:  # type: ignore[no-untyped-def]
+def mark_film(page: Page, study: str) -> None:
+    """A film from elsewhere, with a region drawn on it and some timings marked."""
+    with zipfile.ZipFile(RECORDED / "film-0.run") as archive:
+        film = archive.read("film.mp4")
+    page.goto(f"{study}/films")
+    page.get_by_label("a film file").set_input_files(
+        {"name": "opening-at-home-2.mp4", "mimeType": "video/mp4", "buffer": film}
+    )
+    page.get_by_text("The session's timings").wait_for(timeout=90_000)
+    page.wait_for_timeout(1500)
+    for key in ("Enter", "Enter", "n", "n"):
+        page.keyboard.press(key)
+        page.wait_for_timeout(600)
+    box = page.locator("video").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 0.12 * box["width"], box["y"] + 0.12 * box["height"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.92 * box["width"], box["y"] + 0.93 * box["height"], steps=5)
+    page.mouse.up()
+    page.wait_for_timeout(1200)
+    for key in ("Enter", "Enter", "k", "k", "k", "k", "n"):
+        page.keyboard.press(key)
+        page.wait_for_timeout(600)
+
+
+def take_runs(page: Page, shoot, study: str, wanted) -> None:  # type: ignore[no-untyped-def]
     """Runs racing, a log as it is understood, the stopwatch."""
     page.goto(f"{study}/race?t=16.3")
     page.get_by_role("button", name="Play").wait_for()
     page.wait_for_timeout(1500)
     shoot("race", None)
+    if wanted("marking"):
+        mark_film(page, study)
+        shoot("marking", None)
     page.goto(f"{study}/bring-in")
     page.get_by_label("a log file").set_input_files(
         {"name": "loom-watch.csv", "mimeType": "text/csv", "buffer": a_log()}

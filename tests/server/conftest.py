@@ -75,11 +75,12 @@ def make_world(name: str) -> World:
 
 
 @pytest.fixture(autouse=True)
-def uploads(settings, tmp_path):
+def uploads(settings, tmp_path_factory):
     """Where files beside the database are kept, for each test anew."""
-    settings.UPLOADS, settings.FILMS = str(tmp_path / "uploads"), str(tmp_path / "films")
-    (tmp_path / "uploads").mkdir()
-    return tmp_path / "uploads"
+    folder = tmp_path_factory.mktemp("files")
+    settings.UPLOADS, settings.FILMS = str(folder / "uploads"), str(folder / "films")
+    (folder / "uploads").mkdir()
+    return folder / "uploads"
 
 
 @pytest.fixture

@@ -22,7 +22,7 @@ CELL, EVERY_ROW = 32, 2
 #: Steps of what is kept of a level of brightness, of 255.
 PER_LEVEL = 8
 #: A cell has changed where its pixels differ by so many levels on average; more where noise does.
-LEAST_LEVELS, MOST_LEVELS, TIMES_NOISE = 0.6, 3.0, 4.0
+LEAST_LEVELS, MOST_LEVELS, TIMES_NOISE, QUIETEST = 0.6, 3.0, 4.0, 0.15
 #: A picture that stands alone is encoded anew: what it differs by may be nothing but that.
 KEY_TIMES = 2.0
 MOST_FRAMES = 3_000_000
@@ -53,14 +53,17 @@ class Changes:
 
     @property
     def threshold(self) -> float:
-        """From how many eighths of a level on a cell counts as changed."""
+        """From how many eighths of a level on a cell counts as changed.
+
+        What the quietest pictures differ by is noise, unless it is as much as changes are: then
+        there is no quiet picture in the film.
+        """
+        least, most = LEAST_LEVELS * PER_LEVEL, MOST_LEVELS * PER_LEVEL
         if len(self.amounts) < 2:
-            return LEAST_LEVELS * PER_LEVEL
-        largest = np.sort(self.amounts[1:].reshape(len(self.amounts) - 1, -1).max(axis=1))
-        noise = float(np.median(largest[: max(1, len(largest) // 2)]))
-        return float(
-            np.clip(TIMES_NOISE * noise, LEAST_LEVELS * PER_LEVEL, MOST_LEVELS * PER_LEVEL)
-        )
+            return least
+        largest = self.amounts[1:].reshape(len(self.amounts) - 1, -1).max(axis=1)
+        noise = TIMES_NOISE * float(np.quantile(largest, QUIETEST))
+        return least if noise > TIMES_NOISE * most else float(np.clip(noise, least, most))
 
     def changed(self, region: Region | None = None) -> NDArray[np.bool_]:
         """Which pictures are another than the one before; the first is. All over, or in a region:

@@ -1,7 +1,8 @@
 /** What the interface asks the server about logs that are brought in. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, Failure, type Log, type LogMapping, reasonOf, token, unwrap } from "./client";
+import { api, Failure, type Log, type LogMapping, unwrap } from "./client";
 import { keys } from "./queries";
+import { upload } from "./upload";
 
 const key = (log: number) => ["log", log] as const;
 
@@ -28,23 +29,10 @@ export function useLog(log: number) {
   });
 }
 
-/** Send a file; `told` hears how much of it has gone, from 0 to 1. */
+/** Send a log; `told` hears how much of it has gone, from 0 to 1. */
 export function bring(study: number, file: File, told: (share: number) => void): Promise<Log> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    request.open("POST", `/api/studies/${study}/logs?name=${encodeURIComponent(file.name)}`);
-    request.setRequestHeader("X-CSRFToken", token());
-    request.setRequestHeader("Content-Type", "application/octet-stream");
-    request.responseType = "json";
-    request.upload.onprogress = (event) => told(event.loaded / Math.max(1, event.total));
-    request.onerror = () =>
-      reject(new Failure(0, "The server cannot be reached. The file was not taken."));
-    request.onload = () =>
-      request.status === 201
-        ? resolve(request.response as Log)
-        : reject(new Failure(request.status, reasonOf(request.status, request.response)));
-    request.send(file);
-  });
+  const name = encodeURIComponent(file.name);
+  return upload<Log>(`/api/studies/${study}/logs?name=${name}`, file, told);
 }
 
 /** The first rows as a mapping understands them. */

@@ -4,6 +4,8 @@ import { Failure } from "../api/client";
 import { LiveContext, useLiveConnection } from "../api/live";
 import { useRigs, useSession } from "../api/queries";
 import { ByHand } from "../byhand/ByHand";
+import { Films } from "../films/Films";
+import { Marking } from "../films/Marking";
 import { Begin } from "../home/Begin";
 import { Home } from "../home/Home";
 import { BringIn } from "../logs/BringIn";
@@ -61,6 +63,8 @@ function SignedIn() {
             <Route path="/studies/:study/bring-in" element={<BringIn />} />
             <Route path="/studies/:study/by-hand" element={<ByHand />} />
             <Route path="/studies/:study/race" element={<RacePage />} />
+            <Route path="/studies/:study/films" element={<Films />} />
+            <Route path="/studies/:study/films/:film" element={<Marking />} />
             <Route path="/studies/:study/:notch" element={<StudyPage />} />
             <Route path="/runs/:run" element={<RunPage />} />
             <Route path="*" element={<Lost />} />

@@ -89,6 +89,10 @@ export function Measure(props: { study: Study }) {
             Measured elsewhere?{" "}
             <Link className="plain" to={`/studies/${study.id}/bring-in`}>
               Bring in a log
+            </Link>{" "}
+            or{" "}
+            <Link className="plain" to={`/studies/${study.id}/films`}>
+              a film
             </Link>
             . No script can drive it?{" "}
             <Link className="plain" to={`/studies/${study.id}/by-hand`}>
