@@ -40,7 +40,7 @@ def wanted_picture(spoilt: int = 0) -> Image.Image:
 
 #: Other tests work beside these, and the program itself may note late what it did; how exact ends
 #: are is held by the known truth.
-BUSY_NS = 400_000_000
+BUSY_NS = 400 * MS
 
 
 def acted(folder: Path, toolkit: str, *lines: str, head: str = "", how: str = "") -> RunRecord:

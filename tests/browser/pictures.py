@@ -257,10 +257,6 @@ def main() -> None:
             page.screenshot(path=folder / f"{name}.png")
 
         take_all(page, shoot, wanted)
-        if wanted("read-dark"):
-            page.emulate_media(color_scheme="dark")
-            shoot("read-dark", f"{wide_study(page)}/read")
-            page.emulate_media(color_scheme="light")
         if wanted("measure"):
             take_measuring(page, shoot)
         if wanted("soak"):

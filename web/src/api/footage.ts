@@ -97,7 +97,10 @@ export function useSetMarks(film: number) {
   return useMutation({
     mutationFn: (body: Schemas["FilmMarks"]) =>
       unwrap(api.PUT("/api/footage/{footage}", { params: { path: { footage: film } }, body })),
-    onSuccess: (found) => queries.setQueryData(key(film), found),
+    onSuccess: (found) => {
+      queries.setQueryData(key(film), found);
+      queries.invalidateQueries({ queryKey: [...keys.study(found.study), "footage"] });
+    },
   });
 }
 

@@ -188,9 +188,12 @@ export function howFar(film: Footage): string {
   return `${facts.width} × ${facts.height}, ${rate(facts)}, ${duration(facts.seconds)}`;
 }
 
+/** Whether pictures come at all distances, as in a film that leaves out what did not change. */
+export function uneven(facts: FilmFacts): boolean {
+  return facts.uneven > 0.05 || facts.longest_gap_s > 3 * facts.step_s;
+}
+
 export function rate(facts: FilmFacts): string {
   const each = (1 / facts.step_s).toFixed(2).replace(/\.?0+$/, "");
-  return facts.uneven > 0.05
-    ? `about ${each} pictures a second, unevenly`
-    : `${each} pictures a second`;
+  return uneven(facts) ? `about ${each} pictures a second, unevenly` : `${each} pictures a second`;
 }

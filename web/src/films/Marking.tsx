@@ -24,7 +24,7 @@ import { count, duration, significant, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
 import { FilmLanes } from "./FilmLanes";
-import { howFar, rate } from "./Films";
+import { howFar, rate, uneven } from "./Films";
 import { beyond, edges, nextOpen, proposal, same, whole, withMark } from "./marks";
 import { Stage } from "./Stage";
 
@@ -472,14 +472,15 @@ function Takes(props: { study: Study; takes: Footage[]; film: number }) {
 /** What a film of this rate can tell, and what not. */
 function CanTell(props: { facts: FilmFacts }) {
   const { facts } = props;
+  const whole = Math.round(facts.step_s * 1000);
   const half = Math.round((facts.step_s / 2) * 1000);
   return (
     <>
       <h2 className="mt-4 font-semibold">What this film can tell</h2>
       <p className="text-[12.5px]">
-        {facts.uneven > 0.05
+        {uneven(facts)
           ? `Its pictures come unevenly, the longest ${significant(facts.longest_gap_s * 1000)}${THIN}ms apart: each mark is known as well as the pictures around it.`
-          : `Pictures come evenly, ${significant(facts.step_s * 1000)}${THIN}ms apart: an instant is known to ± ${half}${THIN}ms, a length to ± ${2 * half}${THIN}ms.`}{" "}
+          : `Pictures come evenly, ${significant(facts.step_s * 1000)}${THIN}ms apart: an instant is known to ± ${half}${THIN}ms, a length to ± ${whole}${THIN}ms.`}{" "}
         {count(facts.new, "picture")} of {facts.frames} are new.
         {facts.every_picture_new && (
           <b> The program drew at least as many as the film shows; how many more it cannot tell.</b>
