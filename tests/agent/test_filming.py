@@ -127,6 +127,24 @@ def test_a_picture_is_found_at_its_instant(tmp_path):
         assert abs(int(found[20, 20, 1]) - shade) <= 3, seconds
 
 
+def test_a_part_is_drawn_anew_and_the_rest_stands(tmp_path):
+    with FilmFile(tmp_path, 64, 48) as written:
+        written.add(np.full((48, 64, 4), 40, np.uint8), 0)
+        blue = np.zeros((20, 30, 4), np.uint8)
+        blue[:, :, 0] = 255
+        written.add(blue, 50_000_000, 16, 8)
+        written.add(None, 100_000_000)
+        written.add(np.full((200, 200, 4), 200, np.uint8), 150_000_000, 60, 40)
+    first, second, third, fourth = (pixels.astype(int) for _, pixels in pictures(tmp_path / FILM))
+    assert np.abs(first - 40).max() <= 6
+    assert second[18, 30, 2] > 180
+    assert second[18, 30, 0] < 60
+    assert np.abs(second[:, :12] - 40).max() <= 20
+    assert np.abs(third - second).max() <= 12, "nothing was drawn"
+    assert fourth[44, 62].min() > 150, "what lies outside of the film is left away"
+    assert fourth[18, 30, 2] > 180
+
+
 def test_pictures_that_stand_alone_are_never_far(tmp_path):
     made(tmp_path, range(200))
     with av.open(str(tmp_path / FILM)) as container:

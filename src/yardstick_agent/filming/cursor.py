@@ -10,6 +10,9 @@ import xcffib.xfixes
 from yardstick_agent.display.connection import GONE, Connection
 from yardstick_agent.display.picture import Pixels
 
+#: A rectangle of the screen: left, top, right, bottom, in pixels.
+Area = tuple[int, int, int, int]
+
 
 class Cursor:
     """Where the pointer is and what it looks like, asked for when it is looked for."""
@@ -36,20 +39,25 @@ class Cursor:
         self._state = state
         return True
 
-    def drawn_on(self, raw: Pixels) -> Pixels:
-        """A picture with the pointer on it; the picture itself stays as it is."""
+    @property
+    def area(self) -> Area:
+        """What it covers: left, top, right, bottom, in pixels; nothing before it was looked for."""
         if self._image is None:
-            return raw
+            return 0, 0, 0, 0
         left, top, _ = self._state
-        height, width = raw.shape[:2]
-        tall, wide = self._image.shape[:2]
-        x0, y0, x1, y1 = max(0, left), max(0, top), min(width, left + wide), min(height, top + tall)
+        return left, top, left + self._image.shape[1], top + self._image.shape[0]
+
+    def draw_on(self, part: Pixels, x: int, y: int) -> None:
+        """Draw it into a part of the screen that lies at (x, y), as far as it lies in there."""
+        left, top, right, bottom = self.area
+        height, width = part.shape[:2]
+        x0, y0 = max(0, left - x), max(0, top - y)
+        x1, y1 = min(width, right - x), min(height, bottom - y)
         if x0 >= x1 or y0 >= y1:
-            return raw
-        shown = raw.copy()
-        part = self._image[y0 - top : y1 - top, x0 - left : x1 - left].astype(np.uint16)
-        below = shown[y0:y1, x0:x1].astype(np.uint16)
+            return
+        rows, columns = slice(y0 + y - top, y1 + y - top), slice(x0 + x - left, x1 + x - left)
+        over = self._image[rows, columns].astype(np.uint16)
+        below = part[y0:y1, x0:x1].astype(np.uint16)
         # its colours come multiplied by how opaque they are
-        mixed = part[:, :, :3] + below[:, :, :3] * (255 - part[:, :, 3:]) // 255
-        shown[y0:y1, x0:x1, :3] = np.minimum(mixed, 255).astype(np.uint8)
-        return shown
+        mixed = over[:, :, :3] + below[:, :, :3] * (255 - over[:, :, 3:]) // 255
+        part[y0:y1, x0:x1, :3] = np.minimum(mixed, 255).astype(np.uint8)

@@ -21,7 +21,7 @@ import xcffib.xfixes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.connection import GONE, Connection
 from yardstick_agent.display.picture import Screen
-from yardstick_agent.filming.cursor import Cursor
+from yardstick_agent.filming.cursor import Area, Cursor
 from yardstick_agent.filming.film_file import MOST_PER_SECOND, FilmFile
 
 SLOT_NS = 1_000_000_000 // MOST_PER_SECOND
@@ -29,6 +29,7 @@ SLOT_NS = 1_000_000_000 // MOST_PER_SECOND
 POINTER_NS = 2 * SLOT_NS
 #: A picture that stands is kept anew after this, so that the film goes on with the session.
 STANDS_NS = 1_000_000_000
+NOTHING: Area = (0, 0, 0, 0)
 #: The measured programs come first.
 NICENESS = 5
 
@@ -55,21 +56,35 @@ class Filming:
         """Film until told to stop, or until the display has ended."""
         due = looked = 0
         drawn, moved = True, True
+        stale: Area = (0, 0, self.screen.width, self.screen.height)
         with self.film:
             while not stopping.is_set():
                 drawn = self._drew() or drawn
                 now = now_ns()
                 if now - looked >= POINTER_NS:
-                    moved, looked = self.cursor.moved() or moved, now
+                    before = self.cursor.area
+                    if self.cursor.moved():
+                        moved, stale = True, _around(stale, before, self.cursor.area)
+                    looked = now
                 if now >= (due if drawn or moved else due - SLOT_NS + STANDS_NS):
                     if drawn:
-                        self._take()
+                        stale = _around(stale, self._take())
                     at = now_ns()
-                    self.film.add(self.cursor.drawn_on(self.picture), at - self.origin_ns)
+                    self._keep(stale, at - self.origin_ns)
                     # where one is late, the next may follow sooner: the rate stays what it is
                     due = max(due, at - SLOT_NS) + SLOT_NS
-                    drawn = moved = False
+                    drawn, moved, stale = False, False, NOTHING
                 self._wait(due - now_ns() if drawn or moved else POINTER_NS)
+
+    def _keep(self, stale: Area, at_ns: int) -> None:
+        """Append a picture of which an area, at most, is another than in the one before."""
+        left, top = max(0, stale[0]) // 2 * 2, max(0, stale[1]) // 2 * 2
+        part = self.picture[top : max(top, stale[3] + 1), left : max(left, stale[2] + 1)].copy()
+        if not part.size or stale == NOTHING:
+            self.film.add(None, at_ns)
+            return
+        self.cursor.draw_on(part, left, top)
+        self.film.add(part, at_ns, left, top)
 
     def _wait(self, for_ns: int) -> None:
         if for_ns > 0:
@@ -82,11 +97,22 @@ class Filming:
             drew = True
         return drew
 
-    def _take(self) -> None:
-        """Take the part that was drawn; whatever is drawn from now on is told anew."""
+    def _take(self) -> Area:
+        """Take the part that was drawn, and where; whatever is drawn from now on is told anew."""
         self._damage.Subtract(self._watched, 0, self._region)
         extents = self._fixes.FetchRegion(self._region).reply().extents
-        self.screen.update(self.picture, extents.x, extents.y, extents.width, extents.height)
+        x, y, width, height = extents.x, extents.y, extents.width, extents.height
+        self.screen.update(self.picture, x, y, width, height)
+        return (x, y, x + width, y + height) if width and height else NOTHING
+
+
+def _around(*areas: Area) -> Area:
+    """The smallest area that holds some others; those of no size count for nothing."""
+    held = [one for one in areas if one[0] < one[2] and one[1] < one[3]]
+    if not held:
+        return NOTHING
+    lefts, tops, rights, bottoms = zip(*held, strict=True)
+    return min(lefts), min(tops), max(rights), max(bottoms)
 
 
 def main() -> None:
