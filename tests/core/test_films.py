@@ -37,11 +37,11 @@ def program(hertz, freezes=()):
     return shown
 
 
-@pytest.mark.parametrize("container", [30, 60_000 / 1001, 60])
-@pytest.mark.parametrize("drawn", [12, 24, 47])
+@pytest.mark.parametrize(
+    ("container", "drawn"),
+    [(30, 12), (30, 24), *((hertz, n) for hertz in (60_000 / 1001, 60) for n in (12, 24, 47))],
+)
 def test_real_pictures_are_told_from_repeated_ones(tmp_path, container, drawn):
-    if drawn > container:
-        pytest.skip("the film shows fewer pictures than were drawn")
     path = film(tmp_path / "f.mp4", program(drawn), container, 3)
     stream = frame_stream(changes_of(path))
     true = np.arange(1, 3 * drawn) / drawn

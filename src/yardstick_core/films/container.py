@@ -39,7 +39,7 @@ def opened(path: Path) -> Iterator[tuple[Any, Any]]:
     try:
         container = av.open(str(path))
     except (OSError, ValueError) as error:  # a library's errors are of both kinds
-        raise FilmError(f"it cannot be opened as a film: {_said(error)}") from error
+        raise FilmError(f"it cannot be opened as a film: {_reason(error)}") from error
     with container:
         if not container.streams.video:
             raise FilmError("it holds no pictures")
@@ -49,7 +49,7 @@ def opened(path: Path) -> Iterator[tuple[Any, Any]]:
         yield container, stream
 
 
-def _said(error: Exception) -> str:
+def _reason(error: Exception) -> str:
     return str(getattr(error, "strerror", None) or error)[:200]
 
 
@@ -75,7 +75,7 @@ def put_in_order(source: Path, target: Path) -> FilmFacts:
                     made.mux(packet)
             except (OSError, ValueError) as error:
                 if not frames:
-                    raise FilmError(f"its pictures cannot be read: {_said(error)}") from error
+                    raise FilmError(f"its pictures cannot be read: {_reason(error)}") from error
     if not frames:
         raise FilmError("it holds no picture")
     return FilmFacts(*facts, frames, seconds)
@@ -93,7 +93,7 @@ def film_facts(path: Path) -> FilmFacts:
                     end = (packet.pts + (packet.duration or 0)) * packet.time_base
                     seconds = max(seconds, float(end))
         except (OSError, ValueError) as error:
-            raise FilmError(f"its pictures cannot be read: {_said(error)}") from error
+            raise FilmError(f"its pictures cannot be read: {_reason(error)}") from error
     return FilmFacts(*size, frames, seconds)
 
 
@@ -111,7 +111,7 @@ def picture_at(path: Path, seconds: float) -> Picture:
                     break
                 found = frame
         except (OSError, ValueError) as error:
-            raise FilmError(f"its pictures cannot be read: {_said(error)}") from error
+            raise FilmError(f"its pictures cannot be read: {_reason(error)}") from error
     if found is None:
         raise FilmError("it holds no picture there")
     picture: Picture = found.to_ndarray(format="rgb24")

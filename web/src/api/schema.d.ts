@@ -3964,6 +3964,10 @@ export interface components {
             first: number;
             last: number;
         };
+        FilmBytes: {
+            /** @description bytes of it that are kept: go on from there */
+            held: number;
+        };
         /** @description What changes in a film or a region of it, by the numbers of its pictures. */
         FilmCourse: {
             /** @description when each is shown */
@@ -4006,10 +4010,6 @@ export interface components {
              * @description when its first picture was taken, since the run began
              */
             began_ns: number;
-        };
-        FilmHeld: {
-            /** @description bytes of it that are kept: go on from there */
-            held: number;
         };
         FilmMark: {
             path: string[];
@@ -6653,7 +6653,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FilmHeld"];
+                    "application/json": components["schemas"]["FilmBytes"];
                 };
             };
         };
@@ -6685,7 +6685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FilmHeld"];
+                    "application/json": components["schemas"]["FilmBytes"];
                 };
             };
         };

@@ -17,6 +17,7 @@ export function Storage() {
   const limit = useFilmLimit();
   const away = useThrowFilmAway();
   const [asked, setAsked] = useState<string | null>(null);
+  const [sure, setSure] = useState<number | null>(null);
   if (!storage.data) return null;
   const { records, films, film_bytes_limit, bundles, free, largest } = storage.data;
   const share = film_bytes_limit ? Math.min(1, films / film_bytes_limit) : 1;
@@ -67,8 +68,14 @@ export function Storage() {
               {film.variant}, {film.study}
             </span>
             <span className="tabular-nums">{bytes(film.bytes)}</span>
-            <button type="button" className="act" onClick={() => away.mutate(film.run)}>
-              throw away<span className="sr-only"> the film of run {film.run}</span>
+            <button
+              type="button"
+              className="act"
+              onClick={() => (sure === film.run ? away.mutate(film.run) : setSure(film.run))}
+              onBlur={() => setSure(null)}
+            >
+              {sure === film.run ? "throw away for good" : "throw away"}
+              <span className="sr-only"> the film of run {film.run}</span>
             </button>
           </li>
         ))}

@@ -9,23 +9,20 @@ import { useFilm, useRace } from "../api/race";
 import { traceQuery } from "../api/runs";
 import { Acts } from "../parts/Acts";
 import { Header } from "../parts/Header";
-import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { count, duration, significant, THIN } from "../parts/text";
-import { Looks, VariantName, variantColour } from "../parts/variants";
+import { count, duration, THIN } from "../parts/text";
+import { Looks, VariantName } from "../parts/variants";
 import { Choice } from "./Choice";
+import { Controls, useRaceKeys } from "./Controls";
 import { Course } from "./Course";
 import { type RaceClock, useRaceClock, useShownInstant } from "./clock";
-import { Drawn } from "./Drawn";
-import { Film, Skew } from "./Film";
+import { Skew } from "./Film";
 import { LeadRule, leadSentence } from "./LeadRule";
-import { reachOf, rowsOf, stepAt } from "./place";
-import { RacerLanes, topsOf } from "./RacerLanes";
+import { reachOf, rowsOf } from "./place";
+import { RacerColumn } from "./RacerColumn";
+import { topsOf } from "./RacerLanes";
 import { TakeRace } from "./TakeRace";
 
-const SPEEDS = [0.25, 0.5, 1, 2, 4];
-const SPEED_WORDS = ["¼", "½", "1", "2", "4"];
-const PICTURE_S = 1 / 60;
 const POINTS = 12_000;
 const COUNTERS = "subject.processor,subject.resident";
 
@@ -172,7 +169,7 @@ function Body(props: { study: Study; race: Race }) {
           {(now) => <Course race={race} rows={rows} now={now} seek={(at) => clock.seek(at)} />}
         </Moving>
         <p className="mt-3 max-w-[900px] text-[12px] text-ink-2">
-          One run of each: a lead here has no interval and is no verdict. {cost(race)}
+          One run of each: a lead here has no interval and is no verdict.{" "}
           {race.answers.length > 0 && race.rounds > 0 && (
             <>
               What {count(race.rounds, "round")} say:{" "}
@@ -189,6 +186,7 @@ function Body(props: { study: Study; race: Race }) {
               .{" "}
             </>
           )}
+          {cost(race)}
           <Link className="plain" to={`/studies/${study.id}/read`}>
             Read all differences
           </Link>
@@ -264,72 +262,6 @@ function InStep(props: { clock: RaceClock; skew: Skew; films: number }) {
   );
 }
 
-function RacerColumn(props: {
-  racer: Racer;
-  number: number;
-  ends: number;
-  trace: Parameters<typeof topsOf>[0][number];
-  tops: ReturnType<typeof topsOf>;
-  clock: RaceClock;
-  skew: Skew;
-  high: number;
-}) {
-  const { racer, clock } = props;
-  const now = useShownInstant(clock);
-  const colour = variantColour(racer.variant);
-  const place = stepAt(racer, now);
-  const step = racer.steps[place];
-  const done = now >= racer.end_s;
-  const waits = now < props.ends ? "waits for the others" : "done";
-  const said = done ? waits : step ? step.name : "has not begun";
-  return (
-    <section aria-label={racer.name} className="min-w-0">
-      <div
-        className="relative flex items-center justify-center bg-head"
-        style={{ height: props.high }}
-      >
-        {racer.film ? (
-          <Film
-            racer={racer}
-            clock={clock}
-            skew={props.skew}
-            description={`film of ${racer.name}, ${racer.label}`}
-          />
-        ) : (
-          <Drawn racer={racer} trace={props.trace} now={now} colour={colour} />
-        )}
-        {done && (
-          <div className="absolute inset-0 flex flex-col items-center justify-center bg-black/60 text-white">
-            <p className="text-[22px] font-semibold">
-              {racer.outcome === "finished" ? "finished" : racer.outcome}
-            </p>
-            <p>after {racer.end_s.toFixed(2)} s</p>
-          </div>
-        )}
-      </div>
-      <p className="flex items-baseline gap-2 border-b border-line py-1">
-        <span className="text-[15px]">
-          <VariantName index={racer.variant} name={racer.name} />
-        </span>
-        <span className="min-w-0 flex-1 truncate">
-          {said}
-          {!done && place >= 0 && (
-            <span className="text-ink-2">
-              {step?.match === null
-                ? ", a step of its own"
-                : `, step ${place + 1} of ${racer.steps.length}`}
-            </span>
-          )}
-        </span>
-        <span className="font-mono text-[16px] tabular-nums">
-          {Math.min(now, racer.end_s).toFixed(2)} s
-        </span>
-      </p>
-      <RacerLanes racer={racer} trace={props.trace} tops={props.tops} now={now} colour={colour} />
-    </section>
-  );
-}
-
 /** Who leads: a sentence and the rule. */
 function Told(props: { race: Race; shown: number[]; clock: RaceClock; reach: number }) {
   const now = useShownInstant(props.clock);
@@ -347,93 +279,4 @@ function Told(props: { race: Race; shown: number[]; clock: RaceClock; reach: num
       <LeadRule race={props.race} shown={props.shown} now={now} reach={props.reach} />
     </>
   );
-}
-
-function Controls(props: { race: Race; clock: RaceClock }) {
-  const { race, clock } = props;
-  const now = useShownInstant(clock);
-  return (
-    <div className="my-2 flex items-center gap-4">
-      <button
-        type="button"
-        className="button w-[72px]"
-        onClick={() => (clock.playing ? clock.pause() : clock.play())}
-      >
-        {clock.playing ? "Pause" : now >= race.end_s ? "Again" : "Play"}
-      </button>
-      <span className="w-[86px] font-mono text-[15px] tabular-nums">{now.toFixed(2)} s</span>
-      <fieldset className="flex items-baseline gap-1">
-        <legend className="float-left pr-1 text-[12px] text-ink-2">speed</legend>
-        {SPEEDS.map((speed, n) => (
-          <button
-            key={speed}
-            type="button"
-            aria-pressed={clock.speed === speed}
-            className={`px-1 ${clock.speed === speed ? "border-b-2 border-brass font-semibold" : "text-ink-2"}`}
-            onClick={() => clock.setSpeed(speed)}
-          >
-            {SPEED_WORDS[n]}
-            {THIN}×
-          </button>
-        ))}
-      </fieldset>
-      <span className="text-[12px] text-ink-2">
-        <kbd>,</kbd> <kbd>.</kbd> one picture · <kbd>[</kbd> <kbd>]</kbd> step · <kbd>1</kbd>…
-        <kbd>{race.racers.length}</kbd> on and off · <kbd>s</kbd> still
-      </span>
-      <span className="ml-auto text-[12.5px]">
-        {race.passes.slice(0, 3).map((pass, n) => (
-          <span key={`${pass.racer} ${pass.at_s}`}>
-            {n > 0 && ", "}
-            {race.racers[pass.racer]?.name} passes {race.racers[pass.other]?.name} at{" "}
-            <button type="button" className="text-brass" onClick={() => clock.seek(pass.at_s)}>
-              {significant(pass.at_s)}
-              {THIN}s
-            </button>
-          </span>
-        ))}
-      </span>
-    </div>
-  );
-}
-
-function useRaceKeys(props: {
-  race: Race;
-  clock: RaceClock;
-  still: () => void;
-  hide: (number: number) => void;
-}) {
-  const { race, clock } = props;
-  const picture = (way: number) => {
-    clock.pause();
-    clock.seek(clock.now() + way * PICTURE_S);
-  };
-  const base = race.racers[race.baseline] as Racer;
-  const starts = [...new Set(base.steps.map((step) => step.start_s)), base.end_s];
-  const step = (way: number) => {
-    const now = clock.now();
-    const later = starts.filter((at) => at > now + 0.01);
-    const earlier = starts.filter((at) => at < now - 0.3);
-    clock.seek((way > 0 ? later[0] : earlier.at(-1)) ?? (way > 0 ? race.end_s : 0));
-  };
-  const speed = (way: number) => {
-    const place = SPEEDS.indexOf(clock.speed) + way;
-    clock.setSpeed(SPEEDS[Math.min(Math.max(0, place), SPEEDS.length - 1)] ?? 1);
-  };
-  useKeys("Race", [
-    { keys: " ", does: "play, pause", act: () => (clock.playing ? clock.pause() : clock.play()) },
-    { keys: ",", does: "one picture back", act: () => picture(-1) },
-    { keys: ".", does: "one picture on", act: () => picture(1) },
-    { keys: "[", does: "to the step before", act: () => step(-1) },
-    { keys: "]", does: "to the next step", act: () => step(1) },
-    { keys: "-", does: "slower", act: () => speed(-1) },
-    { keys: "+", does: "faster", act: () => speed(1) },
-    { keys: "0", does: "back to the start", act: () => clock.seek(0) },
-    { keys: "s", does: "a still of this moment", act: props.still },
-    ...race.racers.map((racer, number) => ({
-      keys: `${number + 1}`,
-      does: `${racer.name} on and off`,
-      act: () => props.hide(number),
-    })),
-  ]);
 }

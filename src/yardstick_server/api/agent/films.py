@@ -20,7 +20,7 @@ from yardstick_server.runs.models import Run
 MOST_BYTES = 64 << 30
 
 
-class FilmHeldSerializer(serializers.Serializer):
+class FilmBytesSerializer(serializers.Serializer):
     held = serializers.IntegerField(help_text="bytes of it that are kept: go on from there")
 
 
@@ -43,7 +43,7 @@ class PutFilm(RigView):
 
     @extend_schema(
         request={"application/octet-stream": OpenApiTypes.BINARY},
-        responses={200: FilmHeldSerializer},
+        responses={200: FilmBytesSerializer},
         parameters=[OpenApiParameter("at", int, description="byte of the film it begins at")],
     )
     def put(self, request: Request, run: int) -> Response:
@@ -60,7 +60,7 @@ class PutFilm(RigView):
 
 
 class EndFilm(RigView):
-    @extend_schema(request=FilmEndSerializer, responses={200: None, 409: FilmHeldSerializer})
+    @extend_schema(request=FilmEndSerializer, responses={200: None, 409: FilmBytesSerializer})
     def post(self, request: Request, run: int) -> Response:
         found = get_object_or_404(Run.objects.select_related("study"), pk=run, rig=self.rig)
         body = validated(FilmEndSerializer, request.data)

@@ -1,0 +1,97 @@
+"""What names and values of a column say: its unit, whether it climbs or counts, its instants."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yardstick_core.formats.mapping import (
+    BEGIN,
+    CLOCK,
+    DATE,
+    DURATION,
+    END,
+    FRAME_TIME,
+    MEMORY,
+    OTHER,
+    PROCESSOR,
+    TIME,
+    UNITS,
+    Column,
+)
+from yardstick_core.formats.values import clocks, dates, numbers
+
+UNIT_WORDS = {
+    "s": r"s|sec(?:onds?)?", "ms": r"ms|msec|milli(?:s(?:econds?)?)?", "µs": r"[µμu]s|micros?",
+    "ns": r"ns|nanos?", "min": r"min(?:utes?)?", "KiB": r"kib", "MiB": r"mib", "GiB": r"gib",
+    "kB": r"kb", "MB": r"mb", "GB": r"gb", "B": r"bytes?|b", "cores": r"cores?",
+    "% of the machine": r"%|percent|pct",
+}  # fmt: skip
+
+
+def renamed(found: list[Column], place: int, role: str, unit: str = "") -> list[Column]:
+    """The same columns, one of them with another meaning."""
+    return [*found[:place], Column(found[place].name, role, unit), *found[place + 1 :]]
+
+
+def places_of(found: list[Column], *roles: str) -> list[int]:
+    return [place for place, column in enumerate(found) if column.role in roles]
+
+
+def seconds_of(column: Column, cells: list[str], decimal: str) -> NDArray[np.float64]:
+    if column.unit in (DATE, CLOCK):
+        return dates(cells) if column.unit == DATE else clocks(cells)
+    return numbers(cells, decimal)
+
+
+def counts_on(values: NDArray[np.float64]) -> bool:
+    """Whether a column only numbers its rows: whole, one more from row to row or now and then."""
+    known = values[np.isfinite(values)]
+    if len(known) < 2 or (known != np.round(known)).any():
+        return False
+    return bool(set(np.diff(known).tolist()) <= {0.0, 1.0}) or (
+        len(set(known.tolist())) * 2 <= len(known) and bool(known.max() <= len(known))
+    )
+
+
+def numbers_rows(values: NDArray[np.float64]) -> bool:
+    """Whether a column counts the rows one by one."""
+    known = values[np.isfinite(values)]
+    return len(known) > 2 and bool((np.diff(known) == 1).all())
+
+
+def climbs(values: NDArray[np.float64]) -> bool:
+    steps = np.diff(values[np.isfinite(values)])
+    return len(steps) > 1 and bool((steps >= 0).all()) and bool(steps.any())
+
+
+def reported_unit(name: str, role: str) -> str:
+    """A unit written in a column's name: in brackets, or as its last word."""
+    last = re.split(r"[\s_.\-]+", name.lower())[-1]
+    if last.startswith("%"):
+        last = "%"
+    for place in (*re.findall(r"[(\[]\s*([^)\]]+?)\s*[)\]]", name.lower()), last):
+        for unit, pattern in UNIT_WORDS.items():
+            if re.fullmatch(pattern, place) and (role == OTHER or unit in UNITS[role]):
+                return unit
+    return ""
+
+
+def unit_by_size(role: str, values: NDArray[np.float64]) -> str:
+    seen = values[np.isfinite(values)]
+    middle = float(np.median(np.abs(seen))) if len(seen) else 0.0
+    if role == DURATION:
+        return "s" if middle < 100 else "ms"
+    if role in (TIME, BEGIN, END):
+        steps = np.diff(seen)
+        step = float(np.median(steps[steps > 0])) if (steps > 0).any() else middle
+        return "s" if step < 2 else "ms" if step < 2000 else "µs" if step < 2e6 else "ns"
+    if role == FRAME_TIME:
+        return "s" if middle < 0.5 else "ms" if middle < 1000 else "µs" if middle < 1e6 else "ns"
+    if role == PROCESSOR:
+        return "% of the machine" if float(seen.max(initial=0)) > 4 else "cores"
+    if role == MEMORY:
+        return "B" if middle > 2e6 else "KiB" if middle > 2e4 else "MiB"
+    return "fps"

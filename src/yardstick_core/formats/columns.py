@@ -1,0 +1,241 @@
+"""What each column of a log is: by its name, by its values, by what the others are."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yardstick_core.formats.column_values import (
+    climbs,
+    counts_on,
+    numbers_rows,
+    places_of,
+    renamed,
+    reported_unit,
+    seconds_of,
+    unit_by_size,
+)
+from yardstick_core.formats.mapping import (
+    BEGIN,
+    CLOCK,
+    DATE,
+    DURATION,
+    END,
+    FRAME_TIME,
+    MARKER,
+    MEMORY,
+    MEMORY_UNITS,
+    OTHER,
+    PROCESSOR,
+    RATE,
+    SKIP,
+    TIME,
+    VARIANT,
+    Column,
+)
+from yardstick_core.formats.naming import role_of
+from yardstick_core.formats.timing_rows import as_events, as_results
+from yardstick_core.formats.values import clocks, dates, numbers
+
+#: A column named like markers, with no more different numbers than this, holds markers.
+_FEW_MARKERS = 20
+
+
+def columns_of(
+    names: list[str], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> tuple[list[Column], str]:
+    """What columns are, by their names and first cells, and what frames are taken from.
+
+    What is not sure is added to `doubts`.
+    """
+    taken: set[str] = set()
+    found = []
+    for name, cells in zip(names, columns, strict=True):
+        column = _column(name, cells, decimal, taken, doubts)
+        taken.add(column.role)
+        found.append(column)
+    found = _time_of_day_for_date(found, columns, doubts)
+    found = as_events(found, columns, decimal, doubts)
+    roles = {column.role for column in found}
+    if BEGIN not in roles:
+        found = as_results(found, columns, decimal, doubts)
+    roles = {column.role for column in found}
+    if not roles & {BEGIN, DURATION}:
+        if TIME not in roles:
+            found = _time_by_values(found, columns, decimal, doubts)
+        found = _frame_time_by_values(found, columns, decimal, doubts)
+        found = _memory_by_unit(found, columns, decimal, doubts)
+    roles = {column.role for column in found}
+    frames = FRAME_TIME if FRAME_TIME in roles else ""
+    if not frames and TIME in roles and roles <= {TIME, SKIP, MARKER, VARIANT, OTHER}:
+        others = places_of(found, OTHER)
+        if all(numbers_rows(numbers(columns[place], decimal)) for place in others):
+            for place in others:  # the number of a frame says no more than that it is one
+                found = renamed(found, place, SKIP)
+    roles = {column.role for column in found}
+    if not roles & {TIME, FRAME_TIME, BEGIN, DURATION}:
+        doubts.append("no column was found that says when: choose which one does")
+    if not frames and roles <= {TIME, SKIP, MARKER, VARIANT} and TIME in roles:
+        frames = TIME
+        doubts.append("only times were found: each row is taken for a frame shown at its time")
+    return found, frames
+
+
+def _column(
+    name: str, cells: list[str], decimal: str, taken: set[str], doubts: list[str]
+) -> Column:
+    values = numbers(cells, decimal)
+    filled = sum(bool(cell.strip()) for cell in cells)
+    numeric = bool(filled) and int(np.isfinite(values).sum()) * 2 >= filled
+    role = role_of(name)
+    if not numeric:
+        when = role if role in (BEGIN, END) else TIME
+        for unit, read in ((DATE, dates), (CLOCK, clocks)):
+            if filled and np.isfinite(read(cells)).sum() * 2 >= filled and when not in taken:
+                return Column(name, when, unit)
+        if role == VARIANT and VARIANT not in taken:
+            return Column(name, VARIANT)
+        return Column(name, MARKER if role == MARKER and MARKER not in taken else SKIP)
+    few = len({cell.strip() for cell in cells}) <= _FEW_MARKERS
+    if role == VARIANT and VARIANT not in taken and few:
+        return Column(name, VARIANT)
+    if role == MARKER and MARKER not in taken and few:
+        return Column(name, MARKER)
+    if role in ("", MARKER, VARIANT) or (role in taken and role not in (RATE, DURATION)):
+        return Column(name, OTHER, reported_unit(name, OTHER))
+    unit = reported_unit(name, role)
+    if unit:
+        return Column(name, role, unit)
+    unit = unit_by_size(role, values)
+    if role != RATE:
+        doubts.append(f"“{name}” names no unit: {unit} was guessed from its values")
+    return Column(name, role, unit)
+
+
+def _time_of_day_for_date(
+    found: list[Column], columns: list[list[str]], doubts: list[str]
+) -> list[Column]:
+    """Where a column of dates says the same in every row, the time of day beside it is the time."""
+    dated = [p for p in places_of(found, TIME) if found[p].unit == DATE]
+    if not dated or len({cell.strip() for cell in columns[dated[0]]}) > 2:
+        return found
+    for place in places_of(found, SKIP):
+        cells = columns[place]
+        if np.isfinite(clocks(cells)).sum() * 2 >= len(cells):
+            doubts.append(
+                f"“{found[dated[0]].name}” is the day, and “{found[place].name}” the time on it"
+            )
+            return renamed(renamed(found, dated[0], SKIP), place, TIME, CLOCK)
+    return found
+
+
+def _time_by_values(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column]:
+    """Take the first column that only climbs for the time, unless it only numbers the rows."""
+    for place, column in enumerate(found):
+        values = numbers(columns[place], decimal)
+        if column.role == OTHER and len(values) > 3 and climbs(values) and not counts_on(values):
+            unit = reported_unit(column.name, TIME) or unit_by_size(TIME, values)
+            doubts.append(f"“{column.name}” only climbs: it is taken for the time, in {unit}")
+            return renamed(found, place, TIME, unit)
+    return found
+
+
+#: A column is the differences of the time where so many of its values fit, within so much of them
+#: or within the last digit that they are written with.
+_FITTING, _WITHIN = 0.95, 0.02
+
+
+def _frame_time_by_values(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column]:
+    """A column whose values are the differences of the time is the frame time, whatever its name;
+    and so is a single column of numbers that are as large as frame times are.
+    """
+    times = places_of(found, TIME)
+    if times and not places_of(found, FRAME_TIME):
+        at = seconds_of(found[times[0]], columns[times[0]], decimal)
+        factor = _TO_SECONDS.get(found[times[0]].unit, 1.0)
+        for place in places_of(found, OTHER, RATE, MEMORY, PROCESSOR):
+            unit = _differences_of(at * factor, numbers(columns[place], decimal))
+            if unit:
+                doubts.append(
+                    f"“{found[place].name}” holds the differences of “{found[times[0]].name}”: it "
+                    f"is taken for the frame time, in {unit}"
+                )
+                return renamed(found, place, FRAME_TIME, unit)
+    alone = [
+        p for p, column in enumerate(found)
+        if column.role not in (SKIP, MARKER) and not numbers_rows(numbers(columns[p], decimal))
+    ]  # fmt: skip
+    if not times and len(alone) == 1 and found[alone[0]].role == OTHER:
+        values = numbers(columns[alone[0]], decimal)
+        middle = float(np.nanmedian(values)) if np.isfinite(values).any() else 0.0
+        unit = unit_by_size(FRAME_TIME, values)
+        if middle > 0:
+            doubts.append(
+                f"the only numbers, around {middle:.3g}, are taken for frame times, in {unit}"
+            )
+            for place in places_of(found, OTHER):
+                found = renamed(found, place, SKIP)  # the number of each frame
+            return renamed(found, alone[0], FRAME_TIME, unit)
+    return found
+
+
+_TO_SECONDS = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "ns": 1e-9, "min": 60.0}
+
+
+def _differences_of(at_s: NDArray[np.float64], values: NDArray[np.float64]) -> str:
+    """The unit in which values are the differences of instants; empty where they are not."""
+    steps = np.diff(at_s)
+    if len(steps) < 8:
+        return ""
+    digit = _last_digit(at_s)
+    for unit, factor in _TO_SECONDS.items():
+        for mine in (values[1:], values[:-1]):
+            there = np.isfinite(steps) & np.isfinite(mine) & (steps > 0)
+            if there.sum() < 8:
+                continue
+            apart = np.abs(mine[there] * factor - steps[there])
+            if (apart <= np.maximum(_WITHIN * steps[there], 1.01 * digit)).mean() >= _FITTING and (
+                float(np.median(steps[there])) > 2 * digit
+            ):
+                return unit
+    return ""
+
+
+def _last_digit(at_s: NDArray[np.float64]) -> float:
+    """The smallest step that instants are written in, s: 0.001 for milliseconds."""
+    known = at_s[np.isfinite(at_s)][:50]
+    for places in range(9):
+        if np.abs(known - np.round(known, places)).max(initial=0) < 1e-12 * max(
+            1.0, float(np.abs(known).max(initial=0))
+        ):
+            return float(10.0**-places)
+    return 1e-9
+
+
+def _memory_by_unit(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column]:
+    """A column told in units of memory, of a size that memory has, though its name is unknown."""
+    if places_of(found, MEMORY):
+        return found
+    for place in places_of(found, OTHER):
+        unit = reported_unit(found[place].name, MEMORY)
+        moved = re.search(
+            r"read|writ|sent|recv|receiv|disk|net|/s|per s", found[place].name.lower()
+        )
+        values = numbers(columns[place], decimal)
+        middle = float(np.nanmedian(values)) if np.isfinite(values).any() else 0.0
+        size = middle * MEMORY_UNITS.get(unit, 0.0)
+        if unit and not moved and _LEAST_MEMORY <= size <= _MOST_MEMORY:
+            doubts.append(f"“{found[place].name}” is told in {unit}: it is taken for memory")
+            return renamed(found, place, MEMORY, unit)
+    return found
+
+
+_LEAST_MEMORY, _MOST_MEMORY = 2.0**20, 2.0**42
