@@ -6,12 +6,14 @@ import json
 import zipfile
 
 import pytest
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import CommandError
 
 from server.conftest import measure_all
 from server.test_findings import picture
 from yardstick_core.formats.bundle import Bundle, BundleError
+from yardstick_core.record import FILMED, OUTCOMES, PURPOSES
 from yardstick_core.report.results import digest, results
 from yardstick_server.analysis.judging import judge_study, kept_analysis
 from yardstick_server.analysis.models import RunReading
@@ -20,6 +22,7 @@ from yardstick_server.bundles import tasks
 from yardstick_server.bundles.exporting import export
 from yardstick_server.bundles.importing import bring_in
 from yardstick_server.bundles.models import StudyBundle
+from yardstick_server.films.models import Film
 from yardstick_server.inventory.models import Fixture, Rig, Subject
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
@@ -353,3 +356,20 @@ def test_the_terminal_writes_and_reads_bundles(measured, others, tmp_path, capsy
         call_command("bundle", "import", str(file))
     with pytest.raises(CommandError, match="no study"):
         call_command("bundle", "export", "0", str(file))
+
+
+def test_a_filmed_run_goes_along_without_its_film(measured, others, tmp_path):
+    measured.owner.post(f"/api/studies/{measured.study.pk}/films")
+    measure_all(measured, {0: 2.0, 1: 1.4})
+    export(measured.study, tmp_path / "filmed.zip")
+    with Bundle(tmp_path / "filmed.zip") as opened:
+        study, _ = bring_in(opened, others.workspace, "x")
+    assert study.runs.filter(purpose=FILMED).count() == 2
+    assert not Film.objects.filter(run__study=study).exists()
+
+
+def test_the_published_shape_knows_every_purpose_and_outcome_of_a_run():
+    shape = json.loads((settings.PROJECT / "docs" / "bundle.schema.json").read_text())
+    run = json.dumps(shape["$defs"]["run"])
+    for word in (*PURPOSES, *OUTCOMES):
+        assert f'"{word}"' in run

@@ -21,7 +21,9 @@ export function RunFilm(props: { run: RunDetail; at: number; point: (at: number)
       <p className="mt-2 text-[12px] text-ink-2">
         {run.film.state === "unusable"
           ? `Its film cannot be played: ${run.film.problem}.`
-          : "Its film is on its way."}
+          : run.film.state === "coming" && run.run.state !== "running"
+            ? "Its film did not come whole, and cannot be played."
+            : "Its film is on its way."}
       </p>
     );
   return (
