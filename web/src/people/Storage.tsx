@@ -45,7 +45,8 @@ export function Storage() {
           }}
           onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
         />{" "}
-        GiB. A rig keeps what there is no room for out of a run; the run itself is taken.
+        GiB, those from elsewhere included. Where there is no room left, a run is taken without its
+        film.
       </p>
       <div className="mt-1 h-1.5 max-w-[420px] bg-line-2" aria-hidden="true">
         <div
