@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from datetime import timedelta
 from pathlib import Path
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.conf import settings
 from django.db import models
+from django.db.models.signals import post_delete
+from django.dispatch import receiver
 from django.utils import timezone
 
 #: A file is thrown away after this, whether or not anybody came for it.
@@ -27,9 +29,13 @@ class PassingFile(models.Model):
     def path(self) -> Path:
         return Path(settings.UPLOADS) / self.FILE_NAME.format(self.pk)
 
+    @property
+    def files(self) -> list[Path]:
+        """All that lies on the disk for it."""
+        return [self.path]
+
     def throw_away(self) -> None:
         """Delete the file and all that is known of it."""
-        self.path.unlink(missing_ok=True)
         self.delete()
 
     @classmethod
@@ -39,3 +45,11 @@ class PassingFile(models.Model):
         for one in old:
             one.throw_away()
         return len(old)
+
+
+@receiver(post_delete)
+def _with_its_files(instance: Any, **_: Any) -> None:
+    """However a row goes, with its study too, its files go with it."""
+    if isinstance(instance, PassingFile):
+        for path in instance.files:
+            path.unlink(missing_ok=True)

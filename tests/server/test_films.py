@@ -13,6 +13,7 @@ from yardstick_core.record import FILMED
 from yardstick_server.films import tasks
 from yardstick_server.films.models import Film, bytes_of_films
 from yardstick_server.planning.purging import purge
+from yardstick_server.races.models import RaceFilm
 from yardstick_server.runs.models import Run
 
 BYTES = "application/octet-stream"
@@ -169,6 +170,16 @@ def test_a_finding_of_a_run_without_a_film_says_so(world, filmed):
     answer = world.owner.post(f"/api/runs/{filmed}/findings", body, content_type="application/json")
     assert answer.status_code == 400
     assert "no film" in str(answer.json())
+
+
+def test_files_on_their_way_go_with_their_study(world, uploads):
+    race = RaceFilm.objects.create(study=world.study, runs=[1], alignment="start", by="x")
+    log = world.study.logs.create(workspace=world.workspace, name="x", by="x")
+    bundle = world.workspace.bundles.create(study=world.study, way="out", name="x", by="x")
+    for path in (race.path, race.path_of("webm"), log.path, bundle.path):
+        path.write_bytes(b"x")
+    purge(world.study)
+    assert list(uploads.iterdir()) == []
 
 
 def test_a_film_goes_with_its_run(world, filmed):

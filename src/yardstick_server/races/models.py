@@ -37,6 +37,6 @@ class RaceFilm(PassingFile):
         """Where the file of a kind is: mp4 or webm."""
         return Path(settings.UPLOADS) / f"race-{self.pk}.{kind}"
 
-    def throw_away(self) -> None:
-        self.path_of("webm").unlink(missing_ok=True)
-        super().throw_away()
+    @property
+    def files(self) -> list[Path]:
+        return [self.path, self.path_of("webm")]
