@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from made_films import CLOTH, clicks, film
 
+from yardstick_core.films import changes as changes_module
 from yardstick_core.films.changes import (
     ANY,
     FIRST,
@@ -158,6 +159,13 @@ def test_what_is_no_film_is_refused(tmp_path, content):
     (tmp_path / "bad").write_bytes(content)
     with pytest.raises(FilmError):
         changes_of(tmp_path / "bad")
+
+
+def test_a_film_that_is_too_long_is_refused_in_words(tmp_path, monkeypatch):
+    path = film(tmp_path / "f.mp4", program(30), 30, 2)
+    monkeypatch.setattr(changes_module, "MOST_CELLS", 30 * 60)
+    with pytest.raises(FilmError, match="Cut it into parts"):
+        changes_of(path)
 
 
 # -- two lists of events ------------------------------------------------------------------

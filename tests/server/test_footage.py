@@ -5,6 +5,7 @@ import pytest
 
 from core.made_films import CLOTH, clicks, film
 from server.conftest import read_all
+from yardstick_server.api.study import footage
 from yardstick_server.footage import tasks
 from yardstick_server.footage.models import Footage
 from yardstick_server.runs.models import BROUGHT_IN, Run
@@ -153,6 +154,13 @@ def test_sound_and_another_film_are_held_against_the_picture(world, tmp_path):
     same = world.owner.get(f"/api/footage/{number}/drift", {"against": str(number)}).json()
     assert same["drift_ms_a_minute"] == pytest.approx(0, abs=0.01)
     assert world.owner.get(f"/api/footage/{number}/drift", {"against": "x"}).status_code == 400
+
+
+def test_too_many_events_are_said_and_not_paired(world, looked, monkeypatch):
+    monkeypatch.setattr(footage, "MOST_EVENTS", 1)
+    answer = world.owner.get(f"/api/footage/{looked['id']}/drift", {"against": str(looked["id"])})
+    assert answer.status_code == 400
+    assert "choose a region" in str(answer.json())
 
 
 def test_others_see_and_change_nothing(world, others, looked):

@@ -25,7 +25,8 @@ PER_LEVEL = 8
 LEAST_LEVELS, MOST_LEVELS, TIMES_NOISE, QUIETEST = 0.6, 3.0, 4.0, 0.15
 #: A picture that stands alone is encoded anew: what it differs by may be nothing but that.
 KEY_TIMES = 2.0
-MOST_FRAMES = 3_000_000
+#: Cells of all pictures together: more than an hour of 1280 by 800 at 60 a second.
+MOST_CELLS = 1 << 28
 #: Where so much of a picture changes at once, another scene begins.
 SCENE_SHARE = 0.6
 TOLD_EVERY = 100
@@ -139,8 +140,11 @@ def changes_of(
                 keys.append(bool(frame.key_frame))
                 before = luma
                 also(frame)
-                if len(at) > MOST_FRAMES:
-                    raise FilmError(f"it has more than {MOST_FRAMES:,} pictures")
+                if len(at) * grids[0].size > MOST_CELLS:
+                    raise FilmError(
+                        f"it is longer than can be looked at: {at[-1] / 60:.0f} min of it were. "
+                        "Cut it into parts, or make its pictures smaller"
+                    )
                 if len(at) % TOLD_EVERY == 0:
                     told(at[-1])
         except (OSError, ValueError) as error:

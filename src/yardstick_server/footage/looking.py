@@ -7,14 +7,13 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
-from functools import lru_cache
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from yardstick_core.films.changes import Changes, bursts, instants, plus_minus_s
 from yardstick_server.footage.models import Footage
+from yardstick_server.traces.lru_cache import SizedLruCache
 
 TOLD_EVERY_S = 1.0
 
@@ -38,15 +37,18 @@ def look_at_film(footage: Footage, told: Callable[[float], None]) -> dict[str, A
     return answer
 
 
-@lru_cache(maxsize=8)
-def _kept(path: Path, changed: float) -> Changes:
-    return Changes.load(path)
+#: What changes in films that were looked at last, between requests.
+_CHANGES: SizedLruCache[Changes] = SizedLruCache(384 * 2**20)
 
 
 def changes_kept(footage: Footage) -> Changes:
     """What changes in a film, as it was found. Raises FilmError."""
-    path = footage.path("changes")
-    return _kept(path, path.stat().st_mtime if path.exists() else 0.0)
+
+    def make() -> tuple[Changes, int]:
+        changes = Changes.load(footage.path("changes"))
+        return changes, changes.amounts.nbytes
+
+    return _CHANGES.get((footage.pk, footage.sha256), make)
 
 
 def instant_of(changes: Changes, picture: int) -> tuple[float, float]:

@@ -35,6 +35,7 @@ from yardstick_server.notify import notify
 from yardstick_server.planning.tasks import read_run
 
 MOST_BYTES, MOST_OPEN, MOST_MARKS, MOST_REGIONS = 4 << 30, 60, 200, 20
+MOST_EVENTS = 3000
 VARIANT = OpenApiParameter("variant", int, description="position of its variant", required=True)
 NAME = OpenApiParameter("name", str, description="name of the file", required=True)
 REGION = OpenApiParameter("region", str, description="x,y,width,height in pixels; all of it else")
@@ -336,6 +337,11 @@ class FootageDrift(OneFootage):
             second, name = _events(self.changes(other), region), other.name
         else:
             raise ValidationError("`against` is `sound`, or the number of another film")
+        if max(len(first), len(second)) > MOST_EVENTS:
+            raise ValidationError(
+                f"more than {MOST_EVENTS:,} events are too many to pair: choose a region in which "
+                "less happens"
+            )
         answer = drift(first, second)
         one, two = np.sort(first), np.sort(second)
         return Response(
