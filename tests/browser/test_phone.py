@@ -58,12 +58,15 @@ def test_a_phone_shows_the_run_under_way_and_can_stop_after_it(phone):
     expect(lanes).to_contain_text("MiB")
     assert fits(phone)
     assert axe_violations(phone) == []
-    phone.get_by_role("button", name="Stop after this run").click()
+    with phone.expect_response(re.compile("/stop")) as answer:
+        phone.get_by_role("button", name="Stop after this run").click()
+    # on a busy machine the first of the two may have ended by now, and the other begun
+    withdrawn = answer.value.json()["withdrawn"]
     expect(phone.get_by_text("Nothing is being measured.")).to_be_visible(timeout=90_000)
     runs = phone.request.get(f"/api/studies/{study}").json()["runs"]
     last = [r for r in runs if r["round"] == max(run["round"] for run in runs)]
-    assert sorted(r["state"] for r in last) == ["read", "withdrawn"]
-    assert next(r["outcome"] for r in last if r["state"] == "read") == "finished"
+    assert sorted(r["state"] for r in last) == ["read", "withdrawn" if withdrawn else "read"]
+    assert {r["outcome"] for r in last if r["state"] == "read"} == {"finished"}
 
 
 def test_without_a_run_the_rounds_and_answers_still_stand(phone):
