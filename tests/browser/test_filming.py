@@ -100,4 +100,5 @@ def test_a_film_of_a_run_stands_where_its_lanes_are_looked_at(owner):
     form.get_by_role("button", name="Pin it").click()
     picture = owner.get_by_role("img", name=re.compile("for: the cloth is torn"))
     expect(picture).to_be_visible()
+    expect(picture).to_have_js_property("complete", True)
     assert picture.evaluate("(image) => image.naturalWidth") > 300
