@@ -13,6 +13,8 @@ from yardstick_core.assignment import Assignment
 #: A message of chunks has at most so many bytes; fewer once the way proved too slow for them.
 MOST_BYTES, LEAST_BYTES = 4 * 1024 * 1024, 64 * 1024
 TOO_SLOW = 408
+#: So long the server may take to hold a film of hours against its checksum.
+FILM_CHECK_S = 600
 
 
 class ServerAway(Exception):
@@ -158,7 +160,8 @@ class Client:
 
     def end_film(self, run: int, body: dict[str, Any]) -> bool:
         """Say that a film is whole; False where the server wants all of it anew."""
-        answer = self._ask("POST", f"/api/agent/runs/{run}/film/end", json=body)
+        path = f"/api/agent/runs/{run}/film/end"
+        answer = self._ask("POST", path, json=body, timeout=FILM_CHECK_S)
         if answer.status_code == 409:
             return False
         if answer.status_code >= 400:

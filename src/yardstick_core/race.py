@@ -19,6 +19,7 @@ from yardstick_core.record import RunRecord, StretchRecord
 WITHIN = ("time", "lap", "frames")
 #: Somebody has passed another once the lead is so much the other way: not each time both are level.
 PASSED_NS = 50_000_000
+_REACHES_S = (0.1, 0.2, 0.5, 1, 2, 3, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600)
 START, STEP, MARK, INPUT = ALIGNMENTS = ("start", "step", "mark", "input")
 
 
@@ -79,6 +80,16 @@ class Race:
         """When the last one is done, on the race's clock."""
         return max(racer.end_ns - racer.zero_ns for racer in self.racers)
 
+    @property
+    def reach_s(self) -> float:
+        """A round number of seconds that no lead at the end of a step is near: the scale of all."""
+        widest = max(
+            abs(self.lead_ns(number, step.end_ns - racer.zero_ns)) / 1e9
+            for number, racer in enumerate(self.racers)
+            for step in racer.steps
+        )
+        return next((reach for reach in _REACHES_S if reach >= widest * 1.25), widest * 1.25)
+
     def lead_ns(self, racer: int, at_ns: int) -> float:
         """How far one is ahead of the baseline; negative behind it.
 
@@ -97,14 +108,13 @@ class Race:
 
     def steps_ahead(self, racer: int, at_ns: int) -> int:
         """How many of the steps that both have one has ended more than the baseline."""
-        return self._ended(racer, at_ns) - self._ended(self.baseline, at_ns)
+        common = {step.match for step in self.racers[racer].steps} - {None}
 
-    def _ended(self, racer: int, at_ns: int) -> int:
-        one = self.racers[racer]
-        common = {step.match for r in self.racers for step in r.steps} - {None}
-        return sum(
-            step.match in common and step.end_ns <= at_ns + one.zero_ns for step in one.steps
-        )
+        def ended(one: Racer) -> int:
+            now_ns = at_ns + one.zero_ns
+            return sum(step.match in common and step.end_ns <= now_ns for step in one.steps)
+
+        return ended(self.racers[racer]) - ended(self.racers[self.baseline])
 
     def passes(self) -> list[Pass]:
         """Who passes whom, and when, in order."""

@@ -223,6 +223,12 @@ def test_a_film_that_is_not_taken_is_said_and_holds_nothing_up(tmp_path):
     assert "no room" in sender.lost
 
 
+def test_a_run_that_was_to_be_filmed_and_was_not_says_so(tmp_path):
+    sender = FilmSender(None, 1, tmp_path)
+    sender.finish(wanted=True)
+    assert sender.lost == "nothing was recorded"
+
+
 def test_a_run_without_a_film_asks_the_server_nothing(tmp_path):
     sender = FilmSender(None, 1, tmp_path)
     sender.send()

@@ -174,10 +174,15 @@ LOGS = {
               [1.5, 1.4, 1.6, 1.5, 1.7, 1.4]),
         [("skip", ""), ("duration", "s"), ("duration", "s")],
     ),
-    "results in minutes and seconds of a person": (
+    "results in seconds with a decimal comma": (
         table("Version;Durchgang;Dauer (s)", ["alt", "neu"] * 4, [1, 1, 2, 2, 3, 3, 4, 4],
               comma([61.2, 50.1, 63.3, 48.8, 60.9, 51.4, 62.0, 49.9], 1), sep=";"),
         [("variant", ""), ("skip", ""), ("duration", "s")],
+    ),
+    "results in minutes and seconds": (
+        table("Version,Dauer", ["alt", "neu"] * 3,
+              ["1:01.2", "0:50.1", "1:03.3", "0:48.8", "1:00.9", "0:51.4"]),
+        [("variant", ""), ("duration", "time of day")],
     ),
 }  # fmt: skip
 
@@ -248,6 +253,34 @@ def test_a_column_for_each_variant_is_a_run_of_each_in_every_row(tmp_path):
     summary, _ = read(source, propose(source).mapping)
     assert [part.name for part in summary.parts[:2]] == ["4.1 (s)", "4.2 (s)"]
     assert len(summary.parts) == 12
+
+
+def test_minutes_and_seconds_are_durations(tmp_path):
+    source = brought(tmp_path, LOGS["results in minutes and seconds"][0])
+    summary, _ = read(source, propose(source).mapping)
+    assert [part.end_ns / 1e9 for part in summary.parts[:2]] == [61.2, 50.1]
+    assert summary.broken == 0
+
+
+#: Lines that a reader may only take as long as they are: each would keep a careless one for years.
+HOSTILE = {
+    "names and values that may be parted in many ways": "a" + "=bcd" * 90 + "=!;=\n",
+    "a quote in each value": 'a="b"' * 400 + "\n",
+    "a word without end": "t=1 ft=2\n" + "a" * 300_000 + "\n",
+    "brackets that never close": "(" * 200_000 + ",t\n1,2\n",
+    "blanks within a number": "t,x\n1," + "1" + " " * 200_000 + "x\n2,3\n",
+    "thousands without end": 't,x\n1,"' + "1,111" * 40_000 + '"\n2,3\n',
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_no_line_keeps_the_reader_longer_than_it_is_long(tmp_path, name):
+    """Each of these took a reader that tries all ways minutes to years."""
+    try:
+        proposal = propose(brought(tmp_path, HOSTILE[name]))
+    except NotALog:
+        return
+    assert proposal.mapping.columns
 
 
 #: Of columns whose names and values say little or nothing: what is guessed is doubted too.

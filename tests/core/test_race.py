@@ -1,5 +1,8 @@
 """Races: place and lead where both are known, steps of one's own, passing, alignment."""
 
+import json
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -65,6 +68,7 @@ def test_a_step_that_the_baseline_alone_has_is_a_jump_ahead():
     found = raced(base, run(("Launch", 2), ("Weave", 8)))
     assert lead(found, 1, 1.9) == pytest.approx(0)
     assert lead(found, 1, 2.1) == pytest.approx(1)
+    assert found.steps_ahead(1, 12 * S) == 0, "a step that it lacks does not count against it"
     assert lead(found, 1, 9) == pytest.approx(1)
 
 
@@ -113,6 +117,48 @@ def test_a_run_that_was_cut_off_waits_where_it_is():
     assert found.racers[1].end_ns == 5 * S
     assert found.step_of(1, 9 * S) == 1
     assert found.step_of(1, -1 * S) is None
+
+
+#: What the core says of a race at some instants, held against what the interface draws.
+SHARED = Path(__file__).parents[2] / "web" / "src" / "race" / "places.json"
+
+
+def told() -> dict:
+    """A race with laps, a step of one's own and a step that one lacks, as the interface has it."""
+    laps = [("lap", ("Weave", "lap"), 3 + n, 4 + n) for n in range(6)]
+    quick = [("lap", ("Weave", "lap"), 2.5 + n / 2, 3 + n / 2) for n in range(6)]
+    base = run(("Launch", 2), ("Tips", 1), ("Weave", 8), within=laps)
+    other = run(("Launch", 1.5), ("News", 1), ("Weave", 9), ("Close", 0.5), within=quick)
+    found = raced(base, other)
+    return {
+        "racers": [
+            {
+                "end_s": (one.end_ns - one.zero_ns) / S,
+                "steps": [
+                    {"name": s.name, "match": s.match, "start_s": (s.start_ns - one.zero_ns) / S,
+                     "end_s": (s.end_ns - one.zero_ns) / S}
+                    for s in one.steps
+                ],
+                "knots": [
+                    {"at_s": (own - one.zero_ns) / S,
+                     "base_s": (at - found.racers[0].zero_ns) / S}
+                    for own, at in one.knots
+                ],
+            }
+            for one in found.racers
+        ],
+        "instants": [
+            {"at_s": at, "lead_s": round(lead(found, 1, at), 9),
+             "steps_ahead": found.steps_ahead(1, round(at * S)),
+             "step": found.step_of(1, round(at * S))}
+            for at in (0, 0.7, 1.5, 2, 2.5, 2.9, 4.1, 5.5, 8, 11, 11.5, 11.9, 12, 14)
+        ],
+    }  # fmt: skip
+
+
+def test_the_interface_is_held_against_what_the_core_says_now():
+    """Where this fails, what the core says has changed: write `told()` to that file anew."""
+    assert json.loads(SHARED.read_text()) == json.loads(json.dumps(told()))
 
 
 seconds = st.floats(0.05, 20)

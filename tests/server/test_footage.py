@@ -123,6 +123,20 @@ def test_what_is_no_film_fails_in_words_and_leaves_no_file(world, content):
     assert world.owner.get(f"/api/footage/{number}/course").status_code == 400
 
 
+def test_a_film_that_breaks_off_in_its_pictures_is_told_in_words(world, tmp_path):
+    whole = film(tmp_path / "f.mp4", opening, 30, 3).read_bytes()
+    head = whole.index(b"mdat") + 4
+    spoilt = (
+        whole[:head] + b"\0" * (whole.index(b"moov") - 4 - head) + whole[whole.index(b"moov") - 4 :]
+    )
+    number = bring(world, spoilt).json()["id"]
+    tasks.look_through(number)
+    told = world.owner.get(f"/api/footage/{number}").json()
+    assert told["state"] == "failed"
+    assert told["problem"]
+    assert not any(path.exists() for path in Footage.objects.get().files)
+
+
 def test_a_film_for_no_variant_or_without_content_is_refused(world):
     for variant in (9, "x", ""):
         assert bring(world, b"x", variant=variant).status_code == 400

@@ -46,8 +46,10 @@ class FilmSender:
         except ServerRefused as refused:
             self.lost = str(refused)
 
-    def finish(self) -> None:
-        """Send what is left and say that it is whole."""
+    def finish(self, *, wanted: bool = False) -> None:
+        """Send what is left and say that it is whole; `wanted` where the run was to be filmed."""
+        if wanted and not self.about.exists():
+            self.lost = "nothing was recorded"
         for _ in range(MOST_TIMES):
             self.send(least=1)
             if self.lost or self.held is None:

@@ -103,7 +103,7 @@ class Sender:
         self.send(finished=True)
         for picture in sorted((self.folder / "pictures").glob("*.png")):
             self.client.put_picture(self.run, picture.stem, picture.read_bytes())
-        self.film.finish()
+        self.film.finish(wanted=self._filmed())
         record = from_journal(self.reader.journal())
         digests = {stream: hashlib.sha256() for stream in self.sent}
         for chunk in self._remembered():
@@ -129,6 +129,13 @@ class Sender:
         if missing:
             raise RuntimeError(f"the server keeps missing {len(missing)} chunks of run {self.run}")
         (self.folder / "sealed").touch()
+
+    def _filmed(self) -> bool:
+        """Whether the run was to be filmed."""
+        try:
+            return bool(json.loads((self.folder / "assignment.json").read_text()).get("film"))
+        except (OSError, ValueError):
+            return False
 
     def _losses(self) -> list[str]:
         lost = [f"it has no film: {self.film.lost}"] if self.film.lost else []

@@ -59,26 +59,26 @@ def put_in_order(source: Path, target: Path) -> FilmFacts:
     A film whose writer was killed lacks its end and an index: what can be read of it is kept.
     Raises FilmError where nothing can.
     """
-    frames, seconds = 0, 0.0
-    with opened(source) as (container, stream):
-        facts = stream.width, stream.height
-        made = av.open(str(target), "w", format="mp4", options={"movflags": "faststart"})
-        with made:
-            copy = made.add_stream_from_template(stream)
-            try:
-                for packet in container.demux(stream):
-                    if packet.dts is None or packet.pts is None:
-                        continue  # the end of the stream
-                    frames += 1
-                    seconds = max(seconds, float((packet.pts + packet.duration) * packet.time_base))
-                    packet.stream = copy
-                    made.mux(packet)
-            except (OSError, ValueError) as error:
-                if not frames:
-                    raise FilmError(f"its pictures cannot be read: {_reason(error)}") from error
+    frames = 0
+    ordered = {"movflags": "faststart"}
+    with (
+        opened(source) as (container, stream),
+        av.open(str(target), "w", format="mp4", options=ordered) as made,
+    ):
+        copy = made.add_stream_from_template(stream)
+        try:
+            for packet in container.demux(stream):
+                if packet.dts is None or packet.pts is None:
+                    continue  # the end of the stream
+                packet.stream = copy
+                made.mux(packet)
+                frames += 1
+        except (OSError, ValueError) as error:
+            if not frames:
+                raise FilmError(f"its pictures cannot be read: {_reason(error)}") from error
     if not frames:
         raise FilmError("it holds no picture")
-    return FilmFacts(*facts, frames, seconds)
+    return film_facts(target)
 
 
 def film_facts(path: Path) -> FilmFacts:

@@ -31,11 +31,16 @@ def onsets(path: Path) -> NDArray[np.float64]:
             stream = film.streams.audio[0]
             resampler = av.AudioResampler(format="flt", layout="mono", rate=RATE_HZ)
             first: float | None = None
-            parts = []
+            parts: list[NDArray[np.float32]] = []
+            heard = 0
             for frame in film.decode(stream):
                 first = frame.time if first is None else first
-                parts += [one.to_ndarray().ravel() for one in resampler.resample(frame)]
-                if sum(map(len, parts[-1:])) and len(parts) * 1024 > MOST_SECONDS * RATE_HZ:
+                fresh = [
+                    one.to_ndarray().ravel().astype(np.float32) for one in resampler.resample(frame)
+                ]
+                parts += fresh
+                heard += sum(map(len, fresh))
+                if heard > MOST_SECONDS * RATE_HZ:
                     break
     except (OSError, ValueError) as error:
         raise FilmError(f"its sound cannot be decoded: {error}") from error

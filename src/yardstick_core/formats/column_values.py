@@ -21,6 +21,7 @@ from yardstick_core.formats.mapping import (
     UNITS,
     Column,
 )
+from yardstick_core.formats.naming import LONGEST_NAME
 from yardstick_core.formats.values import clocks, dates, numbers
 
 UNIT_WORDS = {
@@ -69,6 +70,7 @@ def climbs(values: NDArray[np.float64]) -> bool:
 
 def reported_unit(name: str, role: str) -> str:
     """A unit written in a column's name: in brackets, or as its last word."""
+    name = name[:LONGEST_NAME]
     last = re.split(r"[\s_.\-]+", name.lower())[-1]
     if last.startswith("%"):
         last = "%"

@@ -32,6 +32,8 @@ from yardstick_core.formats.mapping import (
     RATE,
     SKIP,
     TIME,
+    TIME_UNITS,
+    UNITS,
     VARIANT,
     Column,
 )
@@ -91,9 +93,10 @@ def _column(
     numeric = bool(filled) and int(np.isfinite(values).sum()) * 2 >= filled
     role = role_of(name)
     if not numeric:
-        when = role if role in (BEGIN, END) else TIME
+        when = role if role in (BEGIN, END, DURATION) else TIME
         for unit, read in ((DATE, dates), (CLOCK, clocks)):
-            if filled and np.isfinite(read(cells)).sum() * 2 >= filled and when not in taken:
+            fits = unit in UNITS[when] and (when == DURATION or when not in taken)
+            if filled and fits and np.isfinite(read(cells)).sum() * 2 >= filled:
                 return Column(name, when, unit)
         if role == VARIANT and VARIANT not in taken:
             return Column(name, VARIANT)
@@ -158,7 +161,7 @@ def _frame_time_by_values(
     times = places_of(found, TIME)
     if times and not places_of(found, FRAME_TIME):
         at = seconds_of(found[times[0]], columns[times[0]], decimal)
-        factor = _TO_SECONDS.get(found[times[0]].unit, 1.0)
+        factor = TIME_UNITS.get(found[times[0]].unit, 1e9) / 1e9
         for place in places_of(found, OTHER, RATE, MEMORY, PROCESSOR):
             unit = _differences_of(at * factor, numbers(columns[place], decimal))
             if unit:
@@ -185,16 +188,14 @@ def _frame_time_by_values(
     return found
 
 
-_TO_SECONDS = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "ns": 1e-9, "min": 60.0}
-
-
 def _differences_of(at_s: NDArray[np.float64], values: NDArray[np.float64]) -> str:
     """The unit in which values are the differences of instants; empty where they are not."""
     steps = np.diff(at_s)
     if len(steps) < 8:
         return ""
     digit = _last_digit(at_s)
-    for unit, factor in _TO_SECONDS.items():
+    for unit, ns in TIME_UNITS.items():
+        factor = ns / 1e9
         for mine in (values[1:], values[:-1]):
             there = np.isfinite(steps) & np.isfinite(mine) & (steps > 0)
             if there.sum() < 8:

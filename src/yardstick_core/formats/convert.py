@@ -15,7 +15,7 @@ from typing import Any
 from yardstick_core.formats.source import NotALog
 
 #: What such a file may take, as it is and unpacked: it is held in memory at once.
-MOST_BYTES, MOST_UNPACKED = 64 << 20, 400 << 20
+MOST_BYTES, MOST_UNPACKED = 32 << 20, 100 << 20
 MOST_DEPTH = 12
 _ZIP = b"PK\x03\x04"
 _SHEETS = ("xl/workbook.xml", "content.xml")
@@ -45,8 +45,13 @@ def converted(path: Path) -> str:
 
 
 #: A line of names with their values: `t=32.3 frame=8.1`.
-_PAIR = re.compile(r"([A-Za-z_][\w.]*)\s?[=:]\s?(\"[^\"]*\"|[^\s,;]+)")
-_PAIRS = re.compile(rb"(?:[A-Za-z_][\w.]*\s?=\s?(?:\"[^\"]*\"|[^\s,;=]+)[\s,;]*){2,}")
+#: Whoever brings a file chooses the text: each sign can be read in one way only, so that no line
+#: takes longer than it is long.
+_PAIR = re.compile(r"(?<![\w.])([A-Za-z_][\w.]*)\s?[=:]\s?(\"[^\"]*\"|[^\s,;\"]+)")
+_PAIRS = re.compile(
+    rb"[A-Za-z_][\w.]*=(?:\"[^\"]*\"|[^\s,;=\"]+)"
+    rb"(?:[\s,;]+[A-Za-z_][\w.]*=(?:\"[^\"]*\"|[^\s,;=\"]+))+"
+)
 
 
 def _of_pairs(path: Path) -> str:

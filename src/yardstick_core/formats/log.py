@@ -308,7 +308,8 @@ class LogReader:
             named = some.texts[variant][row] if variant is not None else ""
             timing = some.texts[marker][row] if marker is not None else ""
             for place in places:
-                value = some.numbers[place][row] * TIME_UNITS[columns[place].unit]
+                unit = columns[place].unit
+                value = some.numbers[place][row] * (1e9 if unit == CLOCK else TIME_UNITS[unit])
                 if not value > 0:
                     continue
                 if len(self.summary.parts) >= MOST_PARTS:

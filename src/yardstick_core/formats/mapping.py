@@ -21,8 +21,8 @@ PROCESSOR_UNITS = {"cores": 1.0, "% of a core": 0.01, "% of the machine": 0.01}
 DATE, CLOCK = "date and time", "time of day"
 #: Units of instants that are written as such and not as a number.
 WRITTEN = (DATE, CLOCK)
-#: Columns of text, and those that say when.
-TEXTS, INSTANTS = (MARKER, VARIANT), (TIME, BEGIN, END)
+#: Columns of text, and those that may be written as dates or clocks have it.
+TEXTS, CLOCKED = (MARKER, VARIANT), (TIME, BEGIN, END, DURATION)
 UNITS: dict[str, tuple[str, ...]] = {
     SKIP: ("",),
     TIME: (*TIME_UNITS, DATE, CLOCK),
@@ -34,7 +34,7 @@ UNITS: dict[str, tuple[str, ...]] = {
     OTHER: (),
     BEGIN: (*TIME_UNITS, DATE, CLOCK),
     END: (*TIME_UNITS, DATE, CLOCK),
-    DURATION: tuple(TIME_UNITS),
+    DURATION: (*TIME_UNITS, CLOCK),
     VARIANT: ("",),
 }
 #: What the text of a marker column means.

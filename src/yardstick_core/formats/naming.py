@@ -14,6 +14,8 @@ ORDER = (
 )  # fmt: skip
 
 
+#: Of a longer name no more is read: a first line may be anything.
+LONGEST_NAME = 200
 #: `frames (ms)` are lengths of frames, and `frames` alone may be anything.
 _TIME_UNIT = re.compile(r"[\[(]\s*(?:[mnu\u00b5\u03bc]?s(?:ec)?)\s*[\])]")
 
@@ -31,7 +33,8 @@ def words_of(name: str) -> str:
     >>> words_of("frameTime_ms"), words_of("CPU [%]")
     ('frame time ms', 'cpu')
     """
-    apart = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", re.sub(r"[\[(].*?[\])]", " ", name))
+    bare = re.sub(r"[\[(][^\])]*[\])]", " ", name[:LONGEST_NAME])
+    apart = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", bare)
     return re.sub(r"[\s_\-.:/]+", " ", apart).strip().lower()
 
 
@@ -41,6 +44,7 @@ def role_of(name: str) -> str:
     >>> role_of("Bildzeit"), role_of("t"), role_of("temps par image (ms)"), role_of("temperature")
     ('frame time', 'time', 'frame time', '')
     """
+    name = name[:LONGEST_NAME]
     words = words_of(name)
     if words in ("frame", "frames") and _TIME_UNIT.search(name.lower()):
         return "frame time"

@@ -26,8 +26,8 @@ from yardstick_core.formats.convert import flat
 from yardstick_core.formats.mapping import (
     BLANKS,
     CLOCK,
+    CLOCKED,
     DATE,
-    INSTANTS,
     MOST_COLUMNS,
     SKIP,
     TEXTS,
@@ -93,9 +93,9 @@ def _wanted(mapping: Mapping) -> list[int]:
 
 
 def _written(mapping: Mapping, place: int) -> str:
-    """The unit of a column whose instants are written as such; empty for any other."""
+    """The unit of a column that is written as dates or clocks have it; empty for any other."""
     column = mapping.columns[place]
-    return column.unit if column.role in INSTANTS and column.unit in WRITTEN else ""
+    return column.unit if column.role in CLOCKED and column.unit in WRITTEN else ""
 
 
 def _values(mapping: Mapping, place: int, cells: list[str], decimal: str) -> NDArray[np.float64]:

@@ -11,10 +11,10 @@ from yardstick_core.formats.column_values import (
     renamed,
     reported_unit,
     seconds_of,
+    unit_by_size,
 )
 from yardstick_core.formats.mapping import (
     BEGIN,
-    CLOCK,
     DATE,
     DURATION,
     END,
@@ -75,8 +75,8 @@ def as_results(
     if not 0 < rows < MOST_ROWS or places_of(found, FRAME_TIME, RATE, PROCESSOR):
         return [_undone(column) for column in found]
     times = places_of(found, TIME)
-    climbing = [p for p in times if climbs(numbers(columns[p], decimal))]
-    if climbing or any(found[p].unit in (DATE, CLOCK) for p in times):
+    climbing = [p for p in times if climbs(seconds_of(found[p], columns[p], decimal))]
+    if climbing or any(found[p].unit == DATE for p in times):
         if not places_of(found, VARIANT) or not places_of(found, DURATION):
             return [_undone(column) for column in found]
         for place in times:  # when it was measured
@@ -141,8 +141,7 @@ def _results(
             if not unit:
                 unit = reported_unit(column.name, DURATION)
             if not unit:
-                middle = float(np.nanmedian(np.abs(numbers(columns[place], decimal))))
-                unit = "s" if middle < 100 else "ms"
+                unit = unit_by_size(DURATION, numbers(columns[place], decimal))
                 doubts.append(f"“{column.name}” names no unit: {unit} was guessed from its values")
             found = renamed(found, place, DURATION, unit)
         elif column.role not in (VARIANT, MARKER):

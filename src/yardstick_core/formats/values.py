@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 from yardstick_core.formats.mapping import BLANKS
 
 _GROUPS = {
-    ".": re.compile(r"\s*[+-]?\d{1,3}(?:[,'\u2019\u00a0\u202f ]\d{3})+(?:\.\d+)?\s*%?\s*"),
-    ",": re.compile(r"\s*[+-]?\d{1,3}(?:[.'\u2019\u00a0\u202f ]\d{3})+(?:,\d+)?\s*%?\s*"),
+    ".": re.compile(r"[+-]?\d{1,3}(?:[,'\u2019\u00a0\u202f ]\d{3})+(?:\.\d+)?(?:\s*%)?"),
+    ",": re.compile(r"[+-]?\d{1,3}(?:[.'\u2019\u00a0\u202f ]\d{3})+(?:,\d+)?(?:\s*%)?"),
 }
-_NUMBER = re.compile(r"\s*[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?\s*%?\s*")
+_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?(?:\s*%)?")
 
 
 def cells_of(line: str, separator: str) -> list[str]:
@@ -36,9 +36,9 @@ def numbers(cells: Sequence[str], decimal: str = ".") -> NDArray[np.float64]:
     """
     found = np.full(len(cells), np.nan)
     for place, cell in enumerate(cells):
-        text = cell
-        if len(cell) > 4 and _GROUPS[decimal].fullmatch(cell):
-            text = re.sub(r"[\s'\u2019]" if decimal == "." else r"[.\s'\u2019]", "", cell)
+        text = cell.strip()
+        if len(text) > 4 and _GROUPS[decimal].fullmatch(text):
+            text = re.sub(r"[\s'\u2019]" if decimal == "." else r"[.\s'\u2019]", "", text)
             text = text.replace(",", "") if decimal == "." else text
         text = text.replace(",", ".") if decimal == "," else text
         if _NUMBER.fullmatch(text):

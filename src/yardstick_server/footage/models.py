@@ -39,6 +39,7 @@ class Footage(models.Model):
     facts = models.JSONField(default=dict)
     regions = models.JSONField(default=list, help_text="name, and x, y, width, height in pixels")
     marks = models.JSONField(default=list)
+    timings = models.JSONField(default=list, help_text="what the marks came to when they were set")
 
     class Meta:
         ordering = ["id"]

@@ -26,7 +26,6 @@ _REGULAR, _BOLD, _MONO = (
 )  # fmt: skip
 #: A lead below this is said to be none.
 LEVEL_S = 0.005
-_REACHES = (0.1, 0.2, 0.5, 1, 2, 3, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600)
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +68,7 @@ class RaceDrawing:
         self.places = [place_of(run.variant.position, baseline) for run in found.runs]
         self.colours = [colour_of(LIGHT, run.variant.position, baseline) for run in found.runs]
         self.end_s = self.race.end_ns / 1e9
-        self.reach = self._reach()
+        self.reach = self.race.reach_s
         self.below = STAGE_TOP + self.stage_height
         self.rule_top = max(self.below + 190, 770)
         self._ground = self._drawn_ground()
@@ -119,14 +118,6 @@ class RaceDrawing:
             draw.text((MARGIN + 40, y), text, LIGHT["ink-2"], _font(_REGULAR, 30))
             y += 50
         return image
-
-    def _reach(self) -> float:
-        widest = max(
-            abs(self.race.lead_ns(number, step.end_ns - racer.zero_ns)) / 1e9
-            for number, racer in enumerate(self.race.racers)
-            for step in racer.steps
-        )
-        return next((r for r in _REACHES if r >= widest * 1.25), widest * 1.25)
 
     def _drawn_ground(self) -> Image.Image:
         image = Image.new("RGB", (WIDTH, HEIGHT), LIGHT["paper"])
@@ -207,7 +198,7 @@ class RaceDrawing:
     def _leads(self, draw: ImageDraw.ImageDraw, at_ns: int) -> None:
         base = self.race.baseline
         top = self.rule_top
-        taken: list[tuple[float, float]] = []
+        taken: list[tuple[float, float, int]] = []
         for number in sorted(range(len(self.race.racers)), key=lambda n: n != base):
             lead = self.race.lead_ns(number, at_ns) / 1e9
             x = self._lead_x(max(-self.reach, min(self.reach, lead)))
@@ -223,9 +214,9 @@ class RaceDrawing:
             spans = [(x - 18 - width, x - 18), (x + 18, x + 18 + width)]
             span = spans[0 if left_of else 1]
             high = 0
-            while any(a < span[1] and span[0] < b and h == high for (a, b), h in _rows(taken)):
+            while any(a < span[1] and span[0] < b and high == row for a, b, row in taken):
                 high += 1
-            taken.append(span)
+            taken.append((*span, high))
             y = top - 26 - 36 * high
             draw.line((x, y, x, top + RULE_HEIGHT), self.colours[number], 5)
             self._mark(draw, number, x, y, 10)
@@ -271,17 +262,6 @@ class RaceDrawing:
         top = self._row_y(0) - 12
         draw.line((x, top, x, HEIGHT - 36), LIGHT["brass"], 4)
         draw.polygon([(x - 10, top - 4), (x + 10, top - 4), (x, top + 10)], LIGHT["brass"])
-
-
-def _rows(spans: list[tuple[float, float]]) -> list[tuple[tuple[float, float], int]]:
-    """Spans with the row each has been given: the lowest where it meets none before."""
-    given: list[tuple[tuple[float, float], int]] = []
-    for span in spans:
-        row = 0
-        while any(a < span[1] and span[0] < b and r == row for (a, b), r in given):
-            row += 1
-        given.append((span, row))
-    return given
 
 
 def _mixed(share: float) -> tuple[int, ...]:

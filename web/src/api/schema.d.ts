@@ -5084,6 +5084,11 @@ export interface components {
             baseline: number;
             /** Format: double */
             end_s: number;
+            /**
+             * Format: double
+             * @description what the scale of leads reaches to, either way
+             */
+            reach_s: number;
             at: string;
             racers: components["schemas"]["Racer"][];
             passes: components["schemas"]["Pass"][];

@@ -18,7 +18,7 @@ import { Course } from "./Course";
 import { type RaceClock, useRaceClock, useShownInstant } from "./clock";
 import { Skew } from "./Film";
 import { LeadRule, leadSentence } from "./LeadRule";
-import { reachOf, rowsOf } from "./place";
+import { rowsOf } from "./place";
 import { RacerColumn } from "./RacerColumn";
 import { topsOf } from "./RacerLanes";
 import { TakeRace } from "./TakeRace";
@@ -106,7 +106,6 @@ function Body(props: { study: Study; race: Race }) {
   }).map((one) => one.data);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the list is new each time, its traces are not
   const tops = useMemo(() => topsOf(traces), traces);
-  const reach = useMemo(() => reachOf(race.racers), [race]);
   const shown = race.racers.map((_, number) => number).filter((number) => !hidden.has(number));
   const rows = rowsOf(race.racers, race.baseline).filter((number) => !hidden.has(number));
   const say = (changes: Record<string, string | null>) => {
@@ -163,7 +162,7 @@ function Body(props: { study: Study; race: Race }) {
             />
           ))}
         </div>
-        <Told race={race} shown={shown} clock={clock} reach={reach} />
+        <Told race={race} shown={shown} clock={clock} reach={race.reach_s} />
         <Controls race={race} clock={clock} />
         <Moving clock={clock}>
           {(now) => <Course race={race} rows={rows} now={now} seek={(at) => clock.seek(at)} />}

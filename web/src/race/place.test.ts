@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Racer } from "../api/client";
-import { filmTime, leadAt, placeAt, reachOf, rowsOf, stepAt, stepsAhead } from "./place";
+import { filmTime, leadAt, placeAt, rowsOf, stepAt, stepsAhead } from "./place";
+import told from "./places.json";
 
 function racer(steps: [string, number, number, number | null][], knots: [number, number][]): Racer {
   const end = steps.at(-1)?.[2] ?? 0;
@@ -87,11 +88,19 @@ describe("a race", () => {
     expect(stepsAhead(QUICK, BASE, 5)).toBe(1);
   });
 
-  it("lays the baseline in the middle and takes one reach for the whole race", () => {
+  it("lays the baseline in the middle", () => {
     expect(rowsOf([BASE, QUICK, QUICK], 0)).toEqual([1, 0, 2]);
     expect(rowsOf([BASE, QUICK], 0)).toEqual([0, 1]);
     expect(rowsOf([QUICK, BASE, QUICK, QUICK], 1)).toEqual([0, 1, 2, 3]);
-    expect(reachOf([BASE, QUICK])).toBe(10);
+  });
+
+  it("says of place, lead and steps what the core says", () => {
+    const [base, other] = told.racers as unknown as [Racer, Racer];
+    for (const instant of told.instants) {
+      expect(leadAt(other, instant.at_s)).toBeCloseTo(instant.lead_s, 6);
+      expect(stepsAhead(other, base, instant.at_s)).toBe(instant.steps_ahead);
+      expect(stepAt(other, instant.at_s)).toBe(instant.step);
+    }
   });
 
   it("stands a film where the race is, within its ends", () => {

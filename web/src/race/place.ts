@@ -46,17 +46,6 @@ export function stepsAhead(racer: Racer, baseline: Racer, at: number): number {
   return ended(racer, common, at) - ended(baseline, common, at);
 }
 
-/** A reach of the lead rule that holds every lead of the race: it does not move while it plays. */
-export function reachOf(racers: Racer[]): number {
-  const widest = Math.max(
-    0,
-    ...racers.flatMap((racer) => racer.steps.map((step) => Math.abs(step.lead_s ?? 0))),
-    ...racers.map((racer) => Math.abs(leadAt(racer, racer.end_s))),
-  );
-  const steps = [0.1, 0.2, 0.5, 1, 2, 3, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600];
-  return steps.find((reach) => reach >= widest * 1.25) ?? widest * 1.25;
-}
-
 /** The rows of the course: the baseline in the middle, so that leads lie beside it. */
 export function rowsOf(racers: Racer[], baseline: number): number[] {
   const others = racers.map((_, number) => number).filter((number) => number !== baseline);

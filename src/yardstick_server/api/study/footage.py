@@ -130,18 +130,13 @@ class KeptFilmSerializer(serializers.Serializer):
 def _body(footage: Footage) -> dict[str, Any]:
     own = (
         "name", "size", "by", "created", "state", "problem", "done_s", "regions", "marks",
+        "timings",
     )  # fmt: skip
-    found: list[dict[str, Any]] = []
-    if footage.state == "ready" and footage.marks:
-        try:
-            found = timings(changes_kept(footage), footage.marks)
-        except FilmError:
-            found = []
     facts = {name: value for name, value in footage.facts.items() if name != "onsets_s"}
     facts["onsets"] = len(footage.facts.get("onsets_s", []))
     return {name: getattr(footage, name) for name in own} | {
         "id": footage.pk, "study": footage.study_id, "variant": footage.variant.position,
-        "run": footage.run_id, "timings": found, "facts": facts,
+        "run": footage.run_id, "facts": facts,
     }  # fmt: skip
 
 
@@ -241,7 +236,8 @@ class FootageView(OneFootage):
             raise ValidationError(f"the film has {len(changes.at_s)} pictures")
         found.variant, found.regions = variant, [dict(one) for one in body["regions"]]
         found.marks = [dict(one) for one in body["marks"]]
-        found.save(update_fields=["variant", "regions", "marks"])
+        found.timings = timings(changes, found.marks)
+        found.save(update_fields=["variant", "regions", "marks", "timings"])
         return Response(FootageSerializer(_body(found)).data)
 
     @extend_schema(responses={204: None}, summary="Throw a film away; a run made of it stays")

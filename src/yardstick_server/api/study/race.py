@@ -116,6 +116,7 @@ class RaceSerializer(serializers.Serializer):
     question = serializers.CharField()
     baseline = serializers.IntegerField(help_text="number of the racer that leads are told of")
     end_s = serializers.FloatField()
+    reach_s = serializers.FloatField(help_text="what the scale of leads reaches to, either way")
     at = serializers.CharField()
     racers = RacerSerializer(many=True)
     passes = PassSerializer(many=True)
@@ -181,6 +182,7 @@ def race_body(found: StudyRace) -> dict[str, Any]:
         "question": found.study.question,
         "baseline": race.baseline,
         "end_s": race.end_ns / 1e9,
+        "reach_s": race.reach_s,
         "at": found.alignment,
         "racers": [_racer(found, number) for number in range(len(found.runs))],
         "passes": [
