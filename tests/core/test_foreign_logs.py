@@ -182,7 +182,12 @@ LOGS = {
     "results in minutes and seconds": (
         table("Version,Dauer", ["alt", "neu"] * 3,
               ["1:01.2", "0:50.1", "1:03.3", "0:48.8", "1:00.9", "0:51.4"]),
-        [("variant", ""), ("duration", "time of day")],
+        [("variant", ""), ("duration", "minutes:seconds")],
+    ),
+    "results in minutes and seconds, called a time": (
+        table("version,time", ["alt", "neu"] * 3,
+              ["1:01.2", "0:50.1", "1:03.3", "0:48.8", "1:00.9", "0:51.4"]),
+        [("variant", ""), ("duration", "minutes:seconds")],
     ),
 }  # fmt: skip
 

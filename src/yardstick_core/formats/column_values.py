@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from yardstick_core.formats.mapping import (
     BEGIN,
-    CLOCK,
     DATE,
     DURATION,
     END,
@@ -19,6 +18,7 @@ from yardstick_core.formats.mapping import (
     PROCESSOR,
     TIME,
     UNITS,
+    WRITTEN,
     Column,
 )
 from yardstick_core.formats.naming import LONGEST_NAME
@@ -42,7 +42,7 @@ def places_of(found: list[Column], *roles: str) -> list[int]:
 
 
 def seconds_of(column: Column, cells: list[str], decimal: str) -> NDArray[np.float64]:
-    if column.unit in (DATE, CLOCK):
+    if column.unit in WRITTEN:
         return dates(cells) if column.unit == DATE else clocks(cells)
     return numbers(cells, decimal)
 

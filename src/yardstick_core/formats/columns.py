@@ -31,6 +31,7 @@ from yardstick_core.formats.mapping import (
     PROCESSOR,
     RATE,
     SKIP,
+    SPAN,
     TIME,
     TIME_UNITS,
     UNITS,
@@ -94,7 +95,7 @@ def _column(
     role = role_of(name)
     if not numeric:
         when = role if role in (BEGIN, END, DURATION) else TIME
-        for unit, read in ((DATE, dates), (CLOCK, clocks)):
+        for unit, read in ((DATE, dates), (CLOCK, clocks), (SPAN, clocks)):
             fits = unit in UNITS[when] and (when == DURATION or when not in taken)
             if filled and fits and np.isfinite(read(cells)).sum() * 2 >= filled:
                 return Column(name, when, unit)

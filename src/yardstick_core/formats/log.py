@@ -25,6 +25,7 @@ from yardstick_core.formats.mapping import (
     PROCESSOR_UNITS,
     RATE,
     RUNS,
+    SPAN,
     STEPS,
     TIME,
     TIME_UNITS,
@@ -309,7 +310,7 @@ class LogReader:
             timing = some.texts[marker][row] if marker is not None else ""
             for place in places:
                 unit = columns[place].unit
-                value = some.numbers[place][row] * (1e9 if unit == CLOCK else TIME_UNITS[unit])
+                value = some.numbers[place][row] * (1e9 if unit == SPAN else TIME_UNITS[unit])
                 if not value > 0:
                     continue
                 if len(self.summary.parts) >= MOST_PARTS:

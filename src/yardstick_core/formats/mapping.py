@@ -18,9 +18,9 @@ MEMORY_UNITS = {
     "B": 1.0, "KiB": 2.0**10, "MiB": 2.0**20, "GiB": 2.0**30, "kB": 1e3, "MB": 1e6, "GB": 1e9,
 }  # fmt: skip
 PROCESSOR_UNITS = {"cores": 1.0, "% of a core": 0.01, "% of the machine": 0.01}
-DATE, CLOCK = "date and time", "time of day"
-#: Units of instants that are written as such and not as a number.
-WRITTEN = (DATE, CLOCK)
+DATE, CLOCK, SPAN = "date and time", "time of day", "minutes:seconds"
+#: Units of what is written with colons or as a date, and not as a number.
+WRITTEN = (DATE, CLOCK, SPAN)
 #: Columns of text, and those that may be written as dates or clocks have it.
 TEXTS, CLOCKED = (MARKER, VARIANT), (TIME, BEGIN, END, DURATION)
 UNITS: dict[str, tuple[str, ...]] = {
@@ -34,7 +34,7 @@ UNITS: dict[str, tuple[str, ...]] = {
     OTHER: (),
     BEGIN: (*TIME_UNITS, DATE, CLOCK),
     END: (*TIME_UNITS, DATE, CLOCK),
-    DURATION: (*TIME_UNITS, CLOCK),
+    DURATION: (*TIME_UNITS, SPAN),
     VARIANT: ("",),
 }
 #: What the text of a marker column means.

@@ -25,7 +25,6 @@ from numpy.typing import NDArray
 from yardstick_core.formats.convert import flat
 from yardstick_core.formats.mapping import (
     BLANKS,
-    CLOCK,
     CLOCKED,
     DATE,
     MOST_COLUMNS,
@@ -127,10 +126,11 @@ class _Separated:
         kinds = {}
         for place in self.places:
             kind = pa.float64()
-            if _is_text(mapping, place) or _written(mapping, place) == CLOCK:
-                kind = pa.string()
-            elif _written(mapping, place) == DATE:
+            written = _written(mapping, place)
+            if written == DATE:
                 kind = pa.timestamp("us")
+            elif written or _is_text(mapping, place):
+                kind = pa.string()
             kinds[self.names[place]] = kind
         self.convert = pa.csv.ConvertOptions(
             column_types=kinds,

@@ -15,6 +15,7 @@ from yardstick_core.formats.column_values import (
 )
 from yardstick_core.formats.mapping import (
     BEGIN,
+    CLOCK,
     DATE,
     DURATION,
     END,
@@ -25,6 +26,7 @@ from yardstick_core.formats.mapping import (
     PROCESSOR,
     RATE,
     SKIP,
+    SPAN,
     TIME,
     UNITS,
     VARIANT,
@@ -137,7 +139,8 @@ def _results(
 ) -> list[Column]:  # fmt: skip
     for place, column in enumerate(found):
         if place in amounts:
-            unit = column.unit if column.unit in UNITS[DURATION] else ""
+            unit = SPAN if column.unit == CLOCK else column.unit
+            unit = unit if unit in UNITS[DURATION] else ""
             if not unit:
                 unit = reported_unit(column.name, DURATION)
             if not unit:

@@ -22,9 +22,11 @@ export function BringIn() {
 }
 
 const size = (bytes: number) =>
-  bytes < 1e6
-    ? `${significant(bytes / 1024)}${THIN}KiB`
-    : `${significant(bytes / 2 ** 20)}${THIN}MiB`;
+  bytes < 1024
+    ? `${bytes}${THIN}B`
+    : bytes < 1e6
+      ? `${significant(bytes / 1024)}${THIN}KiB`
+      : `${significant(bytes / 2 ** 20)}${THIN}MiB`;
 
 function Choose(props: { study: Study }) {
   const { study } = props;

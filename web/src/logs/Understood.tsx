@@ -203,7 +203,7 @@ export function Understood(props: {
             </tr>
           </thead>
           <tbody className="font-mono text-[12px]">
-            {Array.from({ length: 8 }, (_, row) => row).map((row) => (
+            {Array.from({ length: Math.min(8, log.rows.length) }, (_, row) => row).map((row) => (
               <tr key={row} className="border-b border-line-2">
                 {mapping.columns.map((one, place) => (
                   <td
@@ -237,7 +237,8 @@ function fits(kept: LogMapping, mine: LogMapping): boolean {
 /** The smallest and largest value of a column, and how its values run. */
 function Extent(props: { of: Preview["columns"][number] | undefined }) {
   const { of } = props;
-  if (!of || of.least === null || of.most === null) return null;
+  if (!of || of.least === null || of.most === null || of.unit === "date and time") return null;
+  const unit = ["time of day", "minutes:seconds"].includes(of.unit) ? `${THIN}s` : "";
   const span = of.most - of.least || 1;
   const points = of.drawn
     .map((value, n) => {
@@ -252,6 +253,7 @@ function Extent(props: { of: Preview["columns"][number] | undefined }) {
       </svg>
       <span className="block whitespace-nowrap">
         {significant(of.least)} to {significant(of.most)}
+        {unit}
       </span>
     </span>
   );
