@@ -48,6 +48,8 @@ class StretchRecord:
     unanswered: bool = False
     #: The rate that a frame stretch should keep, where its script names one.
     hertz: float | None = None
+    #: Time between two pictures of the film that the frames were read from; 0: they were sampled.
+    film_step_ns: int = 0
 
     @property
     def name(self) -> str:
@@ -119,6 +121,7 @@ def from_journal(
             bool(entry.get("right_censored", entry.get("longer_than", False))),
             bool(entry.get("unanswered", False)),
             float(entry["hertz"]) if entry.get("hertz") else None,
+            int(entry.get("film_step", 0)),
         )
         for entry in journal
         if entry["kind"] in ("step", "time", "frames", "lap")

@@ -94,6 +94,35 @@ def test_marks_become_a_run_that_is_kept_apart_with_its_uncertainty(world, looke
     assert let_in.status_code == 200
 
 
+@pytest.mark.parametrize(("hertz", "drawn"), [(60, 47), (60, 24), (30, 12), (30, 60)])
+def test_new_pictures_become_frames_no_finer_than_the_film(world, tmp_path, hertz, drawn):
+    """A cloth that scrolls `drawn` times a second, filmed; a caret that blinks beside it."""
+
+    def scrolling(at):
+        picture = np.roll(CLOTH, 8 * int(at * drawn + 1e-6), axis=0)
+        picture[160:] = 40 + 200 * (int(at * 7) % 2)
+        return picture
+
+    path = film(tmp_path / "f.mp4", scrolling, hertz, 6)
+    number = bring(world, path.read_bytes()).json()["id"]
+    tasks.look_through(number)
+    cloth = {"name": "cloth", "x": 0, "y": 0, "width": 320, "height": 128}
+    marks = [{"path": ["Scroll", "scroll"], "start": 5, "end": 6 * hertz - 5, "region": cloth}]
+    told = put_marks(world, number, marks, regions=[cloth]).json()["timings"][0]
+    seen = min(hertz, drawn)
+    assert abs(told["rate"] - seen) <= told["rate_plus_minus"] < 0.6
+    run = world.owner.post(f"/api/footage/{number}/keep").json()["run"]
+    read_all([run])
+    readings = {one.metric: one for one in Run.objects.get(pk=run).readings.all()}
+    rate = readings["average_rate"]
+    assert abs(rate.value - seen) <= rate.plus_minus + 0.2
+    assert ("may have drawn more" in rate.warning) == (drawn > hertz)
+    slowest = 1000 / readings["one_percent_low"].value
+    assert slowest == pytest.approx(1000 / seen, abs=1000 / hertz)
+    assert readings["one_percent_low"].plus_minus > 0
+    assert not {"median_frame", "p99_frame", "evenness", "drops_60"} & set(readings)
+
+
 @pytest.mark.parametrize("marks", [
     [{"path": ["Open", "open"], "start": 0, "end": 900}],
     [{"path": ["Open"], "start": 0, "end": 1}],

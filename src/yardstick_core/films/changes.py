@@ -25,6 +25,8 @@ PER_LEVEL = 8
 LEAST_LEVELS, MOST_LEVELS, TIMES_NOISE, QUIETEST = 0.6, 3.0, 4.0, 0.15
 #: A picture that stands alone is encoded anew: what it differs by may be nothing but that.
 KEY_TIMES = 2.0
+#: And it is new only where it differs by at least this part (1 in ...) of what changes usually are.
+KEY_USUAL = 4.0
 #: Cells of all pictures together: more than an hour of 1280 by 800 at 60 a second.
 MOST_CELLS = 1 << 28
 #: Where so much of a picture changes at once, another scene begins.
@@ -73,8 +75,11 @@ class Changes:
         part = self.amounts if region is None else self._part(region)
         if not part.size:
             return np.zeros(len(self.at_s), bool)
-        needed = np.where(self.keys, KEY_TIMES, 1.0) * self.threshold
-        found: NDArray[np.bool_] = part.reshape(len(part), -1).max(axis=1) >= needed
+        largest = part.reshape(len(part), -1).max(axis=1)
+        found: NDArray[np.bool_] = largest >= self.threshold
+        usual = np.median(largest[found & ~self.keys]) if (found & ~self.keys).any() else 0.0
+        at_keys = max(KEY_TIMES * self.threshold, float(usual) / KEY_USUAL)
+        found &= ~self.keys | (largest >= at_keys)
         if len(found):
             found[0] = True
         return found

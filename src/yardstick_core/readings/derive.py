@@ -9,6 +9,7 @@ import numpy as np
 from yardstick_core.readings import counts, durations, growth, latency, memory, processor
 from yardstick_core.readings.censored import censored_percentile
 from yardstick_core.readings.companions import companion_readings
+from yardstick_core.readings.filmed import filmed_readings
 from yardstick_core.readings.frames import (
     AVERAGE_RATE,
     BUSY_RATE,
@@ -183,6 +184,8 @@ def _duration(stretch: StretchRecord) -> Reading:
 def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None) -> list[Reading]:
     worked = worked or worked_frames(run, stretch.start_ns, stretch.end_ns)
     ends, times = worked.ends_ns, worked.times_ms
+    if stretch.film_step_ns:
+        return _filmed(stretch, times)
     frozen = bool(len(ends)) and _is_no_picture(run, int(ends[-1]))
     if len(times) < FEWEST_FRAMES:
         return _few_frames(stretch, times)
@@ -216,6 +219,14 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
     found.append(Reading(stretch.path, BUSY_RATE.key, busy))
     found.append(Reading(stretch.path, QUIET_RATE.key, quiet))
     return found
+
+
+def _filmed(stretch: StretchRecord, times_ms: Values) -> list[Reading]:
+    """What the pictures of a film tell, and how well."""
+    if len(times_ms) < FEWEST_FRAMES:
+        return _few_frames(stretch, times_ms)
+    found = filmed_readings(times_ms, stretch.film_step_ns / 1e6)
+    return [Reading(stretch.path, key, value, pm, warning=say) for key, value, pm, say in found]
 
 
 def _is_no_picture(run: RunRecord, end_ns: int) -> bool:

@@ -56,6 +56,14 @@ def instant_of(changes: Changes, picture: int) -> tuple[float, float]:
     return float(instants(changes)[picture]), plus_minus_s(changes, picture)
 
 
+def pictures_between(
+    changes: Changes, start: int, end: int, region: tuple[int, int, int, int] | None
+) -> list[float]:
+    """When each new picture came from one picture on to another, all over or in a region, s."""
+    new = np.flatnonzero(changes.changed(region))
+    return list(instants(changes)[new[(new >= start) & (new <= end)]])
+
+
 def course(changes: Changes, region: tuple[int, int, int, int] | None) -> dict[str, Any]:
     """What is drawn of a film, all over or in a region: new pictures, bursts, how much changes."""
     new = changes.changed(region)

@@ -4016,6 +4016,8 @@ export interface components {
             /** @description a picture's number */
             start: number | null;
             end: number | null;
+            /** @description of a frame stretch: where its pictures are looked for; all over else */
+            region?: components["schemas"]["FootageRegion"] | null;
         };
         FilmMarks: {
             /** @description position of its variant */
@@ -4042,6 +4044,15 @@ export interface components {
              * @description how well its length is known, either way
              */
             plus_minus_s: number;
+            /** @description pictures that came after its first; only of a frame stretch */
+            frames: number | null;
+            /**
+             * Format: double
+             * @description pictures a second
+             */
+            rate: number | null;
+            /** Format: double */
+            rate_plus_minus: number | null;
         };
         Filming: {
             /** @description that were queued */

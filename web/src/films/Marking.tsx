@@ -58,9 +58,12 @@ function OneFilm(props: { study: Study; id: number }) {
   return <Body study={props.study} film={film.data} all={course.data} />;
 }
 
-/** The timings of the study's session, and those of the marks that are none of them. */
+const framesOf = (study: Study) =>
+  study.script.stretches.filter((one) => one.kind === "frames").map((one) => one.path);
+
+/** The timings and frame stretches of the study's session, and marks that are none of them. */
 function pathsOf(study: Study, marks: FilmMark[]): string[][] {
-  const own = study.script.stretches.filter((one) => one.kind === "time").map((one) => one.path);
+  const own = study.script.stretches.map((one) => one.path);
   const others = marks.map((mark) => mark.path).filter((path) => !own.some((o) => same(o, path)));
   const found = [...own, ...others];
   return found.length ? found : [["The session", "all of it"]];
@@ -82,7 +85,8 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
   const paths = pathsOf(study, marks);
   const asked = paths[path] ?? (paths[0] as string[]);
   const mine = marks.find((mark) => same(mark.path, asked));
-  const proposed = proposal(course, mine, picture);
+  const isFrames = framesOf(study).some((one) => same(one, asked));
+  const proposed = proposal(course, mine, picture, isFrames);
   const films = useFootageOf(study.id);
   const navigate = useNavigate();
   const go = (to: number | null) =>
@@ -95,7 +99,7 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
   const latest = useRef(marks);
   latest.current = set.isPending ? (set.variables?.marks ?? marks) : marks;
   const put = (end: "start" | "end", at: number) => {
-    const next = withMark(latest.current, asked, end, at);
+    const next = withMark(latest.current, asked, end, at, chosen);
     save(next);
     setPicture(at);
     if (end === "end" && whole(next, asked)) setPath(nextOpen(paths, next, path));
@@ -235,7 +239,7 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
         </div>
         <aside className="border-l border-line bg-card px-5 py-3">
           <Sentence film={film} path={asked} mark={mine} proposed={proposed} all={all} />
-          <h2 className="mt-4 font-semibold">The session's timings</h2>
+          <h2 className="mt-4 font-semibold">The session's timings and frames</h2>
           <table className="w-full">
             <thead>
               <tr className="text-[12px] text-ink-2">

@@ -1,4 +1,4 @@
-/** The timings of a session as they are marked on a film: the one that is asked for, and all. */
+/** The timings and frame stretches of a session as they are marked on a film: the one that is asked for, and all. */
 import type { FilmCourse, FilmMark, Footage } from "../api/footage";
 import { THIN } from "../parts/text";
 import { same } from "./marks";
@@ -18,11 +18,13 @@ export function Sentence(props: {
     <>
       <p className="text-[12px] font-semibold text-brass">{path.join(" · ")}</p>
       <p className="text-[16px]" aria-live="polite">
-        {timing
-          ? `${name} takes ${(timing.end_s - timing.start_s).toFixed(3)}${THIN}s, ± ${timing.plus_minus_s.toFixed(3)}: from picture ${mark?.start} to picture ${mark?.end}.`
-          : mark?.start != null
-            ? `${name} starts in picture ${mark.start}; where does it end?`
-            : `Where does ${name} start?`}
+        {timing?.rate != null
+          ? `${name} shows ${timing.rate.toFixed(1)}${THIN}pictures a second, ± ${(timing.rate_plus_minus ?? 0).toFixed(1)}: ${timing.frames} in ${(timing.end_s - timing.start_s).toFixed(2)}${THIN}s.`
+          : timing
+            ? `${name} takes ${(timing.end_s - timing.start_s).toFixed(3)}${THIN}s, ± ${timing.plus_minus_s.toFixed(3)}: from picture ${mark?.start} to picture ${mark?.end}.`
+            : mark?.start != null
+              ? `${name} starts in picture ${mark.start}; where does it end?`
+              : `Where does ${name} start?`}
       </p>
       {proposed && (
         <p className="text-ink-2">
@@ -61,11 +63,13 @@ export function Timing(props: {
       <td className="text-right font-mono text-[12px]">{at(mark?.start)}</td>
       <td className="text-right font-mono text-[12px]">{at(mark?.end)}</td>
       <td className="text-right whitespace-nowrap">
-        {timing
-          ? `${(timing.end_s - timing.start_s).toFixed(3)} ± ${timing.plus_minus_s.toFixed(3)}${THIN}s`
-          : mark
-            ? "not yet"
-            : ""}
+        {timing?.rate != null
+          ? `${timing.rate.toFixed(1)} ± ${(timing.rate_plus_minus ?? 0).toFixed(1)}${THIN}fps`
+          : timing
+            ? `${(timing.end_s - timing.start_s).toFixed(3)} ± ${timing.plus_minus_s.toFixed(3)}${THIN}s`
+            : mark
+              ? "not yet"
+              : ""}
       </td>
     </tr>
   );

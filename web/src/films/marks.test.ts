@@ -16,12 +16,12 @@ const OPEN = ["Open", "open"];
 describe("marks on a film", () => {
   it("are set one end after the other and leave the others alone", () => {
     const one = withMark([], OPEN, "start", 2);
-    expect(one).toEqual([{ path: OPEN, start: 2, end: null }]);
+    expect(one).toEqual([{ path: OPEN, start: 2, end: null, region: null }]);
     expect(whole(one, OPEN)).toBe(false);
     const both = withMark(one, OPEN, "end", 6);
     expect(whole(both, OPEN)).toBe(true);
     expect(withMark(both, ["Save", "save"], "end", 9)).toHaveLength(2);
-    expect(one).toEqual([{ path: OPEN, start: 2, end: null }]);
+    expect(one).toEqual([{ path: OPEN, start: 2, end: null, region: null }]);
   });
 
   it("go on with the next timing that is open", () => {
@@ -38,6 +38,15 @@ describe("marks on a film", () => {
     expect(proposal(COURSE, begun, 5)).toEqual({ end: "end", picture: 6 });
     expect(proposal(COURSE, { ...begun, end: 6 }, 0)).toBeNull();
     expect(proposal(COURSE, undefined, 9)).toBeNull();
+  });
+
+  it("of frames are proposed from the first new picture of a burst to its last", () => {
+    expect(proposal(COURSE, { path: OPEN, start: 6, end: null }, 6, true)).toEqual({
+      end: "end",
+      picture: 8,
+    });
+    const region = { name: "cloth", x: 0, y: 0, width: 32, height: 32 };
+    expect(withMark([], OPEN, "start", 6, region)[0]?.region).toBe(region);
   });
 
   it("lie between edges that are stepped to", () => {

@@ -1,5 +1,5 @@
 /** Marks on a film: which timing is next, what a mark changes, what lies around a picture. */
-import type { FilmCourse, FilmMark } from "../api/footage";
+import type { FilmCourse, FilmMark, FilmRegion } from "../api/footage";
 
 export const same = (one: string[], other: string[]) => one.join("\n") === other.join("\n");
 
@@ -9,10 +9,11 @@ export function withMark(
   path: string[],
   end: "start" | "end",
   picture: number | null,
+  region: FilmRegion | null = null,
 ): FilmMark[] {
   const there = marks.find((mark) => same(mark.path, path));
-  if (!there) return [...marks, { path, start: null, end: null, [end]: picture }];
-  return marks.map((mark) => (mark === there ? { ...mark, [end]: picture } : mark));
+  if (!there) return [...marks, { path, start: null, end: null, [end]: picture, region }];
+  return marks.map((mark) => (mark === there ? { ...mark, [end]: picture, region } : mark));
 }
 
 /** The first timing whose start or end is missing, from one on; the same one where none is. */
@@ -39,11 +40,15 @@ export function beyond(pictures: number[], at: number, way: 1 | -1): number | nu
   return pictures.findLast((one) => one < at) ?? null;
 }
 
-/** What is proposed for the open end of a timing: where the next burst begins, or how it ends. */
+/**
+ * What is proposed for the open end of a timing: where the next burst begins, or how it ends.
+ * A frame stretch (`frames`) is one burst from its first new picture to its last.
+ */
 export function proposal(
   course: FilmCourse,
   mark: FilmMark | undefined,
   at: number,
+  frames = false,
 ): { end: "start" | "end"; picture: number } | null {
   const start = mark?.start ?? null;
   if (start === null) {
@@ -51,6 +56,10 @@ export function proposal(
     return burst ? { end: "start", picture: burst.first } : null;
   }
   if (mark?.end != null) return null;
+  if (frames) {
+    const around = course.bursts.find((one) => one.last > start);
+    return around ? { end: "end", picture: around.last } : null;
+  }
   const after = course.bursts.find((one) => one.first > start);
   return after ? { end: "end", picture: after.first } : null;
 }

@@ -27,7 +27,7 @@ from yardstick_server.api.bodies import AsItIs, TooLarge, check_room, received, 
 from yardstick_server.api.ranged import file_answer
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.films.models import bytes_of_films
-from yardstick_server.footage.keeping import NotMarked, keep, timings
+from yardstick_server.footage.keeping import NotMarked, frame_paths, keep, timings
 from yardstick_server.footage.looking import changes_kept, course
 from yardstick_server.footage.models import Footage
 from yardstick_server.footage.tasks import look_through
@@ -55,6 +55,10 @@ class FilmMarkSerializer(serializers.Serializer):
     )
     start = serializers.IntegerField(allow_null=True, min_value=0, help_text="a picture's number")
     end = serializers.IntegerField(allow_null=True, min_value=0)
+    region = FootageRegionSerializer(
+        allow_null=True, required=False,
+        help_text="of a frame stretch: where its pictures are looked for; all over else",
+    )  # fmt: skip
 
 
 class FilmMarksSerializer(serializers.Serializer):
@@ -68,6 +72,11 @@ class FilmTimingSerializer(serializers.Serializer):
     start_s = serializers.FloatField()
     end_s = serializers.FloatField()
     plus_minus_s = serializers.FloatField(help_text="how well its length is known, either way")
+    frames = serializers.IntegerField(
+        allow_null=True, help_text="pictures that came after its first; only of a frame stretch"
+    )
+    rate = serializers.FloatField(allow_null=True, help_text="pictures a second")
+    rate_plus_minus = serializers.FloatField(allow_null=True)
 
 
 class FootageSerializer(serializers.Serializer):
@@ -138,6 +147,17 @@ def _body(footage: Footage) -> dict[str, Any]:
         "id": footage.pk, "study": footage.study_id, "variant": footage.variant.position,
         "run": footage.run_id, "facts": facts,
     }  # fmt: skip
+
+
+def _told(timing: dict[str, Any], changes: Changes) -> dict[str, Any]:
+    """A timing as it is said at the film, with the rate of its pictures where it has any."""
+    pictures = timing.pop("pictures_s")
+    told = timing | {"frames": None, "rate": None, "rate_plus_minus": None}
+    if pictures is not None and len(pictures) > 1:
+        told["frames"] = len(pictures) - 1
+        told["rate"] = (len(pictures) - 1) / (pictures[-1] - pictures[0])
+        told["rate_plus_minus"] = told["rate"] * changes.step_s / (pictures[-1] - pictures[0])
+    return told
 
 
 def _region(said: str) -> tuple[int, int, int, int] | None:
@@ -236,7 +256,8 @@ class FootageView(OneFootage):
             raise ValidationError(f"the film has {len(changes.at_s)} pictures")
         found.variant, found.regions = variant, [dict(one) for one in body["regions"]]
         found.marks = [dict(one) for one in body["marks"]]
-        found.timings = timings(changes, found.marks)
+        frames = frame_paths(found.study)
+        found.timings = [_told(one, changes) for one in timings(changes, found.marks, frames)]
         found.save(update_fields=["variant", "regions", "marks", "timings"])
         return Response(FootageSerializer(_body(found)).data)
 
