@@ -63,12 +63,12 @@ def test_what_was_drawn_is_on_the_film_on_the_clock_of_the_run(tmp_path):
 
 @pytest.mark.screen
 def test_the_pointer_is_on_the_film(tmp_path):
-    folder = filmed(tmp_path, "move to 100,100", "wait 1s", "move to 300,200", "wait 1s", "stop")
+    folder = filmed(tmp_path, "move to 100,100", "wait 3s", "move to 300,200", "wait 3s", "stop")
     run = SpoolReader(folder).run()
     began_ns = json.loads((folder / ABOUT).read_text())["began_ns"]
     put_in_order(folder / FILM, tmp_path / "whole.mp4")
     first, after = (
-        picture_at(tmp_path / "whole.mp4", (sent.at_ns - began_ns) / 1e9 + 0.5).astype(int)
+        picture_at(tmp_path / "whole.mp4", (sent.at_ns - began_ns) / 1e9 + 2.5).astype(int)
         for sent in run.inputs
         if sent.what.startswith("move")
     )
