@@ -10,7 +10,7 @@ import time
 from concurrent.futures import Executor, ProcessPoolExecutor
 from pathlib import Path
 
-from yardstick_core.calibration import gates, studies
+from yardstick_core.calibration import gates, lines, studies
 from yardstick_core.calibration.cells import RUNS, SCENARIOS, Cell, calibrate_cell, cells
 from yardstick_core.calibration.report import Rate, report, shortfalls
 from yardstick_core.plan import Plan
@@ -96,7 +96,25 @@ def rates_of_studies(pool: Executor, repeats: int) -> list[Rate]:
     found = studies.share(pool, gates.gate_fails, repeats, 0.10, 0.03)
     what = "the gate, a build 10 % slower in what decides, noise 3 %, 12 rounds at most: fails"
     rates.append(Rate(what, found, least=0.95))
+    _rates_of_lines(pool, repeats, rates)
     return rates
+
+
+def _rates_of_lines(pool: Executor, repeats: int, rates: list[Rate]) -> None:
+    """Lines of releases, days that take after one another: alarms, steps found, and where."""
+    for releases, a_session in ((6, 3), (12, 3), (24, 1), (60, 1), (60, 4)):
+        what = f"a line of {releases} releases, {a_session} a session, noise 1 %: any change told"
+        print(what, file=sys.stderr)
+        found = studies.share(pool, lines.line_alarm, repeats, releases, a_session)
+        rates.append(Rate(what, found, most=0.05))
+    told = "a step of 3 % among 60 releases, noise 1 %:"
+    for what, counted, least in (
+        (f"{told} found within two releases", lines.step_found, 0.95),
+        (f"{told} the release that brought it is among those named", lines.step_in_range, 0.93),
+        (f"{told} its size lies in the interval", lines.size_covered, 0.93),
+    ):
+        print(what, file=sys.stderr)
+        rates.append(Rate(what, studies.share(pool, counted, repeats), least=least))
 
 
 if __name__ == "__main__":

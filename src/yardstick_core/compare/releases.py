@@ -1,0 +1,232 @@
+"""Many releases over many sessions of measuring: for each metric a line, and what it says."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from yardstick_core.compare import text
+from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.line import LEAST_CHANGE, LEAST_NOISE, Cell, Change, Line, line
+from yardstick_core.compare.rows import Row
+from yardstick_core.readings.metric import Metric
+
+#: The chance that a line without a change shows one: of main metrics, and of each other one.
+ALPHA_MAIN, ALPHA_OTHER = 0.05, 0.01
+#: In the own unit: parts of what matters that a session adds by itself, and that a change is.
+_NOISE_PART, _CHANGE_PART = 0.1, 2 / 3
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuringSession:
+    """What one session of measuring read, and which release each of its variants is."""
+
+    rows: Sequence[Row]
+    releases: Mapping[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class MetricLine:
+    """The line of one metric of one stretch; on logs, or in the metric's own unit."""
+
+    metric: Metric
+    stretch: tuple[str, ...]
+    line: Line
+    on_logs: bool
+    #: What the anchor reads: the middle of all its runs.
+    anchor_reading: float
+    deciding: bool = False
+
+    @property
+    def name(self) -> str:
+        return text.label(self.metric, self.stretch)
+
+    @property
+    def qualified_name(self) -> str:
+        return text.qualified_label(self.name, self.stretch)
+
+    @property
+    def largest(self) -> float:
+        """The size of its largest change, in multiples of what matters; 0 without one."""
+        least = LEAST_CHANGE if self.on_logs else _least_change(self.metric, self.anchor_reading)
+        return max((abs(one.size) / least for one in self.line.changes), default=0.0)
+
+    def reading(self, value: float) -> float:
+        """What a value of the line comes to as a reading, at the anchor's level."""
+        if not self.on_logs:
+            return self.anchor_reading + value
+        return self.anchor_reading * math.exp(value)
+
+    def gain(self, value: float) -> float:
+        """A value of the line turned so that more is better."""
+        return value if self.metric.higher_is_better else -value
+
+
+def lines(sessions: Sequence[MeasuringSession], anchor: int | None = None) -> list[MetricLine]:
+    """A line for each metric that two releases have; `anchor` or the one most sessions hold.
+
+    The order is that of the first session; rows that echo another are left out.
+    """
+    found: dict[tuple[tuple[str, ...], str], list[tuple[int, Row]]] = {}
+    for number, session in enumerate(sessions):
+        for row in session.rows:
+            if row.counted:
+                found.setdefault((row.stretch, row.metric.key), []).append((number, row))
+    known = (_line(rows, sessions, anchor) for rows in found.values())
+    return [one for one in known if one is not None]
+
+
+def _line(
+    rows: Sequence[tuple[int, Row]], sessions: Sequence[MeasuringSession], anchor: int | None
+) -> MetricLine | None:
+    first = rows[0][1]
+    metric = first.metric
+    sides = [
+        (number, {
+            release: usable
+            for position, release in sessions[number].releases.items()
+            if position < len(row.samples) and (usable := _usable(row.samples[position]))
+        })
+        for number, row in rows
+    ]  # fmt: skip
+    values = [one.value for _, held in sides for side in held.values() for one in side]
+    if not values:
+        return None
+    on_logs = metric.on_logs and min(values) > 0
+    cells = cells_of(sides, on_logs=on_logs)
+    level = float(np.median(np.abs(values)))
+    least_noise = LEAST_NOISE if on_logs else _NOISE_PART * _matters(metric, level)
+    least_change = LEAST_CHANGE if on_logs else _least_change(metric, level)
+    deciding = any(row.deciding for _, row in rows)
+    alpha = ALPHA_MAIN if deciding or metric.primary else ALPHA_OTHER
+    made = line(
+        cells, anchor=anchor, alpha=alpha, least_noise=least_noise, least_change=least_change
+    )
+    if made is None:
+        return None
+    of_anchor = [one.value for _, held in sides for one in held.get(made.anchor, ())]
+    reading = float(np.median(of_anchor)) if of_anchor else 0.0
+    return MetricLine(metric, first.stretch, made, on_logs, reading, deciding)
+
+
+def _usable(side: Sequence[Sample]) -> list[Sample]:
+    """A side's readings; none where one never reached its end, for then no mean is known."""
+    return [] if any(one.right_censored for one in side) else list(side)
+
+
+def _matters(metric: Metric, level: float) -> float:
+    return max(metric.material_amount, metric.material_share * level, 1e-9 * level, 1e-12)
+
+
+def _least_change(metric: Metric, level: float) -> float:
+    return _CHANGE_PART * _matters(metric, level)
+
+
+def cells_of(
+    sessions: Sequence[tuple[int, Mapping[int, Sequence[Sample]]]], *, on_logs: bool
+) -> list[Cell]:
+    """Means of releases by session, each with the variance of its mean.
+
+    A session's releases are held against each other in rounds that have them all, where there are
+    at least two such; the variance of a single run is that of all sessions together.
+    """
+    means: list[tuple[int, int, float, int]] = []
+    squares, df = 0.0, 0
+    for session, sides in sessions:
+        by_round = {
+            release: {one.round: math.log(one.value) if on_logs else one.value for one in side}
+            for release, side in sides.items()
+        }
+        whole = sorted(set.intersection(*map(set, by_round.values()))) if by_round else []
+        if len(whole) >= 2:
+            table = np.array([[held[turn] for turn in whole] for held in by_round.values()])
+            means += [
+                (session, release, float(mean), len(whole))
+                for release, mean in zip(by_round, table.mean(axis=1), strict=True)
+            ]
+            left = table - table.mean(axis=1, keepdims=True)
+            if len(table) > 1:
+                left = left - left.mean(axis=0)
+            squares += float((left**2).sum())
+            df += (len(whole) - 1) * max(1, len(table) - 1)
+            continue
+        for release, side in sides.items():
+            values = np.log([one.value for one in side]) if on_logs else [o.value for o in side]
+            means.append((session, release, float(np.mean(values)), len(side)))
+            squares += float(((values - np.mean(values)) ** 2).sum())
+            df += len(side) - 1
+    variance = squares / df if df else 0.0
+    return [Cell(session, release, mean, variance / n) for session, release, mean, n in means]
+
+
+# -- in words --------------------------------------------------------------------------
+
+
+def change_text(of: MetricLine, change: Change) -> str:
+    """A change with its interval: `10 % more time (8.2 to 12)`, in the own unit elsewhere."""
+    low, high = min(change.low, change.high), max(change.low, change.high)
+    if not of.on_logs:
+        limits = text.change_limits(of.metric, low, high)
+        return f"{text.signed(of.metric, change.size)} ({limits})"
+    ratio, limits = math.exp(change.size), (math.exp(low), math.exp(high))
+    if 0.5 <= ratio <= 2:
+        ends = sorted(limits, key=lambda limit: abs(limit - 1))
+        numbers = " to ".join(text.bare_percent(limit) for limit in ends)
+        return f"{text.percent_noun(of.metric, ratio)} ({numbers})"
+    word = {"s": "long"}.get(of.metric.unit, "much")
+    first, *ends = (text.significant(one) for one in (ratio, *limits))
+    return f"{first}{text.THIN}× as {word} ({ends[0]} to {ends[1]})"
+
+
+def since_text(change: Change, names: Sequence[str]) -> str:
+    """With which release it came: `since 4.0.1`, `since 3.8.1 or 3.9`, `since one of 3.6 to 3.9`.
+
+    >>> since_text(Change(2, 1, 2, 0.1, 0.08, 0.12), ["3.8", "3.8.1", "3.9"])
+    'since 3.8.1 or 3.9'
+    """
+    first, last = change.earliest, change.latest
+    if first == last:
+        return f"since {names[first]}"
+    if last == first + 1:
+        return f"since {names[first]} or {names[last]}"
+    return f"since one of {names[first]} to {names[last]}"
+
+
+def headline(of: MetricLine, names: Sequence[str]) -> str:
+    """What a line says in a sentence: `open in Open draft changed twice, last since 4.7: …`."""
+    changes, points = of.line.changes, of.line.points
+    first, last = names[points[0].release], names[points[-1].release]
+    if not changes:
+        return f"{of.qualified_name} shows no change from {first} to {last}."
+    newest = changes[-1]
+    said = f"{since_text(newest, names)}, {change_text(of, newest)}"
+    if len(changes) == 1:
+        return f"{of.qualified_name} changed once: {said}."
+    times = {2: "twice"}.get(len(changes), f"{len(changes)} times")
+    return f"{of.qualified_name} changed {times}, last {said}."
+
+
+@dataclass(frozen=True, slots=True)
+class NextRelease:
+    """A release whose measuring places a change better: never measured yet, or once more."""
+
+    release: int
+    change: Change
+    again: bool
+
+
+def next_release(of: MetricLine) -> NextRelease | None:
+    """What to measure next: halfway in the range of the largest change that is not placed yet."""
+    measured = {point.release for point in of.line.points}
+    wide = [one for one in of.line.changes if one.latest > one.earliest]
+    if not wide:
+        return None
+    change = max(wide, key=lambda one: abs(one.size))
+    within = range(change.earliest, change.latest)
+    unknown = [release for release in within if release not in measured]
+    middle = (change.earliest + change.latest - 1) / 2
+    pool = unknown or list(within)
+    return NextRelease(min(pool, key=lambda one: abs(one - middle)), change, not unknown)
