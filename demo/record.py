@@ -28,10 +28,12 @@ HERE = Path(__file__).parent
 SUBJECT = json.loads((HERE / "studies.json").read_text())["subject"]
 
 
-def program(release: str) -> dict[str, object]:
-    """How a rig on this checkout starts a release."""
+def program(variant: str) -> dict[str, object]:
+    """How a rig on this checkout starts a variant: a release, or one with a narrow tile margin."""
+    release, _, narrow = variant.partition(" ")
+    more = ["--tile-margin", "0"] if narrow else []
     return {
-        "command": [sys.executable, "-I", "-m", "weftwright", "--release", release],
+        "command": [sys.executable, "-I", "-m", "weftwright", "--release", release, *more],
         "environment": {"PYTHONPATH": str(HERE)},
         "log": "weftwright.log",
         "installed": parts_of(release),

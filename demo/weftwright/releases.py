@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -34,12 +35,24 @@ def _defaults(**more: dict[str, str]) -> dict[str, dict[str, str]]:
     return usual
 
 
-def release_4_1() -> Release:
+def _with_cells(name: str, read: Callable[[str], Draft]) -> Release:
+    """A release that draws every cell anew and weaves on one core, as all up to 4.1 do."""
     from weftwright.drawing.cells import CellRenderer
-    from weftwright.reading import by_character
     from weftwright.weaving import one_core
 
-    return Release("4.1", by_character.read, one_core.weave, CellRenderer, _defaults())
+    return Release(name, read, one_core.weave, CellRenderer, _defaults())
+
+
+def _up_to_3_8(name: str) -> Release:
+    from weftwright.reading import checked
+
+    return _with_cells(name, checked.read)
+
+
+def _up_to_4_1(name: str) -> Release:
+    from weftwright.reading import by_character
+
+    return _with_cells(name, by_character.read)
 
 
 def release_4_2() -> Release:
@@ -63,9 +76,13 @@ def release_5_0_rc1() -> Release:
     )  # fmt: skip
 
 
+CHECKED = ("3.6", "3.7", "3.7.1", "3.8")
+BY_CHARACTER = ("3.8.1", "3.9", "3.9.1", "4.0", "4.0.1", "4.0.2", "4.1")
+_CELLS = ("drawing/cells.py", "reading/by_character.py", "weaving/one_core.py")
 #: Modules that a release has and others do not.
 _OWN = {
-    "4.1": ("drawing/cells.py", "reading/by_character.py", "weaving/one_core.py"),
+    **dict.fromkeys(CHECKED, (*_CELLS, "reading/checked.py")),
+    **dict.fromkeys(BY_CHARACTER, _CELLS),
     "4.2": ("drawing/tiles.py", "reading/by_line.py", "weaving/one_core.py"),
     "5.0-rc1": ("drawing/overview.py", "drawing/tiles.py", "reading/by_line.py",
                 "weaving/all_cores.py"),
@@ -80,4 +97,10 @@ def parts_of(release: str) -> list[str]:
     return [str(folder / name) for name in (*_SHARED, *_OWN[release])]
 
 
-RELEASES = {"4.1": release_4_1, "4.2": release_4_2, "5.0-rc1": release_5_0_rc1}
+#: Each release by its name, oldest first; 4.0 and 3.8.1 changed nothing of what is slow or fast.
+RELEASES: dict[str, Callable[[], Release]] = {
+    **{name: partial(_up_to_3_8, name) for name in CHECKED},
+    **{name: partial(_up_to_4_1, name) for name in BY_CHARACTER},
+    "4.2": release_4_2,
+    "5.0-rc1": release_5_0_rc1,
+}

@@ -26,7 +26,12 @@ RIG = "this-machine"
 SESSION_USER = "yardstick-session"
 #: Ends connections whose head takes too long.
 WORKER = "yardstick_server.head_timeout.HeadTimeoutWorker"
-RELEASES = ("4.1", "4.2", "5.0-rc1")
+RELEASES = (
+    *("3.6", "3.7", "3.7.1", "3.8", "3.8.1", "3.9", "3.9.1", "4.0", "4.0.1", "4.0.2", "4.1", "4.2"),
+    "5.0-rc1",
+)
+#: Those whose setting can be narrowed, and how.
+NARROW = tuple((one, "--tile-margin", "0") for one in ("4.2", "5.0-rc1"))
 READY_SECONDS = 30
 
 
@@ -166,12 +171,14 @@ def write_rig(file: Path, spool: Path, *, bare: bool = False) -> None:
         file.write_text(json.dumps(rig, indent=2))
         return
     known = rig.setdefault("programs", {})
-    for release in RELEASES:
-        known[f"weftwright-{release}"] = {
-            "command": [str(VENV_PYTHON), "-I", "-m", "weftwright", "--release", release],
+    parts = _parts_of_releases()
+    for release, *more in (*((one,) for one in RELEASES), *NARROW):
+        name = f"weftwright-{release}" + ("-narrow" if more else "")
+        known[name] = {
+            "command": [str(VENV_PYTHON), "-I", "-m", "weftwright", "--release", release, *more],
             "environment": {"PYTHONPATH": str(PROJECT / "demo")},
             "log": "weftwright.log",
-            "installed": _parts_of(release),
+            "installed": parts[release],
         }
     file.write_text(json.dumps(rig, indent=2))
 
@@ -190,14 +197,18 @@ def session_user() -> str:
     return SESSION_USER
 
 
-def _parts_of(release: str) -> list[str]:
-    """Files of a release of the demonstration's program."""
-    code = "import sys; from weftwright.releases import parts_of; print(*parts_of(sys.argv[1]))"
+def _parts_of_releases() -> dict[str, list[str]]:
+    """Files of each release of the demonstration's program."""
+    code = (
+        "import json, sys; from weftwright.releases import parts_of; "
+        "print(json.dumps({name: parts_of(name) for name in sys.argv[1:]}))"
+    )
     done = subprocess.run(
-        [str(VENV_PYTHON), "-c", code, release], capture_output=True, text=True, check=True,
+        [str(VENV_PYTHON), "-c", code, *RELEASES], capture_output=True, text=True, check=True,
         env={**os.environ, "PYTHONPATH": str(PROJECT / "demo")},
     )  # fmt: skip
-    return done.stdout.split()
+    found: dict[str, list[str]] = json.loads(done.stdout)
+    return found
 
 
 def prepare(environment: dict[str, str], rig_file: Path, spool: Path, *, bare: bool = False) -> str:

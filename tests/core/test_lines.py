@@ -58,7 +58,7 @@ def test_a_day_is_no_change_and_a_step_is_one_where_it_is():
     assert "9." in change_text(found, change)
     assert "more time" in change_text(found, change)
     assert headline(found, NAMES) == (
-        f"open changed once: since 4.9, {change_text(found, change)}."
+        f"Open changed once: since 4.9, {change_text(found, change)}."
     )
     assert next_release(found) is None
     for point, level in zip(found.line.points, levels, strict=True):
@@ -71,7 +71,7 @@ def test_a_day_is_no_change_and_a_step_is_one_where_it_is():
 def test_without_a_step_there_is_none():
     (found,) = lines(sessions([2.0] * 14))
     assert found.line.changes == ()
-    assert headline(found, NAMES) == "open shows no change from 4.0 to 4.13."
+    assert headline(found, NAMES) == "Open shows no change from 4.0 to 4.13."
 
 
 def test_won_and_given_away_again_are_two_changes():
@@ -130,6 +130,20 @@ def test_the_noise_of_runs_is_what_rounds_do_not_share():
     assert first.variance < 1e-20
     alone = cells_of([(0, {0: sides[0]})], on_logs=True)
     assert alone[0].variance == pytest.approx(np.var(np.log(rounds), ddof=1) / 4)
+
+
+def test_a_run_that_was_held_up_moves_no_release_far():
+    """One run of forty takes three times as long: its release stays where it is, nearly."""
+    rng = np.random.default_rng(3)
+    sides = {
+        release: [Sample(10 * release + n, n, math.exp(rng.normal(0, 0.01))) for n in range(10)]
+        for release in range(4)
+    }
+    clean = cells_of([(0, sides)], on_logs=True)
+    sides[2][4] = sides[2][4]._replace(value=3.0)
+    spoilt = cells_of([(0, sides)], on_logs=True)
+    assert spoilt[2].mean == pytest.approx(clean[2].mean, abs=0.006)
+    assert math.sqrt(spoilt[2].variance) < 1.5 * math.sqrt(clean[2].variance)
 
 
 def test_releases_that_never_reached_an_end_have_no_mean():

@@ -18,6 +18,7 @@ from server.filmed import give_film
 from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_core.report.changes import gist
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
+from yardstick_server.analysis.lines import MeasuredLine, lines_of
 from yardstick_server.api.audit import ACTIONS
 from yardstick_server.footage.models import Footage
 from yardstick_server.gates.deciding import ask
@@ -126,12 +127,14 @@ def furnish(world: World) -> Place:
     numbers: dict[str, object] = {
         "study": study.pk, "run": run, "position": 1, "name": world.rig_record.name,
         "finding": finding.pk, "share": share.pk, "invitation": invitation.pk, "token": kept.pk,
+        "part": study.add_session().pk,
         "member": world.workspace.members.get(role="reader").pk, "subject": study.subject_id,
         "claim": study.claims.create(variant=variant, stretch=[], metric="duration",
                                      side="at most", amount=1).pk,
         "profile": study.profiles.create(name="P").pk,
         "waiver": study.waivers.create(identity="0" * 16, text="w", reason="r", by="x").pk,
         "rehearsal": study.rehearsals.create(variant=variant, text=study.script.text).pk,
+        "line": (lines_of(study.subject) or [MeasuredLine("0" * 16, "")])[0].key,
         "program": "weftwright-4.1", "kind": "study", "number": study.pk,
         "errand": world.rig_record.errands.create(kind="releases", by="x", state="taken").pk,
         "log": study.logs.create(

@@ -14,8 +14,13 @@ SIZE, STEP = 0.03, 22
 
 
 def made_cells(
-    rng: np.random.Generator, releases: int, *, a_session: int, noise: float,
-    step: int | None = None, size: float = SIZE,
+    rng: np.random.Generator,
+    releases: int,
+    *,
+    a_session: int,
+    noise: float,
+    step: int | None = None,
+    size: float = SIZE,
 ) -> list[Cell]:
     """A line with an anchor in its middle, `a_session` other releases a session.
 

@@ -105,16 +105,20 @@ def in_text(gain: Interval) -> str:
     return f"{factor}{text.THIN}× as good ({low} to {high})"
 
 
-def geometric_mean(sessions: Sequence[Interval], alpha: float = 0.05) -> Interval:
+def geometric_mean(
+    sessions: Sequence[Interval], alpha: float = 0.05, weights: Sequence[float] | None = None
+) -> Interval:
     """Mean of the log ratios of independent sessions, for these sessions.
 
-    Each session counts alike; degrees of freedom after Satterthwaite 1946. `sessions` hold their
-    `spread` and `df`; at least one.
+    Each session counts alike, or by its weight; degrees of freedom after Satterthwaite 1946.
+    `sessions` hold their `spread` and `df`; at least one, with a weight above 0.
     """
-    count = len(sessions)
-    variances = [session.spread**2 for session in sessions]
-    mean = sum(session.estimate for session in sessions) / count
-    spread = math.sqrt(sum(variances)) / count
+    weights = weights or [1.0] * len(sessions)
+    total = sum(weights)
+    parts = [weight / total for weight in weights]
+    variances = [(p * one.spread) ** 2 for p, one in zip(parts, sessions, strict=True)]
+    mean = sum(p * one.estimate for p, one in zip(parts, sessions, strict=True))
+    spread = math.sqrt(sum(variances))
     if not spread > 0:
         return Interval(mean, mean, mean, 0.0 if mean else 1.0, "geometric mean", spread)
     df = sum(variances) ** 2 / sum(

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yardstick_core.compare import text
 from yardstick_core.compare.estimate import Sample
@@ -18,6 +19,9 @@ from yardstick_core.readings.metric import Metric
 ALPHA_MAIN, ALPHA_OTHER = 0.05, 0.01
 #: In the own unit: parts of what matters that a session adds by itself, and that a change is.
 _NOISE_PART, _CHANGE_PART = 0.1, 2 / 3
+MATERIAL = 0.03
+
+Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +42,8 @@ class MetricLine:
     on_logs: bool
     #: What the anchor reads: the middle of all its runs.
     anchor_reading: float
+    #: The smallest difference that matters, on the scale of the line.
+    matters: float
     deciding: bool = False
 
     @property
@@ -51,8 +57,7 @@ class MetricLine:
     @property
     def largest(self) -> float:
         """The size of its largest change, in multiples of what matters; 0 without one."""
-        least = LEAST_CHANGE if self.on_logs else _least_change(self.metric, self.anchor_reading)
-        return max((abs(one.size) / least for one in self.line.changes), default=0.0)
+        return max((abs(one.size) / self.matters for one in self.line.changes), default=0.0)
 
     def reading(self, value: float) -> float:
         """What a value of the line comes to as a reading, at the anchor's level."""
@@ -98,8 +103,9 @@ def _line(
     on_logs = metric.on_logs and min(values) > 0
     cells = cells_of(sides, on_logs=on_logs)
     level = float(np.median(np.abs(values)))
-    least_noise = LEAST_NOISE if on_logs else _NOISE_PART * _matters(metric, level)
-    least_change = LEAST_CHANGE if on_logs else _least_change(metric, level)
+    matters = math.log1p(metric.material_share or MATERIAL) if on_logs else _matters(metric, level)
+    least_noise = LEAST_NOISE if on_logs else _NOISE_PART * matters
+    least_change = LEAST_CHANGE if on_logs else _CHANGE_PART * matters
     deciding = any(row.deciding for _, row in rows)
     alpha = ALPHA_MAIN if deciding or metric.primary else ALPHA_OTHER
     made = line(
@@ -109,7 +115,7 @@ def _line(
         return None
     of_anchor = [one.value for _, held in sides for one in held.get(made.anchor, ())]
     reading = float(np.median(of_anchor)) if of_anchor else 0.0
-    return MetricLine(metric, first.stretch, made, on_logs, reading, deciding)
+    return MetricLine(metric, first.stretch, made, on_logs, reading, matters, deciding)
 
 
 def _usable(side: Sequence[Sample]) -> list[Sample]:
@@ -121,45 +127,91 @@ def _matters(metric: Metric, level: float) -> float:
     return max(metric.material_amount, metric.material_share * level, 1e-9 * level, 1e-12)
 
 
-def _least_change(metric: Metric, level: float) -> float:
-    return _CHANGE_PART * _matters(metric, level)
-
-
 def cells_of(
     sessions: Sequence[tuple[int, Mapping[int, Sequence[Sample]]]], *, on_logs: bool
 ) -> list[Cell]:
     """Means of releases by session, each with the variance of its mean.
 
     A session's releases are held against each other in rounds that have them all, where there are
-    at least two such; the variance of a single run is that of all sessions together.
+    at least two such; the variance of a single run is that of all sessions together. A run that
+    something else held up counts as far off as three standard deviations of the others, no more.
     """
-    means: list[tuple[int, int, float, int]] = []
-    squares, df = 0.0, 0
-    for session, sides in sessions:
-        by_round = {
-            release: {one.round: math.log(one.value) if on_logs else one.value for one in side}
-            for release, side in sides.items()
-        }
-        whole = sorted(set.intersection(*map(set, by_round.values()))) if by_round else []
-        if len(whole) >= 2:
-            table = np.array([[held[turn] for turn in whole] for held in by_round.values()])
-            means += [
-                (session, release, float(mean), len(whole))
-                for release, mean in zip(by_round, table.mean(axis=1), strict=True)
-            ]
-            left = table - table.mean(axis=1, keepdims=True)
-            if len(table) > 1:
-                left = left - left.mean(axis=0)
-            squares += float((left**2).sum())
-            df += (len(whole) - 1) * max(1, len(table) - 1)
-            continue
-        for release, side in sides.items():
-            values = np.log([one.value for one in side]) if on_logs else [o.value for o in side]
-            means.append((session, release, float(np.mean(values)), len(side)))
-            squares += float(((values - np.mean(values)) ** 2).sum())
-            df += len(side) - 1
-    variance = squares / df if df else 0.0
-    return [Cell(session, release, mean, variance / n) for session, release, mean, n in means]
+    tables = [
+        (session, release, *_table(sides, release, on_logs))
+        for session, sides in sessions
+        for release in _groups(sides)
+    ]
+    left = [_residuals(table) for _, _, table, _ in tables]
+    sizes = np.concatenate([np.abs(one).ravel() for one in left]) if left else np.empty(0)
+    df = sum(_freedom(table) for _, _, table, _ in tables)
+    if not df:
+        return [
+            Cell(session, release, float(mean), 0.0)
+            for session, _, table, releases in tables
+            for release, mean in zip(releases, table.mean(axis=1), strict=True)
+        ]
+    # of some residuals none is free: those of a side of one run are 0 and say nothing
+    middle = float(np.median(sizes[sizes > 0])) if (sizes > 0).any() else 0.0
+    reach = _FAR * _MAD * middle * math.sqrt(len(sizes) / df)
+    clipped = [
+        table - rest + np.clip(rest, -reach, reach)
+        for (_, _, table, _), rest in zip(tables, left, strict=True)
+    ]
+    squares = sum(float((_about_means(table) ** 2).sum()) for table in clipped)
+    variance = squares / df
+    return [
+        Cell(session, release, float(mean), variance / table.shape[1])
+        for (session, _, _, releases), table in zip(tables, clipped, strict=True)
+        for release, mean in zip(releases, table.mean(axis=1), strict=True)
+    ]
+
+
+#: Standard deviations beyond which a run counts no further, and what makes one of a median.
+_FAR, _MAD = 3.0, 1.4826
+
+
+def _groups(sides: Mapping[int, Sequence[Sample]]) -> list[int | None]:
+    """Which releases of a session stand in one table: all (None), or each by itself."""
+    return [None] if len(_whole_rounds(sides)) >= 2 else list(sides)
+
+
+def _whole_rounds(sides: Mapping[int, Sequence[Sample]]) -> list[int]:
+    rounds = [{one.round for one in side} for side in sides.values()]
+    return sorted(set.intersection(*rounds)) if rounds else []
+
+
+def _table(
+    sides: Mapping[int, Sequence[Sample]], release: int | None, on_logs: bool
+) -> tuple[Array, list[int]]:
+    """Readings on the scale they are compared on, a row a release, and which releases these are."""
+    if release is None:
+        whole = _whole_rounds(sides)
+        held = [{one.round: one.value for one in side} for side in sides.values()]
+        table = np.array([[values[turn] for turn in whole] for values in held])
+        releases = list(sides)
+    else:
+        table = np.array([[one.value for one in sides[release]]])
+        releases = [release]
+    return (np.log(table) if on_logs else table), releases
+
+
+def _residuals(table: Array) -> Array:
+    """What rounds and releases do not explain, by medians: a few odd runs do not shift them."""
+    left = table - np.median(table, axis=1, keepdims=True)
+    if len(table) > 2:
+        left = left - np.median(left, axis=0)
+    return np.asarray(left)
+
+
+def _about_means(table: Array) -> Array:
+    left = table - table.mean(axis=1, keepdims=True)
+    if len(table) > 1:
+        left = left - left.mean(axis=0)
+    return np.asarray(left)
+
+
+def _freedom(table: Array) -> int:
+    return int((table.shape[1] - 1) * max(1, len(table) - 1))
 
 
 # -- in words --------------------------------------------------------------------------
@@ -167,18 +219,17 @@ def cells_of(
 
 def change_text(of: MetricLine, change: Change) -> str:
     """A change with its interval: `10 % more time (8.2 to 12)`, in the own unit elsewhere."""
-    low, high = min(change.low, change.high), max(change.low, change.high)
     if not of.on_logs:
-        limits = text.change_limits(of.metric, low, high)
+        limits = text.change_limits(of.metric, change.low, change.high)
         return f"{text.signed(of.metric, change.size)} ({limits})"
-    ratio, limits = math.exp(change.size), (math.exp(low), math.exp(high))
+    ratio, low, high = (math.exp(one) for one in (change.size, change.low, change.high))
     if 0.5 <= ratio <= 2:
-        ends = sorted(limits, key=lambda limit: abs(limit - 1))
-        numbers = " to ".join(text.bare_percent(limit) for limit in ends)
+        near, far = sorted((low, high), key=lambda limit: abs(limit - 1))
+        numbers = f"{text.bare_percent(near)} to {text.bare_percent(far)}"
         return f"{text.percent_noun(of.metric, ratio)} ({numbers})"
-    word = {"s": "long"}.get(of.metric.unit, "much")
-    first, *ends = (text.significant(one) for one in (ratio, *limits))
-    return f"{first}{text.THIN}× as {word} ({ends[0]} to {ends[1]})"
+    words = {"s": "as long", "ms": "as long", "fps": "the rate"}.get(of.metric.unit, "as much")
+    numbers = f"{text.significant(low)} to {text.significant(high)}"
+    return f"{text.significant(ratio)}{text.THIN}× {words} ({numbers})"
 
 
 def since_text(change: Change, names: Sequence[str]) -> str:
@@ -196,17 +247,18 @@ def since_text(change: Change, names: Sequence[str]) -> str:
 
 
 def headline(of: MetricLine, names: Sequence[str]) -> str:
-    """What a line says in a sentence: `open in Open draft changed twice, last since 4.7: …`."""
+    """What a line says in a sentence: `Launch changed twice, last since 4.7: …`."""
     changes, points = of.line.changes, of.line.points
+    subject = of.qualified_name[0].upper() + of.qualified_name[1:]
     first, last = names[points[0].release], names[points[-1].release]
     if not changes:
-        return f"{of.qualified_name} shows no change from {first} to {last}."
+        return f"{subject} shows no change from {first} to {last}."
     newest = changes[-1]
     said = f"{since_text(newest, names)}, {change_text(of, newest)}"
     if len(changes) == 1:
-        return f"{of.qualified_name} changed once: {said}."
+        return f"{subject} changed once: {said}."
     times = {2: "twice"}.get(len(changes), f"{len(changes)} times")
-    return f"{of.qualified_name} changed {times}, last {said}."
+    return f"{subject} changed {times}, last {said}."
 
 
 @dataclass(frozen=True, slots=True)

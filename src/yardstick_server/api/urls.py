@@ -13,6 +13,7 @@ from yardstick_server.api.catalog.fixtures import (
     FixturesView,
     FixtureView,
 )
+from yardstick_server.api.catalog.lines import LineSessionsView, LinesView, LineView
 from yardstick_server.api.catalog.programs import (
     RigApplications,
     RigErrand,
@@ -89,6 +90,7 @@ from yardstick_server.api.study.ask import (
 )
 from yardstick_server.api.study.by_hand import ByHandView
 from yardstick_server.api.study.claims import ClaimableView, ClaimsView, ClaimView
+from yardstick_server.api.study.crossing import CrossingView
 from yardstick_server.api.study.decide import DecisionView
 from yardstick_server.api.study.detail import StudyDetail, StudyList
 from yardstick_server.api.study.footage import (
@@ -100,6 +102,7 @@ from yardstick_server.api.study.footage import (
     FootageView,
     KeepFootage,
 )
+from yardstick_server.api.study.job import JobView
 from yardstick_server.api.study.match import MatchView
 from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.api.study.race import FilmingView, RaceView
@@ -125,6 +128,7 @@ from yardstick_server.api.study.script import (
     ScriptVersionsView,
     ScriptView,
 )
+from yardstick_server.api.study.sessions import SessionSetView, SetMemberView
 from yardstick_server.api.study.shelf import DemonstrationView, ShelfView, ShelvedView
 from yardstick_server.api.study.start import (
     AllowVariantView,
@@ -155,6 +159,9 @@ api = [
     path("audit", AuditView.as_view()),
     path("subjects", SubjectsView.as_view()),
     path("subjects/<int:subject>", SubjectView.as_view()),
+    path("subjects/<int:subject>/lines", LinesView.as_view()),
+    path("subjects/<int:subject>/lines/<str:line>", LineView.as_view()),
+    path("subjects/<int:subject>/lines/<str:line>/sessions", LineSessionsView.as_view()),
     path("subjects/<int:subject>/variants", SubjectVariantsView.as_view()),
     path("fixtures", FixturesView.as_view()),
     path("fixtures/<str:name>", FixtureView.as_view()),
@@ -207,6 +214,10 @@ api = [
     path("footage/<int:footage>/snap", FootageSnap.as_view()),
     path("footage/<int:footage>/keep", KeepFootage.as_view()),
     path("footage/<int:footage>/drift", FootageDrift.as_view()),
+    path("studies/<int:study>/job", JobView.as_view()),
+    path("studies/<int:study>/crossing", CrossingView.as_view()),
+    path("studies/<int:study>/sessions", SessionSetView.as_view()),
+    path("studies/<int:study>/sessions/<int:part>", SetMemberView.as_view()),
     path("studies/<int:study>/race", RaceView.as_view()),
     path("studies/<int:study>/race/still", RaceStill.as_view()),
     path("studies/<int:study>/race/films", RaceFilmsView.as_view()),

@@ -22,6 +22,9 @@ class Subject(Shelved):
     settings = models.JSONField(
         default=list, help_text="its settings files by plain name, with keys wanted and ignored"
     )
+    release_order = models.JSONField(
+        default=list, help_text="names of releases, oldest first, where their names do not tell"
+    )
 
 
 class PreparedState(models.Model):

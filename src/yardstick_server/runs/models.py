@@ -97,12 +97,29 @@ class Run(models.Model):
             )
             if run is None:
                 run = cls.requeue_lost_run(rig)
+            elif run.study.part_of_id or run.study.parts.exists():
+                run = cls._next_of_set(run, rig)
             if run is None or resting(run, rig):
                 return None
             run.state, run.rig, run.started = "running", rig, timezone.now()
             run.lease_until = timezone.now() + LEASE
             run.save(update_fields=["state", "rig", "started", "lease_until"])
             return run
+
+    @classmethod
+    def _next_of_set(cls, first: Run, rig: Rig) -> Run:
+        """Of a set of sessions the run of the earliest round: rounds go over all sessions."""
+        root = first.study.part_of_id or first.study_id
+        of_set = models.Q(study=root) | models.Q(study__part_of=root)
+        found = (
+            cls.objects.select_for_update(skip_locked=True, of=("self",))
+            .filter(of_set, _for(rig), state="queued", study__workspace=rig.workspace)
+            .exclude(script__in=unconfirmed_scripts(rig))
+            .select_related("study")
+            .order_by("round", "study_id", "order_in_round")
+            .first()
+        )
+        return found or first
 
     @classmethod
     def requeue_lost_run(cls, rig: Rig) -> Run | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -18,7 +19,7 @@ from yardstick_core.script import at_every_level, parse
 from yardstick_core.script.model import Confirm, Ladder
 from yardstick_core.script.starting_points import StartingPoint, compose
 from yardstick_server.accounts.models import Workspace
-from yardstick_server.inventory.models import Subject
+from yardstick_server.inventory.models import Subject, Variant
 from yardstick_server.shelf import Shelved, active
 
 
@@ -45,6 +46,17 @@ class Study(Shelved):
     demonstration = models.BooleanField(default=False)
     baseline = models.IntegerField(default=0, help_text="position of the variant compared with")
     created = models.DateTimeField(auto_now_add=True)
+    part_of = models.ForeignKey(
+        "self", models.CASCADE, null=True, related_name="parts",
+        help_text="the study whose set of sessions this is one of",
+    )  # fmt: skip
+    second_factor = models.CharField(
+        max_length=60, blank=True, help_text="crossed with the first; empty where there is none"
+    )
+    missing_cells = models.JSONField(
+        default=list, help_text="of crossed factors: both levels, and why nothing is measured there"
+    )
+    day_share = models.FloatField(null=True, help_text="of a user's day its session is, percent")
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """A new study has a plan with the usual values from its first moment."""
@@ -61,6 +73,20 @@ class Study(Shelved):
             subject = Subject.objects.create(workspace=workspace, name="")
             made = cls.objects.create(workspace=workspace, subject=subject, question=question)
             made.keep_script(compose(StartingPoint()))
+        return made
+
+    @property
+    def session_set(self) -> list[Study]:
+        """All sessions of the set that it belongs to, the first one first; at least itself."""
+        root = self.part_of or self
+        return [root, *root.parts.filter(deleted_at=None).order_by("pk")]
+
+    def add_session(self) -> Study:
+        """One more session of the set: the same variants, and a script to be changed."""
+        root = self.part_of or self
+        made = root.another(root.question)
+        made.why, made.part_of, made.demonstration = root.why, root, root.demonstration
+        made.save(update_fields=["why", "part_of", "demonstration"])
         return made
 
     @property
@@ -89,15 +115,26 @@ class Study(Shelved):
             number = newest.number + 1 if newest else 1
             return self.scripts.create(number=number, text=text, sha256=sha256)
 
-    def another(self, question: str) -> Study:
-        """A new study of the same variants with the same session, terms, profiles and plan."""
+    def another(self, question: str, variants: Sequence[Variant] = ()) -> Study:
+        """A new study with the same session, terms, profiles and plan.
+
+        Of the same variants, or of others, the first of which is then its baseline.
+        """
         with transaction.atomic():
             made = Study.objects.create(
                 workspace=self.workspace, subject=self.subject, question=question,
-                factor=self.factor, baseline=self.baseline, rig=self.rig,
+                factor=self.factor, baseline=0 if variants else self.baseline, rig=self.rig,
             )  # fmt: skip
-            for part in self.variants:
-                made.study_variants.create(variant=part.variant, position=part.position)
+            for position, variant in enumerate(variants):
+                made.study_variants.create(variant=variant, position=position)
+            for part in self.variants if not variants else ():
+                made.study_variants.create(
+                    variant=part.variant, position=part.position,
+                    first_level=part.first_level, second_level=part.second_level,
+                )  # fmt: skip
+            if not variants:
+                made.second_factor, made.missing_cells = self.second_factor, self.missing_cells
+                made.save(update_fields=["second_factor", "missing_cells"])
             made.keep_script(self.script.text)
             terms = list(self.materiality_rules.all())
             for term in terms:
@@ -325,12 +362,26 @@ class StudyProfile(Shelved):
         )
 
 
+#: Whether a variant works, as people say it.
+WORKS = ("works", "works with a remark", "cannot open", "does not start")
+
+
 class StudyVariant(models.Model):
     """A variant's part in a study; position 0 is the baseline."""
 
     study = models.ForeignKey(Study, models.CASCADE, related_name="study_variants")
     variant = models.ForeignKey("inventory.Variant", models.PROTECT)
     position = models.IntegerField()
+    first_level = models.CharField(max_length=60, blank=True, help_text="of crossed factors")
+    second_level = models.CharField(max_length=60, blank=True)
+    works = models.CharField(
+        max_length=24,
+        blank=True,
+        choices=[(one, one) for one in WORKS],
+        help_text="a person's word on whether it works; else what its runs say",
+    )
+    works_note = models.CharField(max_length=300, blank=True)
+    works_by = models.CharField(max_length=150, blank=True)
 
     class Meta:
         constraints = [

@@ -2370,6 +2370,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/crossing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The cells of two crossed factors, what each factor does, and where they interact
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_crossing_retrieve"];
+        /**
+         * Say which levels of two factors each variant has, and whether each works
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_crossing_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/decision": {
         parameters: {
             query?: never;
@@ -2497,6 +2521,26 @@ export interface paths {
          * @description A view of one study of the workspace.
          */
         post: operations["studies_gates_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Work out what a difference comes to over a job; nothing is kept
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_job_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2965,6 +3009,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sessions of a study beside each other, for one metric
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_sessions_retrieve"];
+        put?: never;
+        /**
+         * Add a session to a study: a new one, or another study of the same variants
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_sessions_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/sessions/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Make a session of a set a study of its own
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_sessions_destroy"];
+        options?: never;
+        head?: never;
+        /**
+         * Say what share of a user's day a session is
+         * @description A view of one study of the workspace.
+         */
+        patch: operations["studies_sessions_partial_update"];
+        trace?: never;
+    };
     "/api/studies/{study}/shares": {
         parameters: {
             query?: never;
@@ -3276,6 +3368,81 @@ export interface paths {
         patch: operations["subjects_partial_update"];
         trace?: never;
     };
+    "/api/subjects/{subject}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The lines of releases of a subject
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["subjects_lines_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/subjects/{subject}/lines/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A line of releases: each against the anchor, and where a metric changed
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["subjects_lines_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/subjects/{subject}/lines/{line}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a study that measures some releases of a line beside its anchor
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["subjects_lines_sessions_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/subjects/{subject}/variants": {
         parameters: {
             query?: never;
@@ -3413,6 +3580,9 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AddedSession: {
+            study: number;
+        };
         Advice: {
             id: number;
             profile: string;
@@ -3758,6 +3928,138 @@ export interface components {
             /** @description false where each point stands for several samples */
             every: boolean;
             unit: string;
+        };
+        CrossedCell: {
+            row: number;
+            column: number;
+            position: number | null;
+            variant: string;
+            /** @description whether it works */
+            state: string;
+            note: string;
+            /** @description who says so; empty: its runs do */
+            by: string;
+            /** @description that shows it */
+            run: number | null;
+        };
+        CrossedEffect: {
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            text: string;
+            from_cell: number[];
+            to_cell: number[];
+            verdict: string;
+        };
+        CrossedGain: {
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            text: string;
+        };
+        /** @description Above 0 the step of the second factor helps `row` more than it helps `base_row`. */
+        CrossedInteraction: {
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            text: string;
+            row: number;
+            base_row: number;
+            column: number;
+            base_column: number;
+            verdict: string;
+            /** @description that would tell */
+            rounds: number | null;
+        };
+        CrossedMetric: {
+            metric: string;
+            stretch: string[];
+            label: string;
+            deciding: boolean;
+            steps: components["schemas"]["CrossedStep"][];
+        };
+        CrossedReading: {
+            row: number;
+            column: number;
+            text: string;
+            samples: components["schemas"]["CrossedSample"][];
+        };
+        CrossedSample: {
+            run: number;
+            round: number;
+            /** Format: double */
+            value: number;
+        };
+        CrossedStep: {
+            column: number;
+            /** @description one number, read the cells, not known yet, … */
+            answer: string;
+            rounds: number | null;
+            interactions: components["schemas"]["CrossedInteraction"][];
+            effects: components["schemas"]["CrossedEffect"][];
+            number: components["schemas"]["CrossedGain"] | null;
+            sentence: string;
+        };
+        CrossedWhole: {
+            metric: string;
+            stretch: string[];
+            label: string;
+            deciding: boolean;
+            steps: components["schemas"]["CrossedStep"][];
+            unit: string;
+            higher_is_better: boolean;
+            readings: components["schemas"]["CrossedReading"][];
+            along_columns: components["schemas"]["CrossedEffect"][];
+            along_rows: components["schemas"]["CrossedEffect"][];
+            /** @description row and column */
+            missing: number[][];
+        };
+        Crossing: {
+            factor: string;
+            /** @description empty where nothing is crossed */
+            second_factor: string;
+            baseline: number;
+            /** Format: double */
+            band: number;
+            variants: components["schemas"]["CrossingVariant"][];
+            missing: components["schemas"]["MissingCell"][];
+            /** @description levels of the factor */
+            rows: string[];
+            columns: string[];
+            base: number[] | null;
+            cells: components["schemas"]["CrossedCell"][];
+            metrics: components["schemas"]["CrossedMetric"][];
+            chosen: components["schemas"]["CrossedWhole"] | null;
+        };
+        /** @description Both factors, whole: variants that are not named stand in no cell. */
+        CrossingValues: {
+            second_factor: string;
+            variants: components["schemas"]["CrossingVariant"][];
+            missing?: components["schemas"]["MissingCell"][];
+        };
+        CrossingVariant: {
+            position: number;
+            /** @description as it is called */
+            name?: string;
+            /** @description level of the factor */
+            first: string;
+            second: string;
+            /**
+             * @description a person's word on whether it works; empty: what its runs say
+             * @default
+             */
+            works: string;
+            /** @default  */
+            note: string;
         };
         Curve: {
             variant: number;
@@ -4323,6 +4625,39 @@ export interface components {
             withdrawn_by: string;
             withdrawn_reason: string;
         };
+        JobAnswer: {
+            sentence: string;
+            unit: string;
+            /** Format: double */
+            change: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description what the measured work takes with the baseline
+             */
+            before: number;
+            before_text: string;
+            /**
+             * Format: double
+             * @description of all work, 0 to 1
+             */
+            share: number | null;
+            /** Format: double */
+            share_low: number | null;
+            /** Format: double */
+            share_high: number | null;
+            /** @description whether it is known which way it goes */
+            sure: boolean;
+            assumptions: string[];
+            /**
+             * Format: double
+             * @description share of affected items from which on it matters, 0 to 1
+             */
+            matters_from: number | null;
+        };
         JudgedLimit: {
             metric: string;
             stretch: string[];
@@ -4484,6 +4819,78 @@ export interface components {
             /** @description against the first stretch */
             changes: components["schemas"]["Change"][];
         };
+        /** @description From a release on the level is another; it came with one of `earliest` to `latest`. */
+        LineChange: {
+            release: number;
+            earliest: number;
+            latest: number;
+            /** Format: double */
+            gain: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            since: string;
+            text: string;
+            better: boolean;
+        };
+        /** @description A session of a subject that was measured of several releases on one kind of rig. */
+        LineInShort: {
+            key: string;
+            /** @description of the session */
+            title: string;
+            /** @description all of one kind */
+            rigs: string[];
+            studies: number;
+            releases: number;
+        };
+        LineNext: {
+            release: number;
+            /** @description it was measured before */
+            again: boolean;
+            why: string;
+        };
+        /** @description A release against the anchor: gains, positive is better, on the scale of the rule. */
+        LinePoint: {
+            release: number;
+            /** Format: double */
+            gain: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description of its stretch of the line, between changes
+             */
+            level: number;
+            /**
+             * Format: double
+             * @description as on a day of the anchor's middle
+             */
+            reading: number;
+            text: string;
+            /** @description in how many it was measured */
+            sessions: number;
+        };
+        LineRelease: {
+            name: string;
+            measured: boolean;
+        };
+        /** @description A study that measured some of the releases together. */
+        LineSession: {
+            study: number;
+            question: string;
+            /** Format: date-time */
+            when: string | null;
+            releases: number[];
+        };
+        LineSessionMade: {
+            study: number;
+        };
+        LineSessionWanted: {
+            releases: string[];
+        };
         Link: {
             /** @description shown this once */
             link: string;
@@ -4597,6 +5004,33 @@ export interface components {
          * @enum {string}
          */
         MemberRoleEnum: "owner" | "tester" | "reader";
+        MetricLine: {
+            metric: string;
+            stretch: string[];
+            label: string;
+            unit: string;
+            deciding: boolean;
+            primary: boolean;
+            /** @description gains are logs of ratios */
+            on_logs: boolean;
+            anchor: number;
+            headline: string;
+            /**
+             * Format: double
+             * @description change, in multiples of what is told at all
+             */
+            largest: number;
+            points: components["schemas"]["LinePoint"][];
+            changes: components["schemas"]["LineChange"][];
+            /** @description releases that no session ties to the anchor */
+            apart: string[];
+            next: components["schemas"]["LineNext"] | null;
+            /**
+             * Format: double
+             * @description what a session adds by itself: standard deviation
+             */
+            noise: number | null;
+        };
         /** @description One thing that was not the same in all runs. */
         Mismatch: {
             identity: string;
@@ -4626,6 +5060,12 @@ export interface components {
          * @enum {string}
          */
         MismatchKindEnum: "machine" | "settings" | "work";
+        MissingCell: {
+            first: string;
+            second: string;
+            /** @description why nothing is measured there */
+            note: string;
+        };
         /** @description A metric of a stretch and what it is called. */
         NamedPlace: {
             metric: string;
@@ -4727,6 +5167,10 @@ export interface components {
         };
         NewRig: {
             name: string;
+        };
+        NewSession: {
+            /** @description a study of the same variants to take in; else a new session */
+            study?: number;
         };
         NewShare: {
             /** @default  */
@@ -4922,11 +5366,16 @@ export interface components {
         PatchedRole: {
             role?: components["schemas"]["MemberRoleEnum"];
         };
+        PatchedShareOfDay: {
+            /** Format: double */
+            share?: number | null;
+        };
         /** @description What is not given stays; what is given, is given whole. */
         PatchedSubjectChanges: {
             name?: string;
             maker?: string;
             settings?: components["schemas"]["SettingsFile"][];
+            release_order?: string[];
         };
         PlaceRow: {
             stretch: string[];
@@ -5292,6 +5741,20 @@ export interface components {
             /** Format: double */
             seconds: number;
             right_censored: boolean;
+        };
+        ReleaseLine: {
+            key: string;
+            title: string;
+            rigs: string[];
+            /** @description oldest first */
+            releases: components["schemas"]["LineRelease"][];
+            /** @description the release that most sessions measured */
+            anchor: number;
+            sessions: components["schemas"]["LineSession"][];
+            /** @description what decides first, then what changed */
+            metrics: components["schemas"]["MetricLine"][];
+            /** @description how sure each interval is */
+            level: string;
         };
         Releases: {
             folder: string;
@@ -5740,6 +6203,104 @@ export interface components {
          * @enum {string}
          */
         SessionRoleEnum: "owner" | "tester" | "reader" | "guest" | "read" | "measure";
+        SessionTable: {
+            variants: string[];
+            baseline: number;
+            /** Format: double */
+            band: number;
+            choices: components["schemas"]["SetChoice"][];
+            /** @description key of a choice, or `deciding` */
+            chosen: string;
+            headline: string;
+            sessions: components["schemas"]["SetSession"][];
+            /** @description places summed */
+            points: number[];
+            /** @description sessions that have places */
+            ranked: number;
+            means: components["schemas"]["SetMean"][];
+            /** @description shown, judged nowhere */
+            asked_for: components["schemas"]["SetSum"][];
+            advice: components["schemas"]["SetAdvice"][];
+        };
+        SetAdvice: {
+            profile: string;
+            sessions: components["schemas"]["SetSessionAdvice"][];
+        };
+        SetCandidate: {
+            candidate: number;
+            verdict: string;
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            text: string;
+            /** @description why there is none */
+            why: string;
+        };
+        SetChoice: {
+            key: string;
+            label: string;
+            /** @description how many have it */
+            sessions: number;
+        };
+        SetDifference: {
+            verdict: string;
+            /** Format: double */
+            gain: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            text: string;
+            change: string;
+            /** @description there is no interval */
+            single: boolean;
+        };
+        SetMean: {
+            /** @description these, share or general */
+            kind: string;
+            name: string;
+            about: string;
+            candidates: components["schemas"]["SetCandidate"][];
+        };
+        SetMember: {
+            study: number;
+            /** @description of the session */
+            title: string;
+        };
+        /** @description One session: readings and differences by variant, in the order of the set's variants. */
+        SetSession: {
+            study: number;
+            title: string;
+            /**
+             * Format: double
+             * @description of a user's day, percent
+             */
+            share: number | null;
+            /** @description of the metric shown; empty where it has none */
+            label: string;
+            readings: string[];
+            values: (number | null)[];
+            runs: number[];
+            /** @description the baseline's has no verdict */
+            differences: components["schemas"]["SetDifference"][];
+            places: number[] | null;
+            /** @description why it has no places */
+            unranked: string;
+            /** @description 1 % low over average frame rate of the same stretch */
+            steadiness: (number | null)[] | null;
+        };
+        SetSessionAdvice: {
+            title: string;
+            study: number;
+            sentence: string;
+        };
+        SetSum: {
+            name: string;
+            readings: string[];
+        };
         /** @description A settings file of the subject; rigs look for it by its plain name where they say. */
         SettingsFile: {
             file: string;
@@ -5766,6 +6327,10 @@ export interface components {
             last_used: string | null;
             /** Format: date-time */
             revoked: string | null;
+        };
+        ShareOfDay: {
+            /** Format: double */
+            share: number | null;
         };
         ShelfState: {
             state: components["schemas"]["ShelfStateEnum"];
@@ -6054,6 +6619,8 @@ export interface components {
             /** @description what its script was composed of; null where one wrote in it */
             session: components["schemas"]["StartingPoint"] | null;
             factor: string;
+            /** @description crossed with it; empty where none is */
+            second_factor: string;
             /** @description position of the variant compared with */
             baseline: number;
             /** Format: date-time */
@@ -6077,6 +6644,8 @@ export interface components {
             others: components["schemas"]["OtherVariant"][];
             script: components["schemas"]["Script"];
             runs: components["schemas"]["RunSummary"][];
+            /** @description all sessions of its set in order; one where it has no other */
+            session_set: components["schemas"]["SetMember"][];
         };
         StudySummary: {
             id: number;
@@ -6124,6 +6693,8 @@ export interface components {
             name: string;
             maker: string;
             settings: components["schemas"]["SettingsFile"][];
+            /** @description oldest first; where names do not tell */
+            release_order: string[];
             variants: components["schemas"]["SubjectVariant"][];
             studies: number;
         };
@@ -9265,6 +9836,57 @@ export interface operations {
             };
         };
     };
+    studies_crossing_retrieve: {
+        parameters: {
+            query?: {
+                /** @description key of the metric shown; what decides else */
+                metric?: string;
+                /** @description its stretch, part by part */
+                stretch?: string[];
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crossing"];
+                };
+            };
+        };
+    };
+    studies_crossing_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrossingValues"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crossing"];
+                };
+            };
+        };
+    };
     studies_decision_retrieve: {
         parameters: {
             query?: {
@@ -9456,6 +10078,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Gate"];
+                };
+            };
+        };
+    };
+    studies_job_retrieve: {
+        parameters: {
+            query: {
+                /** @description the job as JSON: candidate, metric, period, kinds (name, sessions, items, affected), whole and threshold */
+                job: string;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
         };
@@ -10162,6 +10808,102 @@ export interface operations {
             };
         };
     };
+    studies_sessions_retrieve: {
+        parameters: {
+            query?: {
+                /** @description key of a choice; what decides each else */
+                metric?: string;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionTable"];
+                };
+            };
+        };
+    };
+    studies_sessions_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewSession"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedSession"];
+                };
+            };
+        };
+    };
+    studies_sessions_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studies_sessions_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedShareOfDay"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOfDay"];
+                };
+            };
+        };
+    };
     studies_shares_list: {
         parameters: {
             query?: never;
@@ -10574,6 +11316,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Subject"];
+                };
+            };
+        };
+    };
+    subjects_lines_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineInShort"][];
+                };
+            };
+        };
+    };
+    subjects_lines_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                line: string;
+                subject: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseLine"];
+                };
+            };
+        };
+    };
+    subjects_lines_sessions_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                line: string;
+                subject: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineSessionWanted"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineSessionMade"];
                 };
             };
         };

@@ -4,16 +4,20 @@ import { Failure } from "../api/client";
 import { LiveContext, useLiveConnection } from "../api/live";
 import { useRigs, useSession } from "../api/queries";
 import { ByHand } from "../byhand/ByHand";
+import { CrossedPage } from "../crossed/CrossedPage";
 import { Films } from "../films/Films";
 import { Marking } from "../films/Marking";
 import { Begin } from "../home/Begin";
 import { Home } from "../home/Home";
+import { JobPage } from "../job/JobPage";
+import { LinePage } from "../line/LinePage";
 import { BringIn } from "../logs/BringIn";
 import { KeyboardProvider, useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { UndoProvider } from "../parts/Undo";
 import { RacePage } from "../race/RacePage";
 import { RunPage } from "../run/RunPage";
+import { Sessions } from "../sessions/Sessions";
 import { StudyPage } from "../study/StudyPage";
 import { Workshop } from "../workshop/Workshop";
 import { Find } from "./Find";
@@ -55,6 +59,7 @@ function SignedIn() {
             <Route path="/ask" element={<Begin />} />
             <Route path="/put-away" element={<Workshop page="put-away" />} />
             <Route path="/subjects" element={<Workshop page="subjects" />} />
+            <Route path="/subjects/:subject/lines/:line" element={<LinePage />} />
             <Route path="/rigs" element={<Workshop page="rigs" />} />
             <Route path="/rigs/:name" element={<Workshop page="rigs" />} />
             <Route path="/fixtures" element={<Workshop page="fixtures" />} />
@@ -62,6 +67,9 @@ function SignedIn() {
             <Route path="/studies/:study" element={<StudyPage />} />
             <Route path="/studies/:study/bring-in" element={<BringIn />} />
             <Route path="/studies/:study/by-hand" element={<ByHand />} />
+            <Route path="/studies/:study/job" element={<JobPage />} />
+            <Route path="/studies/:study/crossed" element={<CrossedPage />} />
+            <Route path="/studies/:study/sessions" element={<Sessions />} />
             <Route path="/studies/:study/race" element={<RacePage />} />
             <Route path="/studies/:study/films" element={<Films />} />
             <Route path="/studies/:study/films/:film" element={<Marking />} />

@@ -18,6 +18,7 @@ import { inShort } from "./match/parityStatus";
 import { Measure } from "./measure/Measure";
 import { PhoneLive } from "./measure/PhoneLive";
 import { Read } from "./read/Read";
+import { SessionStrip } from "./SessionStrip";
 import { PhoneReport } from "./say/PhoneReport";
 import { Say } from "./say/Say";
 
@@ -104,6 +105,16 @@ export function StudyPage() {
       does: n.name,
       act: () => navigate(`/studies/${id}/${n.id}`),
     })),
+    {
+      keys: "g n",
+      does: "all sessions beside each other",
+      act: () => navigate(`/studies/${id}/sessions`),
+    },
+    {
+      keys: "g x",
+      does: "two factors crossed",
+      act: () => navigate(`/studies/${id}/crossed`),
+    },
     { keys: "g c", does: "Race", act: () => navigate(`/studies/${id}/race`) },
     { keys: "Escape", does: "back to all studies", act: () => navigate("/") },
   ]);
@@ -150,6 +161,7 @@ export function StudyPage() {
               to: `/studies/${study.data.id}/${one.id}`,
             }))}
           />
+          <SessionStrip study={study.data} notch={notch.id} />
           <Looks baseline={study.data.baseline}>
             <main className="min-h-0 flex-1">
               <Suspense fallback={<Waiting what="the editor" />}>

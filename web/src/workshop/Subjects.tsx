@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { useLines } from "../api/lines";
 import { useMayChange } from "../api/people";
 import { useStudies } from "../api/queries";
 import {
@@ -128,7 +129,35 @@ function One(props: { subject: Subject }) {
       </table>
       <AddVariant subject={subject} />
       <SettingsFiles subject={subject} />
+      <Lines subject={subject} />
       <Asked subject={subject} />
+    </section>
+  );
+}
+
+/** Its lines of releases: sessions that were measured of several, on one kind of rig. */
+function Lines(props: { subject: Subject }) {
+  const lines = useLines(props.subject.id).data ?? [];
+  if (!lines.length) return null;
+  return (
+    <section className="mt-7">
+      <h2 className="font-semibold">
+        Lines of releases{" "}
+        <span className="font-normal text-ink-2">when did it get slower, and by how much?</span>
+      </h2>
+      <ul className="mt-1">
+        {lines.map((line) => (
+          <li key={line.key} className="flex gap-3 border-b border-line-2 py-1">
+            <Link className="plain" to={`/subjects/${props.subject.id}/lines/${line.key}`}>
+              {line.title}
+            </Link>
+            <span className="text-ink-2">
+              {count(line.releases, "release")} in {count(line.studies, "study", "studies")} on rigs
+              like {line.rigs.join(", ")}
+            </span>
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }

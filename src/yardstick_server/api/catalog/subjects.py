@@ -63,6 +63,9 @@ class SubjectSerializer(serializers.Serializer):
     name = serializers.CharField()
     maker = serializers.CharField()
     settings = SettingsFileSerializer(many=True)
+    release_order = serializers.ListField(
+        child=serializers.CharField(), help_text="oldest first; where names do not tell"
+    )
     variants = SubjectVariantSerializer(many=True)
     studies = serializers.IntegerField()
 
@@ -79,6 +82,9 @@ class SubjectChangesSerializer(serializers.Serializer):
     name = serializers.CharField(max_length=120, required=False)
     maker = serializers.CharField(max_length=120, allow_blank=True, required=False)
     settings = SettingsFileSerializer(many=True, required=False, max_length=20)
+    release_order = serializers.ListField(
+        child=serializers.CharField(max_length=60), max_length=MOST_VARIANTS, required=False
+    )
 
 
 class NewSubjectVariantSerializer(serializers.Serializer):
@@ -115,6 +121,7 @@ def _body(subject: Any, rigs: Sequence[Rig]) -> dict[str, Any]:
         "name": subject.name,
         "maker": subject.maker,
         "settings": [{"only": [], "ignore": [], **one} for one in subject.settings],
+        "release_order": subject.release_order,
         "studies": subject.asked,
         "variants": [
             {

@@ -13,6 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.readings import METRICS
+from yardstick_core.script import parse
 from yardstick_core.script.starting_points import taken_apart
 from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.visitors import GUEST
@@ -67,6 +68,11 @@ class StartingPointSerializer(serializers.Serializer):
     by_keys = serializers.BooleanField()
 
 
+class SetMemberSerializer(serializers.Serializer):
+    study = serializers.IntegerField()
+    title = serializers.CharField(help_text="of the session")
+
+
 class OtherVariantSerializer(serializers.Serializer):
     id = serializers.IntegerField()
     name = serializers.CharField()
@@ -87,6 +93,7 @@ class StudySerializer(serializers.Serializer):
         allow_null=True, help_text="what its script was composed of; null where one wrote in it"
     )
     factor = serializers.CharField()
+    second_factor = serializers.CharField(help_text="crossed with it; empty where none is")
     baseline = serializers.IntegerField(help_text="position of the variant compared with")
     created = serializers.DateTimeField()
     state = serializers.CharField()
@@ -104,6 +111,9 @@ class StudySerializer(serializers.Serializer):
     others = OtherVariantSerializer(many=True, help_text="of the subject, not in this study")
     script = ScriptSerializer()
     runs = RunSummarySerializer(many=True)
+    session_set = SetMemberSerializer(
+        many=True, help_text="all sessions of its set in order; one where it has no other"
+    )
 
 
 def _named_place(metric: str, stretch: Sequence[str]) -> dict[str, Any]:
@@ -121,7 +131,7 @@ class NewStudySerializer(serializers.Serializer):
 class StudyList(MemberView):
     @extend_schema(responses=StudySummarySerializer(many=True), summary="All studies, newest first")
     def get(self, request: Request) -> Response:
-        studies = Study.objects.filter(workspace=self.workspace, **active())
+        studies = Study.objects.filter(workspace=self.workspace, part_of=None, **active())
         body = summaries(studies.select_related("subject").order_by("-created"))
         return Response(StudySummarySerializer(body, many=True).data)
 
@@ -160,6 +170,7 @@ def study_body(found: Study) -> dict[str, Any]:
         "session": session_body(found),
         "maker": found.subject.maker,
         "factor": found.factor,
+        "second_factor": found.second_factor,
         "baseline": found.baseline,
         "created": found.created,
         "state": study_state(run.state for run in runs),
@@ -184,6 +195,9 @@ def study_body(found: Study) -> dict[str, Any]:
         ),
         "script": script_body(found),
         "runs": [summary(run, cold_rounds) for run in runs],
+        "session_set": [
+            {"study": one.pk, "title": parse(one.script.text).title} for one in found.session_set
+        ],
     }
 
 

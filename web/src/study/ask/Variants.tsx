@@ -1,5 +1,6 @@
 /** The variants of a study: what each is and starts, which is the baseline, which come and go. */
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Try } from "../../api/asking";
 import type { Study } from "../../api/client";
 import { useAddVariant, useAskChange } from "../../api/queries";
@@ -33,6 +34,11 @@ export function Variants(props: {
           keep={(factor) => change.mutate({ factor })}
           className="ml-0! w-32 rounded-none! border-b-ink-3! font-semibold"
         />
+        {study.variants.length > 2 && (
+          <Link className="plain ml-3 text-[12px]" to={`/studies/${study.id}/crossed`}>
+            cross it with a second factor
+          </Link>
+        )}
         {change.error && (
           <span role="alert" className="ml-2 text-behind">
             {change.error.message}

@@ -58,6 +58,17 @@ function Whole(props: { study: Study; decision: Decision }) {
           <span className="flex-1 text-ink-2">
             better to the right · grey band: too small to matter · intervals of {decision.level}
           </span>
+          <Link className="plain" to={`/studies/${study.id}/sessions`}>
+            {study.session_set.length > 1 ? "all sessions beside each other" : "more sessions"}
+          </Link>
+          <Link className="plain" to={`/studies/${study.id}/job`}>
+            over a day's work
+          </Link>
+          {study.second_factor && (
+            <Link className="plain" to={`/studies/${study.id}/crossed`}>
+              {study.factor} × {study.second_factor}
+            </Link>
+          )}
           <Link className="act" to={`/studies/${study.id}/ask#profiles`}>
             change profiles
           </Link>

@@ -23,6 +23,7 @@ from yardstick_server.analysis.judging import judge_study
 from yardstick_server.films.models import Film
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.runs.models import Run
+from yardstick_server.shelf import ARCHIVED
 from yardstick_server.studies.models import Study, StudyPlan
 from yardstick_server.traces.keeping import keep_all
 
@@ -55,6 +56,7 @@ class Command(BaseCommand):
         }
         for file in described["fixtures"]:
             Fixture.keep(workspace, file, (options["fixtures"] / file).read_bytes())
+        known: dict[str, Study] = {}
         for entry in described["studies"]:
             study = Study.objects.create(
                 workspace=workspace,
@@ -63,9 +65,19 @@ class Command(BaseCommand):
                 why=entry["why"],
                 factor=entry["factor"],
                 demonstration=True,
+                second_factor=entry.get("second_factor", ""),
+                missing_cells=entry.get("missing_cells", []),
+                day_share=entry.get("share"),
+                part_of=known.get(entry.get("part_of", "")),
             )
+            known[entry.get("recorded", "")] = study
+            levels = entry.get("levels", [["", ""]] * len(entry["variants"]))
             for position, name in enumerate(entry["variants"]):
-                study.study_variants.create(variant=variants[name], position=position)
+                first, second = levels[position]
+                study.study_variants.create(
+                    variant=variants[name], position=position, first_level=first,
+                    second_level=second,
+                )  # fmt: skip
             for claim in entry.get("claims", []):
                 variant = study.study_variants.get(variant__name=claim.pop("variant"))
                 study.claims.create(variant=variant, **claim)
@@ -81,6 +93,8 @@ class Command(BaseCommand):
             for archive in sorted(recorded.glob("*.run")):
                 self._run(study, archive)
             judge_study(study)
+            if entry.get("put_away"):
+                study.move_to(ARCHIVED, "the demonstration")
             self.stdout.write(f"{entry['question']}: {study.runs.count()} recorded runs")
 
     def _run(self, study: Study, path: Path) -> None:

@@ -1,0 +1,178 @@
+"""A set of sessions: the same variants in each, one metric through all of them, and its means."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from yardstick_core.compare import text
+from yardstick_core.compare.composite import (
+    FEWEST_SESSIONS,
+    geometric_mean,
+    geometric_mean_in_general,
+)
+from yardstick_core.compare.difference import RAW_BAND
+from yardstick_core.compare.estimate import estimates
+from yardstick_core.compare.intervals import Interval
+from yardstick_core.compare.ranking import ranking
+from yardstick_core.compare.rows import Row
+from yardstick_core.compare.study import is_withheld
+from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, decide
+
+THESE, BY_SHARE, IN_GENERAL = "these", "share", "general"
+#: Why a mean is not told.
+NO_RATIO = "compared in its own unit: there is no ratio to take a mean of"
+MISSING = "not every session has an interval"
+WITHHELD = "held back in a session: the runs were not measured alike"
+TOO_FEW = f"from {FEWEST_SESSIONS} sessions on"
+NO_SHARES = "nobody has said what share of a day each session is"
+
+
+@dataclass(frozen=True, slots=True)
+class SetRow:
+    """The row of a session that the table shows, None where it has none; `share` of a day, %."""
+
+    row: Row | None
+    share: float | None = None
+    in_rounds: bool = True
+    alpha: float = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class SetMean:
+    """A candidate over all sessions: its gain on logs with limits and verdict, or why there is
+    none.
+    """
+
+    candidate: int
+    gain: Interval | None
+    verdict: str = ""
+    why: str = ""
+
+    @property
+    def words(self) -> str:
+        """`1.90 × (1.88 to 1.92)` as good; empty without a gain."""
+        if self.gain is None:
+            return ""
+        first, low, high = (
+            text.significant(math.exp(one))
+            for one in (self.gain.estimate, self.gain.low, self.gain.high)
+        )
+        return f"{first}{text.THIN}× as good ({low} to {high})"
+
+
+@dataclass(frozen=True, slots=True)
+class SessionSet:
+    """What a metric says over a set: places by session (None where not ranked), their sums, means.
+
+    `means` holds, by kind, one for each candidate.
+    """
+
+    places: tuple[tuple[int, ...] | None, ...]
+    points: tuple[int, ...]
+    means: dict[str, tuple[SetMean, ...]]
+    #: Readings as people sum them up, judged nowhere: name, then one a variant.
+    asked_for: tuple[tuple[str, tuple[float | None, ...]], ...]
+
+
+def over_set(sessions: Sequence[SetRow], variants: int, baseline: int) -> SessionSet:
+    """Take a set of sessions together; sessions without the metric are left out of every mean."""
+    there = [one for one in sessions if one.row is not None and any(one.row.samples)]
+    places = tuple(_places(one, variants, baseline) for one in sessions)
+    points = tuple(
+        sum(found[variant] for found in places if found is not None) for variant in range(variants)
+    )
+    candidates = [index for index in range(variants) if index != baseline]
+    means = {
+        kind: tuple(_mean(kind, there, baseline, candidate) for candidate in candidates)
+        for kind in (THESE, BY_SHARE, IN_GENERAL)
+    }
+    return SessionSet(places, points, means, _asked_for(there, variants))
+
+
+def _places(one: SetRow, variants: int, baseline: int) -> tuple[int, ...] | None:
+    if one.row is None or len(one.row.samples) != variants:
+        return None
+    found = ranking([one.row], variants, baseline, in_rounds=one.in_rounds, alpha=one.alpha)
+    return found.places[0]
+
+
+def _mean(kind: str, sessions: Sequence[SetRow], baseline: int, candidate: int) -> SetMean:
+    gains, band = [], math.inf
+    for one in sessions:
+        assert one.row is not None
+        row = one.row
+        if not row.samples[baseline] or not row.samples[candidate]:
+            return SetMean(candidate, None, why=MISSING)
+        if is_withheld(row, candidate):
+            return SetMean(candidate, None, why=WITHHELD)
+        (found,) = estimates(
+            [row.metric], [row.samples[baseline]], [row.samples[candidate]],
+            in_rounds=one.in_rounds, alpha=one.alpha,
+        )  # fmt: skip
+        if found.gain is None or not math.isfinite(found.gain.spread):
+            return SetMean(candidate, None, why=MISSING)
+        if not found.on_logs:
+            return SetMean(candidate, None, why=NO_RATIO)
+        band = min(band, math.log1p(row.metric.material_share) or RAW_BAND)
+        gains.append(found.gain)
+    alpha = max((one.alpha for one in sessions), default=0.05)
+    if not gains:
+        return SetMean(candidate, None, why=MISSING)
+    mean: Interval | None
+    if kind == THESE:
+        mean = geometric_mean(gains, alpha)
+    elif kind == BY_SHARE:
+        shares = [one.share or 0.0 for one in sessions]
+        if not any(shares):
+            return SetMean(candidate, None, why=NO_SHARES)
+        mean = geometric_mean(gains, alpha, shares)
+    else:
+        mean = geometric_mean_in_general([gain.estimate for gain in gains], alpha)
+        if mean is None:
+            return SetMean(candidate, None, why=TOO_FEW)
+    return SetMean(candidate, mean, decide(mean, band))
+
+
+def _asked_for(
+    sessions: Sequence[SetRow], variants: int
+) -> tuple[tuple[str, tuple[float | None, ...]], ...]:
+    """Sum and mean of the readings, where every session has one in the same unit."""
+    rows = [one.row for one in sessions if one.row is not None]
+    units = {row.metric.unit for row in rows}
+    if not rows or len(units) != 1 or any(len(row.medians) != variants for row in rows):
+        return ()
+    columns = [[row.medians[variant] for row in rows] for variant in range(variants)]
+    known = [None if None in column else [v for v in column if v is not None] for column in columns]
+    means = tuple(None if c is None else sum(c) / len(c) for c in known)
+    sums = tuple(None if c is None else sum(c) for c in known)
+    additive = units <= {"s", "ms", "MiB"}
+    return (
+        *((("sum of the readings", sums),) if additive else ()),
+        ("mean of the readings", means),
+    )
+
+
+def headline(found: SessionSet, names: Sequence[str], baseline: int, sessions: int) -> str:
+    """What a set says in a sentence: the best candidate over these sessions, and how often first.
+
+    >>> headline(SessionSet((), (0, 0), {THESE: ()}, ()), ["4.1", "4.2"], 0, 2)
+    'Nothing can be said over these 2 sessions yet.'
+    """
+    known = [one for one in found.means.get(THESE, ()) if one.gain is not None]
+    if not known:
+        why = next((one.why for one in found.means.get(THESE, ())), "")
+        reason = f": {why}" if why else ""
+        return f"Nothing can be said over these {sessions} sessions yet{reason}."
+    best = max(known, key=lambda one: one.gain.estimate if one.gain else -math.inf)
+    firsts = sum(p is not None and p[best.candidate] == 1 for p in found.places)
+    alone = sum(
+        p is not None and p[best.candidate] == 1 and list(p).count(1) == 1 for p in found.places
+    )
+    surely = "" if best.verdict in (AHEAD, BEHIND, LEVEL) else ", which is not sure"
+    tied = f", {firsts - alone} of them shared" if firsts > alone else ""
+    return (
+        f"{names[best.candidate]} is {best.words} over these {sessions} sessions against "
+        f"{names[baseline]}{surely}; it is first in {firsts} of {sessions}{tied}."
+    )

@@ -1,0 +1,99 @@
+"""Crossed factors over the API: cells said, effects and interactions, what works with what."""
+
+import pytest
+
+from server.conftest import measure_all
+
+JSON = "application/json"
+CELLS = [("4.1", "smooth"), ("4.2", "smooth"), ("4.1", "quick"), ("4.2", "quick")]
+
+
+def said(**changes):
+    variants = [
+        {"position": n, "first": first, "second": second} for n, (first, second) in enumerate(CELLS)
+    ]
+    return {"second_factor": "tiles", "variants": variants, "missing": [], **changes}
+
+
+@pytest.fixture
+def four(world):
+    """Releases and tiles: quick tiles help 4.2 by a fifth and hurt 4.1 by as much."""
+    for name in ("4.1 quick", "4.2 quick"):
+        variant = world.study.subject.variants.create(name=name, program="weftwright")
+        position = world.study.study_variants.count()
+        world.study.study_variants.create(variant=variant, position=position)
+    url = f"/api/studies/{world.study.pk}/crossing"
+    assert world.owner.put(url, said(), content_type=JSON).status_code == 200
+    world.study.add_rounds(7)
+    measure_all(world, {0: 1.0, 1: 1.0, 2: 1.2, 3: 0.8})
+    return world
+
+
+def crossing(world, **asked):
+    return world.owner.get(f"/api/studies/{world.study.pk}/crossing", asked).json()
+
+
+def test_cells_effects_and_the_interaction_are_told(four):
+    body = crossing(four, metric="duration", stretch=["Open", "open"])
+    assert (body["rows"], body["columns"]) == (["4.1", "4.2"], ["smooth", "quick"])
+    chosen = body["chosen"]
+    (step,) = chosen["steps"]
+    assert step["answer"] == "read the cells"
+    assert step["number"] is None
+    (interaction,) = step["interactions"]
+    assert interaction["verdict"] == "ahead"
+    assert interaction["text"].replace("\u00a0", " ").startswith("1.5")
+    assert "There is no one number for them" in step["sentence"]
+    slower, quicker = (one["text"].replace("\u00a0", " ") for one in chosen["along_columns"])
+    assert slower.startswith("20 % more time (")
+    assert quicker.startswith(("20 % less time (", "21 % less time ("))
+    assert len(chosen["readings"]) == 4
+    rate = next(one for one in body["metrics"] if one["metric"] == "average_rate")
+    assert rate["steps"][0]["answer"] in ("one number", "not known yet", "read the cells")
+
+
+def test_nothing_is_crossed_until_somebody_says_so(world):
+    body = crossing(world)
+    assert (body["rows"], body["chosen"], body["second_factor"]) == ([], None, "")
+    assert [one["name"] for one in body["variants"]] == ["4.1", "4.2"]
+
+
+@pytest.mark.parametrize(("changes", "why"), [
+    ({"second_factor": " "}, "second factor"),
+    ({"variants": [{"position": 0, "first": "a", "second": ""}]}, "both factors"),
+    ({"variants": [{"position": 9, "first": "a", "second": "b"}]}, "no variant 9"),
+    ({"variants": [{"position": n, "first": "a", "second": "b"} for n in (0, 1)]}, "said twice"),
+    ({"missing": [{"first": "4.1", "second": "quick", "note": "x"}]}, "said twice"),
+    ({"variants": [{"position": 0, "first": "a", "second": "b", "works": "perhaps"}]}, "one of"),
+])  # fmt: skip
+def test_cells_that_cannot_be_are_refused_and_nothing_changes(four, changes, why):
+    before = crossing(four)
+    url = f"/api/studies/{four.study.pk}/crossing"
+    answer = four.owner.put(url, said(**changes), content_type=JSON)
+    assert answer.status_code == 400
+    assert why in str(answer.json())
+    assert crossing(four) == before
+
+
+def test_what_works_with_what_comes_from_runs_findings_and_persons(four):
+    run = four.study.runs.filter(variant__position=3, cold=False).first()
+    run.findings.create(at_ns=0, kind="remark", text="seams at the fold", by="x")
+    variants = said()["variants"]
+    variants[2] |= {"works": "does not start", "note": "asks for a licence"}
+    missing = [{"first": "4.0", "second": "quick", "note": "has no tiles"}]
+    url = f"/api/studies/{four.study.pk}/crossing"
+    body = four.owner.put(url, said(variants=variants, missing=missing), content_type=JSON).json()
+    cells = {(one["row"], one["column"]): one for one in body["cells"]}
+    assert cells[0, 0]["state"] == "works"
+    assert cells[1, 1]["state"] == "works with a remark"
+    assert (cells[1, 1]["note"], cells[1, 1]["run"]) == ("seams at the fold", run.pk)
+    assert cells[0, 1]["state"] == "does not start"
+    assert cells[0, 1]["by"] == "weavers-owner"
+    assert (cells[2, 1]["state"], cells[2, 1]["note"]) == ("not measured", "has no tiles")
+    assert body["chosen"]["missing"] == [[2, 0], [2, 1]]
+
+
+def test_others_cross_nothing_of_it(four, others):
+    url = f"/api/studies/{four.study.pk}/crossing"
+    assert others.owner.get(url).status_code == 404
+    assert four.reader.put(url, said(), content_type=JSON).status_code == 403
