@@ -31,50 +31,18 @@ def wide_study(page: Page) -> str:
     return address_of(page, "Is 5.0-rc1 ready for wide drafts?")
 
 
-def draft(page: Page) -> None:
-    """Work with the program through its picture for a while."""
-    page.goto(f"{address_of(page, 'Does a small draft')}/script")
-    page.get_by_role("button", name="draft from my own work").click()
-    far = page.get_by_role("application")
-    far.wait_for(timeout=30_000)
-    page.wait_for_timeout(1500)
-    far.focus()
-    page.keyboard.press("Control+o")
-    page.wait_for_timeout(800)
-    page.keyboard.type("tea-towel.weft")
-    page.keyboard.press("Enter")
-    page.wait_for_timeout(3000)
-
-
-def try_all(page: Page, study: str) -> None:
-    """Start each release once, and wait until all their windows were shown."""
-    page.goto(f"{study}/ask")
-    page.get_by_role("button", name="try them").click()
-    page.wait_for_function(
-        "() => document.body.innerText.match(/shown after/g)?.length === 3", timeout=90_000
-    )
-    settle(page)
-
-
-def take_soak(page: Page, shoot) -> None:  # type: ignore[no-untyped-def]
-    """Measure while a soak is under way: laps, and memory as it grows."""
-    page.goto(f"{address_of(page, 'Is memory given back')}/measure")
-    page.get_by_role("button", name="Measure another round").click()
-    page.get_by_text("Open and close", exact=True).and_(page.locator("[aria-current]")).wait_for(
-        timeout=90_000
-    )
-    page.wait_for_timeout(32_000)
-    shoot("soak", None)
-    page.get_by_role("button", name="Stop all").click()
+def line_of(page: Page, session: str) -> str:
+    """Address of the line of releases of a session."""
+    page.goto("/subjects")
+    found = page.get_by_role("link", name=session).first
+    found.wait_for()
+    return str(found.get_attribute("href"))
 
 
 def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
     study = wide_study(page)
     shoot("home", "/")
     shoot("ask-new", "/ask")
-    if wanted("ask"):
-        try_all(page, study)
-        shoot("ask", None)
     page.goto(f"{study}/script")
     if wanted("rehearsal"):
         page.get_by_role("button", name="Rehearse").click()
@@ -82,13 +50,12 @@ def take_all(page: Page, shoot, wanted) -> None:  # type: ignore[no-untyped-def]
         page.wait_for_timeout(6000)
         shoot("rehearsal", None)
         page.get_by_role("button", name="Stop").click()
-    if wanted("drafting"):
-        draft(page)
-        shoot("drafting", None)
-        page.get_by_role("button", name="End the work and draft").click()
     shoot("ladder", f"{address_of(page, 'How does opening grow')}/read")
     shoot("read", f"{study}/read")
     shoot("decide", f"{study}/decide")
+    shoot("sessions", f"{study}/sessions?metric=one_percent_low")
+    shoot("crossed", f"{address_of(page, 'Does a narrow margin')}/crossed")
+    shoot("line", line_of(page, "Open a long runner"))
     if wanted("say") or wanted("report"):
         take_report(page, shoot, study)
     page.goto(f"{study}/measure")
@@ -259,8 +226,6 @@ def main() -> None:
         take_all(page, shoot, wanted)
         if wanted("measure"):
             take_measuring(page, shoot)
-        if wanted("soak"):
-            take_soak(page, shoot)
         browser.close()
 
 

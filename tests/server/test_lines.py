@@ -109,6 +109,17 @@ def test_other_sessions_factors_and_rigs_are_other_lines(line):
     assert [len(one.studies) for one in lines_of(subject)] == [1, 1]
 
 
+def test_settings_that_were_crossed_are_no_releases_between(line):
+    variant = line.study.subject.variants.create(name="4.2 narrow", program="weftwright")
+    crossed = line.study.another("Crossed?")
+    crossed.study_variants.create(variant=variant, position=9)
+    crossed.second_factor = "margin"
+    crossed.save()
+    short, _, body = told(line)
+    assert short["studies"] == 2
+    assert "4.2 narrow" not in [one["name"] for one in body["releases"]]
+
+
 def test_others_see_no_line(line, others):
     _, url, _ = told(line)
     assert others.owner.get(url).status_code == 404

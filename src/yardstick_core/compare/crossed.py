@@ -306,12 +306,12 @@ def in_words(found: Crossed, rows: Sequence[str], columns: Sequence[str], column
             return f"{name} makes no difference that matters, in any of {_listed(rows, main)}."
         return f"{name}: {change}, alike in {_listed(rows, main)}."
     own = [
-        f"{rows[one.candidate[0]]} {change_of(found.metric, one.estimate)}"
+        f"{change_of(found.metric, one.estimate)} in {rows[one.candidate[0]]}"
         for one in found.along_columns
         if one.candidate[1] == column and change_of(found.metric, one.estimate)
     ]
     if main.answer == READ_CELLS:
-        return f"{name} gives {'; '.join(own)}. There is no one number for them: read the cells."
+        return f"{name}: {'; '.join(own)}. There is no one number for them: read the cells."
     return (
         f"Whether {name} does the same in {_listed(rows, main)} is not known yet: "
         f"{'; '.join(own) or 'no cell has an interval'}."

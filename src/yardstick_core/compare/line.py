@@ -350,27 +350,29 @@ def _fitted(
     places = _settled(fit, places)
     while places:
         sizes = fit.steps(places)[0]
-        smallest = int(np.argmin(np.abs(sizes)))
-        if abs(sizes[smallest]) >= least:
-            break
-        places = _settled(fit, [one for n, one in enumerate(places) if n != smallest])
+        changes = [_change(hung, fit, places, number, alpha) for number in range(len(places))]
+        worst = int(np.argmin(np.abs(sizes)))
+        unsure = [n for n, one in enumerate(changes) if one.low <= 0 <= one.high]
+        if abs(sizes[worst]) >= least and not unsure:
+            return tuple(changes), _levels(hung, places, sizes)
+        out = worst if abs(sizes[worst]) < least else min(unsure, key=lambda n: abs(sizes[n]))
+        places = _settled(fit, [one for n, one in enumerate(places) if n != out])
+    return (), _levels(hung, [], np.empty(0))
+
+
+def _change(hung: _Hung, fit: _Fit, places: list[int], number: int, alpha: float) -> Change:
+    """A change with limits that hold wherever it may lie."""
     sizes, spread, _ = fit.steps(places)
     df = max(3, len(hung.cells) - fit.sessions.shape[1] - len(places))
-    reach = special.stdtrit(df, 1 - alpha / 2) * np.sqrt(np.maximum(np.diag(spread), 0))
-    changes = []
-    for number, place in enumerate(places):
-        good = _as_good(fit, places, number)
-        elsewhere = [
-            fit.steps([*places[:number], at, *places[number + 1 :]])[0][number] for at in good
-        ]
-        changes.append(
-            Change(
-                hung.releases[place], hung.releases[min(good) - 1] + 1, hung.releases[max(good)],
-                float(sizes[number]), float(min(elsewhere) - reach[number]),
-                float(max(elsewhere) + reach[number]),
-            )
-        )  # fmt: skip
-    return tuple(changes), _levels(hung, places, sizes)
+    reach = float(special.stdtrit(df, 1 - alpha / 2)) * math.sqrt(max(spread[number, number], 0.0))
+    good = _as_good(fit, places, number)
+    elsewhere = [
+        float(fit.steps([*places[:number], at, *places[number + 1 :]])[0][number]) for at in good
+    ]
+    return Change(
+        hung.releases[places[number]], hung.releases[min(good) - 1] + 1, hung.releases[max(good)],
+        float(sizes[number]), min(elsewhere) - reach, max(elsewhere) + reach,
+    )  # fmt: skip
 
 
 def _settled(fit: _Fit, places: list[int]) -> list[int]:

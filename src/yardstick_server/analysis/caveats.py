@@ -4,6 +4,8 @@ what was said to matter once it could be known whom that would help.
 
 from __future__ import annotations
 
+from django.db.models import QuerySet
+
 from yardstick_core.compare import text
 from yardstick_core.compare.materiality import LEAD
 from yardstick_core.readings import METRICS
@@ -44,8 +46,10 @@ def _late(term: MaterialityRule) -> str:
 def brought_in(study: Study) -> list[str]:
     """The caveat under which runs that were brought in stand beside the measured ones."""
     runs = study.runs.filter(origin=BROUGHT_IN, left_out="", state="read").select_related("variant")
-    found = []
+    found = _typed_in(runs)
     for run in runs.order_by("id"):
+        if run.import_source.get("typed"):
+            continue
         unknown = ", ".join(run.import_source.get("unknown", []))
         known = f"nothing is known of {unknown}" if unknown else _other_machine(study, run)
         found.append(
@@ -54,6 +58,21 @@ def brought_in(study: Study) -> list[str]:
             f"Let in: {run.acceptance_reason}"
         )
     return found
+
+
+def _typed_in(runs: QuerySet[Run]) -> list[str]:
+    """One sentence for all numbers of one name that were typed in together."""
+    together: dict[tuple[str, str, str], int] = {}
+    for run in runs.order_by("id"):
+        source = run.import_source
+        if source.get("typed"):
+            key = (source["part"], source["file"], source["by"])
+            together[key] = together.get(key, 0) + 1
+    return [
+        f"{name}: {count} number{'s' if count > 1 else ''} typed in by {by} from “{file}”, "
+        "not measured here: nothing is known of the machine or of how"
+        for (name, file, by), count in together.items()
+    ]
 
 
 #: What of a machine makes a difference worth a word between a run brought in and those measured.

@@ -21,7 +21,7 @@ from yardstick_core.compare.crossed import (
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.rows import Row, qualified_label
-from yardstick_core.record import FINISHED, ROUND
+from yardstick_core.record import DISTURBED, FINISHED, ROUND
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study, StudyVariant
@@ -227,13 +227,14 @@ def _works(part: StudyVariant, runs: list[Run]) -> dict[str, Any]:
     outcomes = Counter(run.outcome for run in runs)
     if outcomes["not started"] == len(runs):
         return {"state": NOT_STARTED, "note": runs[0].detail[:300], "by": "", "run": runs[0].pk}
-    if not outcomes[FINISHED]:
+    whole = outcomes[FINISHED] + outcomes[DISTURBED]
+    if not whole:
         return {"state": CANNOT_OPEN, "note": runs[0].detail[:300], "by": "", "run": runs[0].pk}
     remarks = [(run, one) for run in runs for one in run.findings.all()]
     if remarks:
         run, first = remarks[0]
         more = f", and {len(remarks) - 1} more" if len(remarks) > 1 else ""
         return {"state": REMARK, "note": f"{first.text}{more}"[:300], "by": "", "run": run.pk}
-    failed = len(runs) - outcomes[FINISHED]
+    failed = len(runs) - whole
     note = f"{failed} of {len(runs)} runs did not finish" if failed else ""
     return {"state": REMARK if failed else WORKS, "note": note, "by": "", "run": None}

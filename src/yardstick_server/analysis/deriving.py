@@ -15,7 +15,7 @@ from yardstick_server.analysis.models import RunReading
 from yardstick_server.analysis.records import run_record
 from yardstick_server.runs.models import BY_HAND, Run
 
-TIMED_BY_HAND, FILMED_ELSEWHERE = "timed by hand", "filmed elsewhere"
+TIMED_BY_HAND, FILMED_ELSEWHERE, TYPED_IN = "timed by hand", "filmed elsewhere", "typed in"
 
 
 def keep_readings(run: Run) -> None:
@@ -48,4 +48,6 @@ def _warning(run: Run) -> str:
     """What stands beside every reading of a run that no rig measured."""
     if run.origin == BY_HAND:
         return TIMED_BY_HAND
+    if run.import_source.get("typed"):
+        return TYPED_IN
     return FILMED_ELSEWHERE if run.import_source.get("film") else ""

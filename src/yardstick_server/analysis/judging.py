@@ -224,17 +224,23 @@ def readings_of(runs: QuerySet[Run]) -> dict[int, list[Reading]]:
     There are thousands of them and few stretches, so each stretch is understood once.
     """
     rows = (
-        RunReading.objects.filter(run__in=runs.order_by().values("pk"), metric__in=METRICS)
+        RunReading.objects.filter(run__in=runs.order_by().values("pk"))
         .annotate(path=Cast("stretch", TextField()))
         .order_by("pk")
         .values_list("run_id", "path", "metric", "value", "plus_minus", "right_censored", "warning")
     )
     paths: dict[str, tuple[str, ...]] = {}
+    # metrics of a unit or a rate of a script's own are in no list: each key is asked for once
+    known: dict[str, bool] = {}
     found: dict[int, list[Reading]] = {}
-    for run, path, *reading in rows:
+    for run, path, metric, *reading in rows:
+        if metric not in known:
+            known[metric] = metric in METRICS
+        if not known[metric]:
+            continue
         if path not in paths:
             paths[path] = tuple(json.loads(path))
-        found.setdefault(run, []).append(Reading(paths[path], *reading))
+        found.setdefault(run, []).append(Reading(paths[path], metric, *reading))
     return found
 
 

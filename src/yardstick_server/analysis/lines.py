@@ -28,7 +28,7 @@ from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.inventory.models import RigFacts, Subject
 from yardstick_server.runs.models import Run
 from yardstick_server.shelf import active
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import Study, StudyVariant
 from yardstick_server.traces.lru_cache import SizedLruCache
 
 #: What a study may be about for its variants to be releases.
@@ -58,7 +58,7 @@ def lines_of(subject: Subject) -> list[MeasuredLine]:
     Studies that were put away are part of the history; deleted ones are not.
     """
     studies = (
-        Study.objects.filter(subject=subject, deleted_at=None)
+        Study.objects.filter(subject=subject, deleted_at=None, second_factor="")
         .prefetch_related("study_variants__variant")
         .order_by("created", "pk")
     )
@@ -112,9 +112,7 @@ _LINES: SizedLruCache[list[MetricLine]] = SizedLruCache(64 * 2**20)
 def judged_line(subject: Subject, measured: MeasuredLine) -> JudgedLine:
     """What a line's studies show together, worked out once for the same judgements."""
     studies = measured.studies[-MOST_STUDIES:]
-    names = in_order(
-        subject.variants.filter(**active()).values_list("name", flat=True), subject.release_order
-    )
+    names = in_order(_releases_of(subject), subject.release_order)
     held = {part.variant.name for study in studies for part in study.variants}
     names = _spanned(names, held)
     place = {name: number for number, name in enumerate(names)}
@@ -142,6 +140,17 @@ def judged_line(subject: Subject, measured: MeasuredLine) -> JudgedLine:
     days = [_day_of(study) for study in studies]
     return JudgedLine(MeasuredLine(measured.key, measured.title, measured.rigs, studies), names,
                       found, days)  # fmt: skip
+
+
+def _releases_of(subject: Subject) -> list[str]:
+    """Variants that may be releases: of no study yet, or of one that is about releases."""
+    about = StudyVariant.objects.filter(study__deleted_at=None).select_related("study")
+    elsewhere, here = set[int](), set[int]()
+    for part in about.filter(variant__subject=subject):
+        release = part.study.factor.strip().lower() in RELEASE_FACTORS
+        (here if release and not part.study.second_factor else elsewhere).add(part.variant_id)
+    there = subject.variants.filter(**active()).exclude(pk__in=elsewhere - here)
+    return list(there.values_list("name", flat=True))
 
 
 class NotMeasurable(ValueError):

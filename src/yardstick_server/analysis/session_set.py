@@ -21,7 +21,9 @@ from yardstick_core.compare.sessions import (
     over_set,
 )
 from yardstick_core.compare.study import Judgement, is_withheld
+from yardstick_core.readings.durations import DURATION
 from yardstick_core.readings.frames import STEADINESS
+from yardstick_core.readings.metric import REPORTED_PREFIX
 from yardstick_core.script import parse
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analyses
 from yardstick_server.studies.models import Study
@@ -81,7 +83,8 @@ def _member(analysis: StudyAnalysis, places: list[int | None]) -> Member:
 
 def choice_key(row: Row) -> str:
     """What names a row in all sessions: its metric, and of timings and what is said its name."""
-    return f"{row.metric.key}~{row.stretch[-1]}" if row.metric.key == "duration" else row.metric.key
+    named = row.metric.key == DURATION.key or row.metric.key.startswith(REPORTED_PREFIX)
+    return f"{row.metric.key}~{row.stretch[-1]}" if named else row.metric.key
 
 
 def choices_of(members: list[Member]) -> list[dict[str, Any]]:

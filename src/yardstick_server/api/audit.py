@@ -56,6 +56,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("PUT", "studies/<int:study>/profiles/<int:profile>"): "changed a profile",
     ("DELETE", "studies/<int:study>/profiles/<int:profile>"): "threw a profile away",
     ("PATCH", "studies/<int:study>/plan"): "changed the plan",
+    ("POST", "studies/<int:study>/numbers"): "typed numbers in",
     ("PUT", "studies/<int:study>/crossing"): "crossed two factors of a study",
     ("POST", "studies/<int:study>/sessions"): "added a session to a study",
     ("PATCH", "studies/<int:study>/sessions/<int:part>"): "said how much of a day a session is",

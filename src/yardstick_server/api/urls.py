@@ -104,6 +104,7 @@ from yardstick_server.api.study.footage import (
 )
 from yardstick_server.api.study.job import JobView
 from yardstick_server.api.study.match import MatchView
+from yardstick_server.api.study.numbers import NumbersView
 from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
 from yardstick_server.api.study.race import FilmingView, RaceView
 from yardstick_server.api.study.race_films import (
@@ -214,6 +215,7 @@ api = [
     path("footage/<int:footage>/snap", FootageSnap.as_view()),
     path("footage/<int:footage>/keep", KeepFootage.as_view()),
     path("footage/<int:footage>/drift", FootageDrift.as_view()),
+    path("studies/<int:study>/numbers", NumbersView.as_view()),
     path("studies/<int:study>/job", JobView.as_view()),
     path("studies/<int:study>/crossing", CrossingView.as_view()),
     path("studies/<int:study>/sessions", SessionSetView.as_view()),

@@ -2621,6 +2621,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep numbers from elsewhere as readings of variants, marked as typed in
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_numbers_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/plan": {
         parameters: {
             query?: never;
@@ -4710,6 +4730,9 @@ export interface components {
         KeptMapping: {
             name: string;
             mapping: components["schemas"]["Mapping"];
+        };
+        KeptNumbers: {
+            runs: number[];
         };
         KeptPicture: {
             name: string;
@@ -6883,6 +6906,25 @@ export interface components {
             /** @description position of the variant whose turn it is */
             variant: number;
             order: number[];
+        };
+        TypedNumber: {
+            /** @description position of the variant */
+            variant: number;
+            /** Format: double */
+            value: number;
+        };
+        /** @description Numbers of one thing: where a variant has several, they are repeats. */
+        TypedNumbers: {
+            /** @description what was read, such as loom score */
+            name: string;
+            unit: string;
+            higher_is_better: boolean;
+            /**
+             * @description where they stood
+             * @default
+             */
+            source: string;
+            numbers: components["schemas"]["TypedNumber"][];
         };
         Units: {
             units: {
@@ -10197,6 +10239,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Study"];
+                };
+            };
+        };
+    };
+    studies_numbers_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedNumbers"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptNumbers"];
                 };
             };
         };

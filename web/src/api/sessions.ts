@@ -21,6 +21,16 @@ export function useSessionTable(study: number, metric: string) {
   });
 }
 
+/** Keep numbers that were typed in as readings of variants. */
+export function useTypeIn(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["TypedNumbers"]) =>
+      unwrap(api.POST("/api/studies/{study}/numbers", { params: { path: { study } }, body })),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.study(study) }),
+  });
+}
+
 /** Add a session to a study's set, a new one or another study; its number. */
 export function useAddSession(study: number) {
   const queries = useQueryClient();

@@ -14,6 +14,7 @@ import { OfStudy } from "../study/OfStudy";
 import { nextSort, type SortBy, sorted, TABLE_NAMES, tableRows } from "./order";
 import { SessionsPicture } from "./SessionsPicture";
 import { Shares } from "./Shares";
+import { TypeIn } from "./TypeIn";
 
 const MOST_CHOICES = 9;
 
@@ -112,6 +113,7 @@ function Body(props: { study: Study; table: SessionTable; choose: (metric: strin
         <section>
           <Shares study={study} table={table} />
           <AddSession study={study} />
+          <TypeIn study={study} />
         </section>
       </div>
       <p className="mt-3 text-[12px] text-ink-2">
