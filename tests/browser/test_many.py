@@ -52,7 +52,7 @@ def test_sessions_stand_beside_each_other_and_are_taken_along(owner):
     expect(owner.get_by_text("sorted by share of a day")).to_be_visible()
     owner.get_by_role("button", name="peak memory").click()
     owner.wait_for_url(re.compile("metric=peak_memory"))
-    owner.evaluate("navigator.clipboard.writeText('')")
+    owner.context.grant_permissions(["clipboard-read", "clipboard-write"])
     picture = owner.get_by_role("img", name=re.compile("Sessions by variants"))
     picture.hover()
     owner.get_by_role("button", name=re.compile("as CSV")).click()

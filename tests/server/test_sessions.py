@@ -5,6 +5,7 @@ import json
 import pytest
 
 from server.conftest import measure_all
+from yardstick_server.planning.purging import purge
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
@@ -119,6 +120,13 @@ def test_a_study_of_other_variants_is_no_session(world):
     answer = world.owner.post(url, {"study": other.pk}, content_type=JSON)
     assert "other variants" in str(answer.json())
     assert world.owner.post(url, {"study": 10**9}, content_type=JSON).status_code == 404
+
+
+def test_a_study_that_is_lost_for_good_takes_the_sessions_of_its_set_along(two):
+    world, part = two
+    purge(world.study)
+    assert not Study.objects.filter(pk__in=[world.study.pk, part.pk]).exists()
+    assert not Run.objects.exists()
 
 
 def test_others_have_no_part_in_it(two, others):

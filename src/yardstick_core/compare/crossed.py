@@ -258,12 +258,7 @@ def change_of(metric: Metric, found: Estimate) -> str:
     if not found.on_logs:
         limits = text.change_limits(metric, found.raw.low, found.raw.high)
         return f"{text.signed(metric, found.raw.estimate)} ({limits})"
-    ratio, low, high = ratios(metric, found)
-    near, far = sorted((low, high), key=lambda limit: abs(limit - 1))
-    words = text.percent_noun(metric, ratio)
-    if (low - 1) * (high - 1) <= 0:
-        return f"{words} ({text.interval_text(metric, low, high)})"
-    return f"{words} ({text.bare_percent(near)} to {text.bare_percent(far)})"
+    return text.ratio_with_limits(metric, *ratios(metric, found))
 
 
 def ratios(metric: Metric, found: Estimate) -> tuple[float, float, float]:

@@ -223,13 +223,7 @@ def change_text(of: MetricLine, change: Change) -> str:
         limits = text.change_limits(of.metric, change.low, change.high)
         return f"{text.signed(of.metric, change.size)} ({limits})"
     ratio, low, high = (math.exp(one) for one in (change.size, change.low, change.high))
-    if 0.5 <= ratio <= 2:
-        near, far = sorted((low, high), key=lambda limit: abs(limit - 1))
-        numbers = f"{text.bare_percent(near)} to {text.bare_percent(far)}"
-        return f"{text.percent_noun(of.metric, ratio)} ({numbers})"
-    words = {"s": "as long", "ms": "as long", "fps": "the rate"}.get(of.metric.unit, "as much")
-    numbers = f"{text.significant(low)} to {text.significant(high)}"
-    return f"{text.significant(ratio)}{text.THIN}× {words} ({numbers})"
+    return text.ratio_with_limits(of.metric, ratio, low, high)
 
 
 def since_text(change: Change, names: Sequence[str]) -> str:

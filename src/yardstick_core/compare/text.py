@@ -124,6 +124,20 @@ def _plain_percent(change: float) -> str:
     return f"{change:.0f}" if change >= 9.5 else f"{change:.1f}"
 
 
+def ratio_with_limits(metric: Metric, ratio: float, low: float, high: float) -> str:
+    """A ratio and its limits in words: `10 % more time (8.2 to 12)`, `2.6 × as long (2.5 to 2.7)`.
+
+    Beyond half and double factors are told, for nobody can picture 400 % more.
+    """
+    if not 0.5 <= ratio <= 2:
+        words = {"s": "as long", "ms": "as long", "fps": "the rate"}.get(metric.unit, "as much")
+        return f"{significant(ratio)}{THIN}× {words} ({significant(low)} to {significant(high)})"
+    if (low - 1) * (high - 1) <= 0:
+        return f"{percent_noun(metric, ratio)} ({interval_text(metric, low, high)})"
+    near, far = sorted((low, high), key=lambda limit: abs(limit - 1))
+    return f"{percent_noun(metric, ratio)} ({bare_percent(near)} to {bare_percent(far)})"
+
+
 def times_as(metric: Metric, ratio: float) -> str:
     """The factor, worded for its kind: × as fast, × the rate, × as much."""
     noun = _factor_noun(metric.key, metric.unit)

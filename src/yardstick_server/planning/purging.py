@@ -11,9 +11,14 @@ from yardstick_server.studies.models import Study
 
 
 def purge(found: Any) -> None:
-    """Throw something away with all that is only its own; runs of a study are lost with it."""
+    """Throw something away with all that is only its own; runs of a study are lost with it.
+
+    The sessions of a set go with the study that it began with.
+    """
     with transaction.atomic():
         if isinstance(found, Study):
+            for part in found.parts.all():
+                purge(part)
             found.runs.all().delete()
             found.claims.all().delete()
             found.rehearsals.all().delete()
