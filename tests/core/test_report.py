@@ -65,7 +65,8 @@ def content(**changed):
         "work": {"title": "Open and scroll", "text": "session \"x\"\n", "version": 1,
                  "sha256": "ab" * 32, "steps": ["Open", "Scroll"], "facts": [("ends", "240")],
                  "files": []},
-        "machine": [("processor", "2 cores")], "curves": [], "lanes": [], "plan": "6 rounds",
+        "machine": [("processor", "2 cores")], "curves": [], "lanes": [],
+        "session_table": None, "crossing": None, "plan": "6 rounds",
     }  # fmt: skip
     return {**found, **changed}
 
@@ -246,3 +247,72 @@ def test_reports_have_the_rule_of_the_interface():
         assert reach_for([reach / 1.06]) == reach
         for _, word in Rule(reach, 0, 100).labels:
             assert f'"{word}"' in text, word
+
+
+SET = {
+    "variants": ["4.1", "4.2"], "baseline": 0, "headline": "4.2 is 1.5 × as good.",
+    "sessions": [
+        {
+            "title": title, "label": "open in Open", "readings": ["2 s", "1 s"], "places": places,
+            "differences": [
+                {"verdict": "", "text": ""}, {"verdict": "ahead", "text": "50 % less time"},
+            ],
+        }
+        for title, places in (("Short", [2, 1]), ("Long", None))
+    ],
+    "means": [
+        {"name": "Geometric mean", "about": "of these sessions", "candidates": [
+            {"candidate": 1, "verdict": "ahead", "text": "1.5 × as good (1.4 to 1.6)", "why": ""},
+        ]},
+        {"name": "Sessions in general", "about": "as a sample", "candidates": [
+            {"candidate": 1, "verdict": "", "text": "", "why": "from 3 sessions on"},
+        ]},
+    ],
+}  # fmt: skip
+CROSSING = {
+    "factor": "release", "second_factor": "tiles", "rows": ["4.1", "4.2"],
+    "columns": ["smooth", "quick"],
+    "chosen": {
+        "label": "1 % low",
+        "steps": [{
+            "sentence": "quick: read the cells.",
+            "interactions": [{"row": 1, "base_row": 0, "column": 1, "verdict": "ahead",
+                              "text": "1.28 × (1.24 to 1.33)"}],
+        }],
+        "readings": [{"row": r, "column": c, "text": f"{r}{c} fps"} for r in (0, 1) for c in (0, 1)
+                     if (r, c) != (0, 1)],
+    },
+    "cells": [
+        {"row": 0, "column": 0, "state": "works", "note": "", "by": ""},
+        {"row": 0, "column": 1, "state": "not measured", "note": "has no tiles", "by": ""},
+        {"row": 1, "column": 0, "state": "cannot open", "note": "a licence", "by": "Ida"},
+        {"row": 1, "column": 1, "state": "works", "note": "", "by": ""},
+    ],
+}  # fmt: skip
+
+
+def text_of(document, key):
+    section = next(one for one in document["sections"] if one["key"] == key)
+    found = markdown({**document, "sections": [section]}) if section["blocks"] else ""
+    return found.replace("**", "")
+
+
+def test_a_set_of_sessions_is_told_with_places_and_means():
+    told = text_of(written(content(session_table=SET), Arrangement()), "sessions")
+    assert "4.2 is 1.5 × as good." in told
+    assert "| Short | open in Open | 4.2 | ahead | 1 s | 50 % less time | 1 |" in told
+    assert "1.5 × as good (1.4 to 1.6)" in told
+    assert "from 3 sessions on" in told
+    one = {**SET, "sessions": SET["sessions"][:1]}
+    assert text_of(written(content(session_table=one), Arrangement()), "sessions") == ""
+
+
+def test_two_factors_are_told_cell_by_cell_with_what_works():
+    told = text_of(written(content(crossing=CROSSING), Arrangement()), "factors")
+    assert "quick: read the cells." in told
+    assert "| 4.1 | 00 fps | – |" in told
+    assert "quick in 4.2, against the same in 4.1" in told
+    assert "1.28 × (1.24 to 1.33)" in told
+    assert "not measured: has no tiles" in told
+    assert "cannot open: a licence (says Ida)" in told
+    assert text_of(written(content(), Arrangement()), "factors") == ""

@@ -93,6 +93,14 @@ def test_what_works_with_what_comes_from_runs_findings_and_persons(four):
     assert body["chosen"]["missing"] == [[2, 0], [2, 1]]
 
 
+def test_the_report_tells_of_both_factors(four):
+    report = four.owner.get(f"/api/studies/{four.study.pk}/report").json()
+    section = next(one for one in report["document"]["sections"] if one["key"] == "factors")
+    assert section["on"]
+    assert section["note"] == "release × tiles"
+    assert "table" in {block["kind"] for block in section["blocks"]}
+
+
 def test_others_cross_nothing_of_it(four, others):
     url = f"/api/studies/{four.study.pk}/crossing"
     assert others.owner.get(url).status_code == 404

@@ -4,6 +4,7 @@ import pytest
 
 from server.conftest import measure_all
 from yardstick_server.analysis.lines import lines_of
+from yardstick_server.gates.deciding import ask
 from yardstick_server.studies.models import Study
 
 JSON = "application/json"
@@ -118,6 +119,19 @@ def test_settings_that_were_crossed_are_no_releases_between(line):
     short, _, body = told(line)
     assert short["studies"] == 2
     assert "4.2 narrow" not in [one["name"] for one in body["releases"]]
+
+
+def test_a_build_at_the_gate_is_on_the_line(line):
+    gate = ask(line.study, "5.0 (812)", "nightly", wanted=[], tolerance=10, rounds=3, by="x")
+    gate.study.add_rounds(4)
+    measure_all(line, {0: 1.0, 1: 1.2})
+    short, _, body = told(line)
+    assert short["studies"] == 3
+    assert body["releases"][-1] == {"name": "5.0 (812)", "measured": True}
+    opened = next(one for one in body["metrics"] if one["label"] == "open")
+    newest = opened["points"][-1]
+    assert body["releases"][newest["release"]]["name"] == "5.0 (812)"
+    assert newest["text"].replace("\u00a0", " ").startswith("1.2")
 
 
 def test_others_see_no_line(line, others):

@@ -122,6 +122,14 @@ def test_a_study_of_other_variants_is_no_session(world):
     assert world.owner.post(url, {"study": 10**9}, content_type=JSON).status_code == 404
 
 
+def test_the_report_tells_of_all_sessions(two):
+    world, _ = two
+    report = world.owner.get(f"/api/studies/{world.study.pk}/report").json()
+    section = next(one for one in report["document"]["sections"] if one["key"] == "sessions")
+    assert section["on"]
+    assert [block["kind"] for block in section["blocks"]] == ["text", "table", "table"]
+
+
 def test_a_study_that_is_lost_for_good_takes_the_sessions_of_its_set_along(two):
     world, part = two
     purge(world.study)

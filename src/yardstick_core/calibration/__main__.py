@@ -10,7 +10,7 @@ import time
 from concurrent.futures import Executor, ProcessPoolExecutor
 from pathlib import Path
 
-from yardstick_core.calibration import gates, lines, studies
+from yardstick_core.calibration import crossings, gates, lines, studies
 from yardstick_core.calibration.cells import RUNS, SCENARIOS, Cell, calibrate_cell, cells
 from yardstick_core.calibration.report import Rate, report, shortfalls
 from yardstick_core.plan import Plan
@@ -97,6 +97,12 @@ def rates_of_studies(pool: Executor, repeats: int) -> list[Rate]:
     what = "the gate, a build 10 % slower in what decides, noise 3 %, 12 rounds at most: fails"
     rates.append(Rate(what, found, least=0.95))
     _rates_of_lines(pool, repeats, rates)
+    for rounds in (3, 5, 8):
+        told = f"two factors in 2 × 2 cells, noise 3 %, {rounds} rounds:"
+        found = studies.share(pool, crossings.interaction_alarm, repeats, rounds)
+        rates.append(Rate(f"{told} an interaction that is none", found, most=0.055))
+        found = studies.share(pool, crossings.interaction_covered, repeats, rounds)
+        rates.append(Rate(f"{told} an interaction of 10 % lies in its interval", found, least=0.93))
     return rates
 
 

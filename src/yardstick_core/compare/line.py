@@ -31,7 +31,7 @@ LEAST_CHANGE = math.log(1.02)
 #: So many releases at least on either side of a change.
 SHORTEST = 2
 FEWEST_RELEASES = 5
-_SIMULATED, _SEED = 800, 20_11
+_SIMULATED, _SEED = 500, 20_11
 #: A change may lie wherever the fit is worse by no more than this, in squared standard errors.
 _AS_GOOD = 5.0
 _MEDIAN_OF_NORMAL = 0.6744897501960817

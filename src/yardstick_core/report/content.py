@@ -66,6 +66,9 @@ class Content(TypedDict):
     findings: list[Found]
     work: Work
     machine: list[tuple[str, str]]
+    #: The table of its set of sessions, and its crossed factors, as the pages have them.
+    session_table: Json | None
+    crossing: Json | None
     curves: list[CurvesBlock]
     lanes: list[LanesBlock]
     plan: str

@@ -9,7 +9,7 @@ from typing import Any
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare.text import THIN
 from yardstick_core.match.facts import HARMLESS
-from yardstick_core.report import method
+from yardstick_core.report import many, method
 from yardstick_core.report.content import Content
 from yardstick_core.report.document import (
     SCHEMA,
@@ -504,6 +504,8 @@ KINDS = (
     Kind(OWN, "In our words", _own),
     Kind("whom", "For whom", _whom),
     Kind("matters", "What matters", _matters),
+    Kind("sessions", "Over all sessions", many.sessions),
+    Kind("factors", "Two factors", many.factors),
     Kind("asked", "Asked and expected", _asked),
     Kind("frames", "Frame times", _frames),
     Kind("growth", "Growth", _growth),

@@ -21,6 +21,7 @@ from yardstick_core.report.document import CurvesBlock, Lane, LanesBlock
 from yardstick_core.report.results import digest, results
 from yardstick_core.script import outline, parse
 from yardstick_core.streams.overview import Points
+from yardstick_server.analysis.crossing import crossing_body
 from yardstick_server.analysis.curves import middle_runs, quantile_curves
 from yardstick_server.analysis.deciding import decision_body
 from yardstick_server.analysis.drawing import series_between
@@ -28,6 +29,7 @@ from yardstick_server.analysis.judging import StudyAnalysis, kept_analysis
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.parity import parity_status, preconditions
 from yardstick_server.analysis.records import journal_of
+from yardstick_server.analysis.session_set import table_body
 from yardstick_server.runs.models import BROUGHT_IN, BY_HAND, Finding, Run
 from yardstick_server.studies.models import Study
 from yardstick_server.traces.lru_cache import SizedLruCache
@@ -98,6 +100,8 @@ def content_of(study: Study) -> Content:
         "findings": _findings(study),
         "work": _work(study),
         "machine": _machine(counted),
+        "session_table": table_body(study, "") if len(study.session_set) > 1 else None,
+        "crossing": crossing_body(study, "", []) if study.second_factor else None,
         "curves": curves,
         "lanes": lanes,
         "plan": plan_in_words(study),
