@@ -258,7 +258,11 @@ def test_the_local_rig_may_start_the_demonstrations_releases_only(tmp_path):
     file.write_text(json.dumps({"token": "t", "server": "http://127.0.0.1:1"}))
     up.write_rig(file, tmp_path / "spool")
     rig = json.loads(file.read_text())
-    assert sorted(rig["programs"]) == [f"weftwright-{release}" for release in up.RELEASES]
+    narrow = {f"weftwright-{release}-narrow" for release, *_ in up.NARROW}
+    assert set(rig["programs"]) == {f"weftwright-{one}" for one in up.RELEASES} | narrow
+    command = rig["programs"]["weftwright-4.2-narrow"]["command"]
+    assert command[-4:] == ["--release", "4.2", "--tile-margin", "0"]
+    assert rig["programs"]["weftwright-3.6"]["installed"] != []
     assert rig["token"] == "t"
 
 

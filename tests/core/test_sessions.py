@@ -8,6 +8,7 @@ import pytest
 
 from yardstick_core.compare.composite import geometric_mean
 from yardstick_core.compare.intervals import Interval
+from yardstick_core.compare.profiles import JudgedLimit, Score
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.sessions import (
     BY_SHARE,
@@ -18,6 +19,7 @@ from yardstick_core.compare.sessions import (
     THESE,
     TOO_FEW,
     SetRow,
+    advise_over,
     headline,
     over_set,
 )
@@ -110,3 +112,35 @@ def test_a_session_that_is_held_back_holds_back_the_mean():
     found = over_set([SetRow(spoilt), SetRow(row)], 2, 0)
     assert found.means[THESE][0].gain is None
     assert found.places[0] is None
+
+
+def score(variant, gain, half, broken=""):
+    limits = (JudgedLimit("m", (), "broken", broken, "more"),) if broken else ()
+    return Score(variant, "ahead", gain, gain - half, gain + half, "", limits, None)
+
+
+def test_who_is_to_be_taken_over_all_sessions():
+    """Gains of log 2 and 0 with a half-width of 0.1 each: √2 as good, ± 0.071 on logs."""
+    both = [
+        ("Short", None, [score(1, math.log(2), 0.1)]), ("Long", None, [score(1, 0.0, 0.1)]),
+    ]  # fmt: skip
+    told = advise_over(both, NAMES[:2], 0).replace("\u00a0", " ")
+    assert told == "take 4.2: 1.41 × as good over all 2 sessions (1.32 to 1.52)"
+    shares = [("Short", 10, both[0][2]), ("Long", 90, both[1][2])]
+    assert advise_over(shares, NAMES[:2], 0).startswith("stay with 4.1: no candidate is surely")
+
+
+def test_a_limit_broken_in_one_session_rules_a_candidate_out():
+    sessions = [
+        ("Short", None, [score(1, 0.7, 0.1), score(2, 0.3, 0.1)]),
+        ("Long", None, [score(1, 0.7, 0.1, "peak memory"), score(2, 0.3, 0.1)]),
+    ]
+    assert advise_over(sessions, NAMES, 0).startswith("take 5.0: ")
+    alone = [(title, share, scores[:1]) for title, share, scores in sessions]
+    told = advise_over(alone, NAMES, 0)
+    assert told == "stay with 4.1: 4.2 breaks a limit in “Long”: peak memory"
+
+
+def test_a_session_without_a_score_is_said_to_be_left_out():
+    sessions = [("Short", None, [score(1, 0.7, 0.1)]), ("Long", None, [])]
+    assert "over 1 of 2 sessions" in advise_over(sessions, NAMES[:2], 0)

@@ -14,7 +14,7 @@ from weftwright.drawing.overview import OverviewRenderer
 from weftwright.drawing.tiles import TileRenderer
 from weftwright.drawing.view import View
 from weftwright.fixtures import SIZES, draft_text, write_fixture
-from weftwright.reading import by_character, by_line
+from weftwright.reading import by_character, by_line, checked
 from weftwright.releases import RELEASES
 from weftwright.weaving import all_cores, one_core
 
@@ -100,11 +100,25 @@ def test_only_the_second_release_rebuilds_every_tile_at_a_boundary(draft):
 
 
 def test_only_the_newest_keeps_closed_drafts():
-    assert {name: make().keeps_closed_drafts for name, make in RELEASES.items()} == {
-        "4.1": False,
-        "4.2": False,
-        "5.0-rc1": True,
-    }
+    made = {name: make() for name, make in RELEASES.items()}
+    assert [name for name, one in made.items() if one.keeps_closed_drafts] == ["5.0-rc1"]
+    assert [one.name for one in made.values()] == list(RELEASES)
+
+
+def test_releases_up_to_3_8_go_through_a_file_twice(towel):
+    """What the line of releases shows: the same draft, read with one more pass."""
+    old, later = RELEASES["3.8"]().read, RELEASES["3.8.1"]().read
+    assert old is checked.read
+    assert later is by_character.read
+    assert old(str(towel)).lifts == later(str(towel)).lifts
+
+
+def test_a_checked_draft_lifts_no_shaft_that_is_not_there(towel, tmp_path):
+    file = tmp_path / "odd.weft"
+    file.write_text(towel.read_text() + "pick madder 1, 9\n")
+    assert by_character.read(str(file)).shafts == 4
+    with pytest.raises(DraftError, match="does not have"):
+        checked.read(str(file))
 
 
 def test_the_program_knows_nothing_of_being_measured():

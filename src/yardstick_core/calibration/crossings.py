@@ -15,7 +15,7 @@ RATE = METRICS["average_rate"]
 
 
 def _interaction(seed: int, rounds: int, truth: float) -> Interaction:
-    """Of a made study of 2 × 2 cells; the fourth is `truth` better, on logs, than the others say."""
+    """Of a made study of 2 × 2 cells, the fourth `truth` better, on logs, than the others say."""
     rng = np.random.default_rng(seed)
     moods = rng.normal(0, ROUND, rounds)
     cells = {}

@@ -15,6 +15,7 @@ from yardstick_core.compare.composite import (
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import estimates
 from yardstick_core.compare.intervals import Interval
+from yardstick_core.compare.profiles import BROKEN, Score
 from yardstick_core.compare.ranking import ranking
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.study import is_withheld
@@ -176,3 +177,59 @@ def headline(found: SessionSet, names: Sequence[str], baseline: int, sessions: i
         f"{names[best.candidate]} is {best.words} over these {sessions} sessions against "
         f"{names[baseline]}{surely}; it is first in {firsts} of {sessions}{tied}."
     )
+
+
+# -- for whom, over all sessions -------------------------------------------------------------
+
+
+def advise_over(
+    sessions: Sequence[tuple[str, float | None, Sequence[Score]]],
+    names: Sequence[str],
+    baseline: int,
+) -> str:
+    """What to tell one kind of user over all sessions: title, share of a day and scores of each.
+
+    A candidate that breaks a limit in any session is not recommended. Scores are weighed by the
+    shares where any is said.
+    """
+    total = len(sessions)
+    weighed = any(share for _, share, _ in sessions)
+    against: list[str] = []
+    best: tuple[float, float, float, int, int] | None = None
+    for candidate, name in enumerate(names):
+        if candidate == baseline:
+            continue
+        known: list[tuple[float, Score]] = []
+        for title, share, scores in sessions:
+            score = next((one for one in scores if one.variant == candidate), None)
+            if score is None or not math.isfinite(score.high - score.low):
+                continue
+            broken = next((one for one in score.limits if one.state == BROKEN), None)
+            if broken is not None or score.verdict_withheld:
+                against.append(
+                    f"{name} breaks a limit in “{title}”: {broken.name}"
+                    if broken is not None
+                    else f"{name} is held back in “{title}”: the runs were not measured alike"
+                )
+                known = []
+                break
+            known.append(((share or 0.0) if weighed else 1.0, score))
+        weights = sum(weight for weight, _ in known)
+        if not weights:
+            continue
+        middle = sum(weight * one.gain for weight, one in known) / weights
+        half = math.sqrt(
+            sum((weight * (one.high - one.low) / 2) ** 2 for weight, one in known)
+        ) / weights  # fmt: skip
+        if best is None or middle > best[0]:
+            best = (middle, middle - half, middle + half, candidate, len(known))
+    if best is not None and best[1] > 0 and best[0] >= RAW_BAND:
+        middle, low, high, candidate, number = best
+        first, *limits = (text.significant(math.exp(one)) for one in (middle, low, high))
+        over = f"{number} of {total} sessions" if number < total else f"all {total} sessions"
+        return (
+            f"take {names[candidate]}: {first}{text.THIN}× as good over {over} "
+            f"({limits[0]} to {limits[1]})"
+        )
+    why = "; ".join(against) or "no candidate is surely better over all sessions"
+    return f"stay with {names[baseline]}: {why}"

@@ -27,7 +27,7 @@ def filmed_readings(times_ms: FrameTimes, step_ms: float) -> list[tuple[str, flo
 
     >>> import numpy as np
     >>> [(m, round(v, 2), round(pm, 2)) for m, v, pm, _ in filmed_readings(np.full(60, 50.0), 20)]
-    [('average_rate', 20.0, 0.13), ('one_percent_low', 20.0, 8.33), ('stutter_share', 0.0, 0.0)]
+    [('average_rate', 20.0, 0.13), ('one_percent_low', 20.0, 8.0), ('stutter_share', 0.0, 0.0)]
     """
     total = float(times_ms.sum())
     rate, low = average_rate(times_ms), one_percent_low(times_ms)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from yardstick_core.compare import text
 from yardstick_core.compare.difference import NO_INTERVAL, RAW_BAND
+from yardstick_core.compare.profiles import Score
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.sessions import (
     BY_SHARE,
@@ -17,6 +19,7 @@ from yardstick_core.compare.sessions import (
     SessionSet,
     SetMean,
     SetRow,
+    advise_over,
     headline,
     over_set,
 )
@@ -252,14 +255,25 @@ def _asked_for(found: SessionSet, rows: list[Row | None]) -> list[dict[str, Any]
 
 
 def _advice(members: list[Member], root: Study) -> list[dict[str, Any]]:
-    """For each kind of user, what each session that knows it recommends."""
+    """For each kind of user, what each session that knows it recommends, and all together."""
     told: dict[str, list[dict[str, Any]]] = {}
+    scores: dict[str, list[tuple[str, float | None, Sequence[Score]]]] = {}
     analyses = kept_analyses([(member.study, member.study.baseline) for member in members])
     for member, analysis in zip(members, analyses, strict=True):
         profiles = list(member.study.profiles.filter(deleted_at=None, archived_at=None))
         found = analysis.decision(tuple(profile.core() for profile in profiles))
         for advice in found.advice:
+            share = member.study.day_share
+            scores.setdefault(advice.profile, []).append((member.title, share, advice.scores))
             told.setdefault(advice.profile, []).append(
                 {"title": member.title, "study": member.study.pk, "sentence": advice.sentence}
             )
-    return [{"profile": name, "sessions": sessions} for name, sessions in told.items()]
+    names = [part.variant.name for part in root.variants]
+    return [
+        {
+            "profile": name,
+            "overall": advise_over(scores[name], names, root.baseline) if len(sessions) > 1 else "",
+            "sessions": sessions,
+        }
+        for name, sessions in told.items()
+    ]

@@ -6247,6 +6247,8 @@ export interface components {
         };
         SetAdvice: {
             profile: string;
+            /** @description over all sessions that know it; empty for one */
+            overall: string;
             sessions: components["schemas"]["SetSessionAdvice"][];
         };
         SetCandidate: {

@@ -220,14 +220,14 @@ function ForWhom(props: { table: SessionTable }) {
   return (
     <section>
       <h2 className="font-semibold">
-        For whom <span className="font-normal text-ink-2">session by session</span>
+        For whom <span className="font-normal text-ink-2">over all sessions, then one by one</span>
       </h2>
       {table.advice.length === 0 && (
         <p className="text-ink-2">No session has a profile: Decide asks for whom.</p>
       )}
       {table.advice.map((one) => (
         <div key={one.profile} className="border-t border-line-2 py-1">
-          <b>{one.profile}</b>
+          <b>{one.profile}</b> {one.overall && <span className="font-semibold">{one.overall}</span>}
           {one.sessions.map((session) => (
             <p key={session.study} className="leading-tight">
               {session.sentence}{" "}

@@ -88,9 +88,10 @@ class JobView(StudyView):
         summary="Work out what a difference comes to over a job; nothing is kept",
     )  # fmt: skip
     def get(self, request: Request, study: int) -> Response:
+        found = self.study(study)
         asked = validated(JobSerializer, _said(request.query_params.get("job", "")))
         try:
-            body = job_body(self.study(study), asked)
+            body = job_body(found, asked)
         except ValueError as error:
             raise ValidationError({"job": str(error)}) from error
         return Response(JobAnswerSerializer(body).data)

@@ -85,6 +85,7 @@ class SetSessionAdviceSerializer(serializers.Serializer):
 
 class SetAdviceSerializer(serializers.Serializer):
     profile = serializers.CharField()
+    overall = serializers.CharField(help_text="over all sessions that know it; empty for one")
     sessions = SetSessionAdviceSerializer(many=True)
 
 
