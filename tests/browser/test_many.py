@@ -40,6 +40,20 @@ def test_a_line_says_when_opening_got_quicker_and_what_to_measure_next(owner):
     assert study["script"]["title"] == "Open a long runner and look along it"
 
 
+def test_releases_stand_in_the_order_that_a_person_says(owner):
+    owner.goto("/subjects")
+    owner.get_by_role("link", name="Open a long runner and look along it").click()
+    owner.get_by_text("The order of releases").click()
+    order = owner.get_by_label("order of releases")
+    names = order.input_value().split("\n")
+    order.fill("\n".join([names[1], names[0], *names[2:]]))
+    owner.get_by_role("button", name="Keep this order").click()
+    expect(owner.get_by_role("heading", name="Weftwright, 3.7 to 5.0-rc1")).to_be_visible()
+    owner.get_by_text("The order of releases").click()
+    owner.get_by_role("button", name="By their names").click()
+    expect(owner.get_by_role("heading", name="Weftwright, 3.6 to 5.0-rc1")).to_be_visible()
+
+
 def test_sessions_stand_beside_each_other_and_are_taken_along(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/decide")

@@ -43,8 +43,12 @@ export function useNewSubject() {
 export function useChangeSubject(subject: number) {
   return useChangeOf(
     subjects,
-    (body: { name?: string; maker?: string; settings?: SettingsFile[] }) =>
-      unwrap(api.PATCH("/api/subjects/{subject}", { params: { path: { subject } }, body })),
+    (body: {
+      name?: string;
+      maker?: string;
+      settings?: SettingsFile[];
+      release_order?: string[];
+    }) => unwrap(api.PATCH("/api/subjects/{subject}", { params: { path: { subject } }, body })),
   );
 }
 

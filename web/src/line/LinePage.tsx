@@ -7,6 +7,7 @@ import { Header } from "../parts/Header";
 import { useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count } from "../parts/text";
+import { Order } from "./Order";
 import { Releases } from "./Releases";
 import { Stairs } from "./Stairs";
 import { beside, changed } from "./stairs";
@@ -120,7 +121,14 @@ function Body(props: { subject: number; name: string; line: ReleaseLine }) {
           </div>
         </div>
         <div className="mt-3 grid grid-cols-[minmax(0,1fr)_minmax(0,2fr)] gap-8 border-t border-line pt-3">
-          <Where subject={subject} line={line} metric={chosen} />
+          <div>
+            <Where subject={subject} line={line} metric={chosen} />
+            <Order
+              key={line.releases.map((one) => one.name).join()}
+              subject={subject}
+              line={line}
+            />
+          </div>
           <section>
             <h2 className="font-semibold">
               {parts.changed.length} of {count(line.metrics.length, "metric")} changed{" "}
