@@ -1,4 +1,4 @@
-"""Run by `manage.py shell`: the studies of the demonstration thirteen times, in a workspace "Many".
+"""Run by `manage.py shell`: four studies of the demonstration thirteen times, in a workspace "Many".
 
 Judgements and runs are copied as they stand, so that a page over all of them has real ones to show.
 """
@@ -20,7 +20,9 @@ def _copy(kept, **changed):
 
 
 many = Workspace.objects.get(name="Many")
-shown = Study.objects.filter(demonstration=True).exclude(workspace=many).order_by("pk")
+shown = Study.objects.filter(
+    demonstration=True, part_of=None, archived_at=None, second_factor=""
+).exclude(workspace=many).order_by("pk")  # fmt: skip
 for number in range(COPIES):
     for study in shown:
         made = _copy(

@@ -41,8 +41,8 @@ def test_the_question_and_the_baseline_are_changed_where_they_stand(owner):
 def test_a_variant_comes_in_and_goes_out_again(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/ask")
-    owner.get_by_role("button", name="+ 5.0-rc1").click()
-    line = owner.get_by_role("rowgroup", name="5.0-rc1")
+    owner.get_by_role("button", name="+ 5.0-rc1", exact=True).click()
+    line = owner.get_by_role("rowgroup", name="5.0-rc1", exact=True)
     expect(line).to_contain_text("not yet")
     line.get_by_role("button", name="take out").click()
     expect(line).to_have_count(0)

@@ -28,7 +28,7 @@ def test_a_used_link_says_so(page, owners_browser):
 def test_home_shows_every_study_as_one_rule_and_opens_by_key(owner):
     owner.goto("/")
     expect(owner.get_by_role("heading", name="Five studies")).to_be_visible()
-    expect(owner.get_by_role("img", name=re.compile("metrics against 4."))).to_have_count(5)
+    expect(owner.get_by_role("img", name=re.compile("metrics against 4."))).to_have_count(9)
     owner.keyboard.press("j")
     owner.keyboard.press("Enter")
     expect(owner).to_have_url(re.compile(r"/studies/\d+$"))

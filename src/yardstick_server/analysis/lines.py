@@ -58,7 +58,7 @@ def lines_of(subject: Subject) -> list[MeasuredLine]:
     Studies that were put away are part of the history; deleted ones are not.
     """
     studies = (
-        Study.objects.filter(subject=subject, deleted_at=None, second_factor="")
+        subject.workspace.studies.filter(subject=subject, deleted_at=None, second_factor="")
         .prefetch_related("study_variants__variant")
         .order_by("created", "pk")
     )
