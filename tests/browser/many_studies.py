@@ -1,4 +1,4 @@
-"""Run by `manage.py shell`: four studies of the demonstration thirteen times, in a workspace "Many".
+"""Run by `manage.py shell`: four of the demonstration's studies, thirteen times, in "Many".
 
 Judgements and runs are copied as they stand, so that a page over all of them has real ones to show.
 """

@@ -79,7 +79,7 @@ def test_sessions_stand_beside_each_other_and_are_taken_along(owner):
     share = owner.get_by_label("share of a day of Open a small draft and look along it")
     share.fill("40")
     share.press("Enter")
-    expect(owner.get_by_text("80 % said").or_(owner.get_by_text("80\u00a0% said"))).to_be_visible()
+    expect(owner.get_by_text(re.compile(r"80\s% said"))).to_be_visible()
     owner.get_by_role("link", name="Open a long runner and look along it").first.click()
     owner.get_by_role("navigation", name="Sessions of the study").wait_for()
     expect(owner.locator("[aria-current=page]", has_text="Open a long runner")).to_be_visible()

@@ -95,10 +95,10 @@ def test_what_works_with_what_comes_from_runs_findings_and_persons(four):
 
 def test_the_report_tells_of_both_factors(four):
     report = four.owner.get(f"/api/studies/{four.study.pk}/report").json()
-    section = next(one for one in report["document"]["sections"] if one["key"] == "factors")
+    section = next(one for one in report["sections"] if one["key"] == "factors")
     assert section["on"]
-    assert section["note"] == "release × tiles"
-    assert "table" in {block["kind"] for block in section["blocks"]}
+    assert "what works with what" in section["html"]
+    assert "There is no one number for them" in section["html"]
 
 
 def test_others_cross_nothing_of_it(four, others):

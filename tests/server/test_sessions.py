@@ -75,12 +75,14 @@ def test_the_table_holds_readings_places_and_means(two):
 
 def test_shares_of_a_day_weigh(two):
     world, part = two
+    assert table(world, "duration~open")["sessions"][1]["share"] is None
     for study, share in ((world.study, 10), (part, 90)):
         answer = world.owner.patch(
             f"/api/studies/{world.study.pk}/sessions/{study.pk}", {"share": share},
             content_type=JSON,
         )  # fmt: skip
         assert answer.status_code == 200
+    assert [one["share"] for one in table(world)["sessions"]] == [10, 90]
     _, share, _ = table(world, "duration~open")["means"]
     assert share["candidates"][0]["text"].startswith("1.1")
     for wrong in (-1, 101, "x"):
@@ -125,9 +127,10 @@ def test_a_study_of_other_variants_is_no_session(world):
 def test_the_report_tells_of_all_sessions(two):
     world, _ = two
     report = world.owner.get(f"/api/studies/{world.study.pk}/report").json()
-    section = next(one for one in report["document"]["sections"] if one["key"] == "sessions")
+    section = next(one for one in report["sections"] if one["key"] == "sessions")
     assert section["on"]
-    assert [block["kind"] for block in section["blocks"]] == ["text", "table", "table"]
+    assert "Longer: " in section["html"]
+    assert "Geometric mean" in section["html"]
 
 
 def test_a_study_that_is_lost_for_good_takes_the_sessions_of_its_set_along(two):

@@ -61,12 +61,13 @@ def members_of(study: Study) -> list[Member]:
         asked.append((one, places.get(base, one.baseline), places))
     analyses = kept_analyses([(one, place) for one, place, _ in asked])
     return [
-        _member(analysis, [places.get(variant) for variant in wanted])
-        for analysis, (_, _, places) in zip(analyses, asked, strict=True)
+        _member(one, analysis, [places.get(variant) for variant in wanted])
+        for analysis, (one, _, places) in zip(analyses, asked, strict=True)
     ]
 
 
-def _member(analysis: StudyAnalysis, places: list[int | None]) -> Member:
+def _member(study: Study, analysis: StudyAnalysis, places: list[int | None]) -> Member:
+    """`study` as it is now: an analysis that was kept holds it as it was when it was judged."""
     judgement = analysis.compared.at_look()
     rows = tuple(
         Row(
@@ -80,8 +81,7 @@ def _member(analysis: StudyAnalysis, places: list[int | None]) -> Member:
         )
         for row in judgement.rows
     )  # fmt: skip
-    title = parse(analysis.study.script.text).title
-    return Member(analysis.study, title, judgement, rows)
+    return Member(study, parse(study.script.text).title, judgement, rows)
 
 
 def choice_key(row: Row) -> str:
