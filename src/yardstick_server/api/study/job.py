@@ -72,7 +72,7 @@ JOB = OpenApiParameter(
 )  # fmt: skip
 
 
-def _said(job: str) -> object:
+def _parsed(job: str) -> object:
     """What a job says; raises ValidationError where it is no JSON."""
     try:
         if len(job) > LONGEST:
@@ -89,7 +89,7 @@ class JobView(StudyView):
     )  # fmt: skip
     def get(self, request: Request, study: int) -> Response:
         found = self.study(study)
-        asked = validated(JobSerializer, _said(request.query_params.get("job", "")))
+        asked = validated(JobSerializer, _parsed(request.query_params.get("job", "")))
         try:
             body = job_body(found, asked)
         except ValueError as error:
