@@ -69,3 +69,6 @@ class LocalAssignment(Session):
     display: NotRequired[str]
     packages: NotRequired[list[str]]
     session_user: NotRequired[str]
+    counters: NotRequired[list[dict[str, Any]]]
+    sensors: NotRequired[str]
+    restart: NotRequired[dict[str, Any]]

@@ -14,7 +14,14 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from yardstick_core.formats.__main__ import main
-from yardstick_core.formats.bundle import MANIFEST, Bundle, BundleError, BundleWriter, crate
+from yardstick_core.formats.bundle import (
+    MANIFEST,
+    Bundle,
+    BundleError,
+    BundleWriter,
+    crate,
+    upgraded,
+)
 from yardstick_core.formats.chunk_table import NotATable, read_chunks, write_chunks
 from yardstick_core.streams import chunk
 
@@ -124,7 +131,7 @@ def made(path: Path) -> Path:
     packed = path.with_suffix(".packed")
     packed.write_bytes(b"packed already" * 99)
     writer.add_file("runs/1/streams.parquet", packed)
-    writer.close(question="Is it faster?", made="2026-11-28", runs=1)
+    writer.close(question="Is it faster?", made="2026-11-28", sessions=[1])
     return path
 
 
@@ -158,7 +165,8 @@ def test_the_terminal_says_of_each_file_whether_it_is_whole(tmp_path, capsys):
 
 @pytest.mark.parametrize(
     "name",
-    ["../etc/passwd", "/etc/passwd", "runs/1/../../x", "study.json/", "runs/1/x.exe", "STUDY.json",
+    ["sessions/0/study.json", "sessions/2/fixtures/1", "sessions/2/bundle.json",
+     "../etc/passwd", "/etc/passwd", "runs/1/../../x", "study.json/", "runs/1/x.exe", "STUDY.json",
      "fixtures/a", "runs/1/pictures/1.svg", "scripts/1.session\n"],
 )  # fmt: skip
 def test_a_name_that_no_bundle_has_is_refused(tmp_path, name):
@@ -201,9 +209,10 @@ def test_a_file_that_unpacks_to_more_than_it_says_is_stopped(tmp_path):
 
 @pytest.mark.parametrize(
     ("changes", "why"),
-    [({"version": 2}, "take a newer release"), ({"version": "1"}, "of version '1'"),
+    [({"version": 3}, "take a newer release"), ({"version": "1"}, "of version '1'"),
      ({"format": "another"}, "no bundle of ours"), ({"files": [1]}, "manifest cannot be read"),
-     ({"runs": None}, "manifest cannot be read")],
+     ({"sessions": None}, "manifest cannot be read"), ({"sessions": []}, "no session"),
+     ({"version": 1}, "manifest cannot be read")],
 )  # fmt: skip
 def test_a_manifest_of_another_kind_is_refused(tmp_path, changes, why):
     base = made(tmp_path / "b")
@@ -211,6 +220,24 @@ def test_a_manifest_of_another_kind_is_refused(tmp_path, changes, why):
         about = json.loads(source.read(MANIFEST)) | changes
     with pytest.raises(BundleError, match=why):
         Bundle(changed(base, MANIFEST, json.dumps(about).encode()))
+
+
+def test_a_bundle_of_the_first_version_is_read_as_what_it_did_not_say_yet(tmp_path):
+    base = made(tmp_path / "b")
+    with zipfile.ZipFile(base) as source:
+        about = json.loads(source.read(MANIFEST))
+    about |= {"version": 1, "runs": about.pop("sessions")[0]}
+    with Bundle(changed(base, MANIFEST, json.dumps(about).encode())) as opened:
+        assert (opened.manifest.sessions, opened.manifest.runs) == ((1,), 1)
+    old = {"question": "Is it?", "subject": {"name": "W"}, "plan": {}, "variants": [{"name": "a"}]}
+    new = upgraded(old, "study", 1)
+    assert new["question"] == "Is it?"
+    assert new["subject"] == {"name": "W", "release_order": []}
+    assert (new["plan"], new["jobs"], new["second_factor"]) == ({"film": False}, [], "")
+    assert new["variants"][0]["first_level"] == ""
+    assert upgraded(old, "study", 2) is old
+    assert upgraded({"round": 1}, "run", 1) == {"round": 1, "shown": []}
+    assert upgraded([], "study", 1) == []
 
 
 def test_the_crate_names_every_file():

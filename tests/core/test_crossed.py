@@ -86,6 +86,16 @@ def test_a_cell_that_cannot_be_is_said_and_the_others_are_read():
     assert alone.main[0].answer == MISSING_CELLS
 
 
+def test_each_step_is_held_against_a_row_that_has_it():
+    """The baseline's row lacks the second column and has the third."""
+    levels = {(0, 0): 1.0, (0, 2): 2.0}
+    levels |= {(r, c): (2.0, 3.0, 4.0)[c] for r in (1, 2) for c in range(3)}
+    found = crossed(DURATION, cells(levels), 3, 3)
+    told = {(one.column, one.row): one.base_row for one in found.interactions}
+    assert told == {(1, 2): 1, (2, 1): 0, (2, 2): 0}
+    assert [main.rows for main in found.main] == [(1, 2), (0, 1, 2)]
+
+
 def test_shares_of_time_interact_by_points():
     levels = {(0, 0): 10.0, (0, 1): 12.0, (1, 0): 10.0, (1, 1): 18.0}
     found = crossed(STUTTER, cells(levels, day=0.0), 2, 2)

@@ -125,6 +125,17 @@ def test_a_cut_begins_a_scene(tmp_path):
     assert scenes(changes_of(film(tmp_path / "f.mp4", cut, 30, 3))) == [0, 30, 60]
 
 
+def test_scrolling_over_a_second_is_one_scene_and_the_cut_after_it_another(tmp_path):
+    noise = np.random.default_rng(4).integers(0, 2, CLOTH.shape, dtype=np.uint8) * 200
+
+    def scrolled(at):
+        if at >= 2:
+            return np.full_like(CLOTH, 90)
+        return np.roll(noise, 7 * round(30 * min(max(at, 0.5), 1.5)), axis=0)
+
+    assert scenes(changes_of(film(tmp_path / "f.mp4", scrolled, 30, 3))) == [0, 60]
+
+
 def plain(new, step=1 / 30):
     """Changes of a film in which just some pictures are new."""
     amounts = np.zeros((len(new), 2, 2), np.uint8)

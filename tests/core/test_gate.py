@@ -5,7 +5,7 @@ import math
 import pytest
 
 from core.studies import OPEN, SCROLL, WHOLE, names, runs_of
-from yardstick_core.calibration.gates import gate_outcome
+from yardstick_core.calibration.gates import gate_outcome, results_outcome
 from yardstick_core.compare.gate import (
     EXITS,
     FALSE_FAILURES,
@@ -15,6 +15,7 @@ from yardstick_core.compare.gate import (
     SLOWER,
     confirmed,
     gate_rows,
+    kept_back,
     outcome,
     to_confirm,
     yearly_false_failures,
@@ -153,3 +154,15 @@ def test_builds_that_are_the_same_hardly_ever_fail_and_slower_ones_do():
     slower = [gate_outcome(seed, 0.10, 0.03) for seed in range(150)]
     assert slower.count(SLOWER) >= 140
     assert slower.count(NOT_SLOWER) <= 3
+
+
+def test_results_that_were_brought_in_keep_their_last_rounds_back_to_confirm():
+    assert kept_back(range(6)) == []
+    assert kept_back([9, 3, 5, 7, 1, 8, 2]) == [5, 7, 8, 9]
+    same = [results_outcome(seed, 0.0, 0.03, 12) for seed in range(60)]
+    assert same.count(SLOWER) == 0
+    assert same.count(NOT_SLOWER) > 50
+    slower = [results_outcome(seed, 0.10, 0.03, 12) for seed in range(60)]
+    assert slower.count(SLOWER) >= 52
+    too_few = [results_outcome(seed, 0.30, 0.03, 5) for seed in range(5)]
+    assert set(too_few) == {NOT_KNOWN}

@@ -1,11 +1,13 @@
 """Lines of releases: what is tied to the anchor, where the level changes, what is said of it."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from yardstick_core.calibration import lines as simulated
+from yardstick_core.compare.difference import Difference
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.line import Cell, anchor_of, line
 from yardstick_core.compare.releases import (
@@ -151,9 +153,26 @@ def test_releases_that_never_reached_an_end_have_no_mean():
     samples = list(made[0].rows[0].samples)
     samples[1] = (samples[1][0]._replace(right_censored=True), *samples[1][1:])
     spoilt = row(DURATION, [[1.0]] * 4)
-    spoilt = type(spoilt)(spoilt.stretch, DURATION, tuple(samples), spoilt.medians, (), "")
+    spoilt = type(spoilt)(spoilt.stretch, DURATION, tuple(samples), spoilt.medians, (None,) * 4, "")
     (found,) = lines([MeasuringSession([spoilt], made[0].releases), *made[1:]])
     assert made[0].releases[1] not in {point.release for point in found.line.points}
+
+
+def test_what_was_not_measured_alike_is_left_out_and_said():
+    """A session holds one release back: it is on no line, whatever its readings are."""
+    made = sessions([2.0] * 14)
+    held = Difference("duration", "open", 2.0, 9.0, 4, 4, verdict_withheld=True)
+    first = made[0].rows[0]
+    spoilt = replace(
+        first,
+        samples=(first.samples[0], tuple(s._replace(value=9.0) for s in first.samples[1]),
+                 *first.samples[2:]),
+        differences=(None, held, None, None),
+    )  # fmt: skip
+    (found,) = lines([MeasuringSession([spoilt], made[0].releases), *made[1:]])
+    assert found.withheld == (made[0].releases[1],)
+    assert found.withheld[0] not in {point.release for point in found.line.points}
+    assert found.line.changes == ()
 
 
 @pytest.mark.parametrize(("releases", "a_session"), [(6, 3), (12, 3), (60, 1)])

@@ -125,3 +125,21 @@ def test_rounds_that_mix_machines_are_left_out_of_the_pairs():
     difference = found.rows[0].differences[1]
     assert (difference.verdict, len(difference.pairs)) == ("ahead", 5)
     assert "1 rounds of 4.1 and 4.2 ran on two machines" in found.notes[0]
+
+
+def test_work_that_moved_to_the_graphics_processor_is_said_where_both_stand():
+    used, drawn = (SCROLL, "processor_seconds"), (SCROLL, "graphics_seconds")
+    moved = [
+        {used: near(4, 8, 1), drawn: near(1, 8, 2)},
+        {used: near(2, 8, 3), drawn: near(3, 8, 4)},
+    ]
+    said = [note for note in judged(moved).notes if "moved" in note]
+    assert len(said) == 1
+    assert "work of 4.2 moved from the processor to the graphics processor" in said[0]
+    back = [note for note in judged(moved[::-1]).notes if "moved" in note]
+    assert "moved from the graphics processor to the processor" in back[0]
+    alike = [
+        {used: near(4, 8, 1), drawn: near(1, 8, 2)},
+        {used: near(2, 8, 3), drawn: near(1, 8, 4)},
+    ]
+    assert not [note for note in judged(alike).notes if "moved" in note]

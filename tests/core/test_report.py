@@ -66,7 +66,7 @@ def content(**changed):
                  "sha256": "ab" * 32, "steps": ["Open", "Scroll"], "facts": [("ends", "240")],
                  "files": []},
         "machine": [("processor", "2 cores")], "curves": [], "lanes": [],
-        "session_table": None, "crossing": None, "plan": "6 rounds",
+        "session_table": None, "crossing": None, "jobs": [], "plan": "6 rounds",
     }  # fmt: skip
     return {**found, **changed}
 
@@ -305,6 +305,21 @@ def test_a_set_of_sessions_is_told_with_places_and_means():
     assert "from 3 sessions on" in told
     one = {**SET, "sessions": SET["sessions"][:1]}
     assert text_of(written(content(session_table=one), Arrangement()), "sessions") == ""
+
+
+def test_kept_jobs_are_told_with_what_they_take_for_granted():
+    asked = {"candidate": 1, "metric": "", "period": "a day", "kinds": []}
+    sentence = "With 4.2, a day: 34 s less (31 s to 37 s)."
+    kept = {
+        "id": 1, "job": asked, "by": "Ida", "at": None, "problem": "",
+        "answer": {"sentence": sentence, "assumptions": ["every item is like those measured"]},
+    }  # fmt: skip
+    gone = {**kept, "answer": None, "problem": "study 9 is no session of this set"}
+    told = text_of(written(content(jobs=[kept, gone]), Arrangement()), "job")
+    assert sentence in told
+    assert "A day as Ida described it: every item is like those measured." in told
+    assert "that Ida kept cannot be worked out: study 9 is no session of this set." in told
+    assert text_of(written(content(), Arrangement()), "job") == ""
 
 
 def test_two_factors_are_told_cell_by_cell_with_what_works():

@@ -609,3 +609,32 @@ def test_every_word_that_may_open_a_line_has_its_help_and_no_other_has():
     assert set(words(reference.STATEMENTS)) == set(grammar.STEP_WORDS) - {"if"}
     for key in reference.KEYS:
         keys.chord_keysyms(key)
+
+
+def started(line):
+    script = parse(f'session "Many"\nstep "Start"\n  start\n  {line}\n')
+    return script.steps[0].body[1]
+
+
+def test_several_companions_and_copies_are_started_by_one_line():
+    several = started('start "mail", "notes", "chat"')
+    assert several.names == ("mail", "notes", "chat")
+    copies = started('start "mail" 30 times every 500ms')
+    assert (copies.names, copies.copies, copies.every_ns) == (("mail",), 30, 500_000_000)
+    assert started('start "mail" 3 times').every_ns == 0
+
+
+@pytest.mark.parametrize(
+    ("line", "why"),
+    [
+        ('start "mail", "mail"', "already started"),
+        ('start "mail" 0 times', "at least 1"),
+        ('start "mail" 5000 times', "200"),
+        ('start "mail" 5', "times"),
+        ('start "mail",', "name"),
+    ],
+)
+def test_what_cannot_be_started_together_is_refused(line, why):
+    with pytest.raises(ScriptError) as error:
+        started(line)
+    assert why in str(error.value)

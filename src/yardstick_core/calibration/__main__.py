@@ -96,6 +96,13 @@ def rates_of_studies(pool: Executor, repeats: int) -> list[Rate]:
     found = studies.share(pool, gates.gate_fails, repeats, 0.10, 0.03)
     what = "the gate, a build 10 % slower in what decides, noise 3 %, 12 rounds at most: fails"
     rates.append(Rate(what, found, least=0.95))
+    for given in (8, 12):
+        told = f"the gate, {given} results of either side brought in, noise 3 %:"
+        count(f"{told} a build that is the same fails", 0.01, gates.results_fail, 0.0, 0.03, given)
+        found = studies.share(pool, gates.results_fail, repeats, 0.10, 0.03, given)
+        rates.append(
+            Rate(f"{told} a build 10 % slower fails", found, least=0.95 if given == 12 else None)
+        )
     _rates_of_lines(pool, repeats, rates)
     for rounds in (3, 5, 8):
         told = f"two factors in 2 × 2 cells, noise 3 %, {rounds} rounds:"

@@ -107,7 +107,7 @@ def _detail(difference: Difference) -> str:
         return f"{text.significant(ratio, 2)}{text.THIN}× ({limits})"
     near, far = (low, high) if ratio >= 1 else (high, low)
     if (near - 1) * (far - 1) > 0:
-        return f"{text.percent(ratio)} ({text.bare_percent(near)} to {text.bare_percent(far)})"
+        return f"{text.percent(ratio)} ({text.percent_limits(near, far)})"
     first, second = (text.percent(limit).replace(f"{text.THIN}%", "") for limit in (low, high))
     return f"{text.percent(ratio)} ({first} to {second})"
 

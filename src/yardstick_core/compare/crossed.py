@@ -8,6 +8,7 @@ difference; of several at once each is told at its part of the level (Bonferroni
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -18,11 +19,25 @@ from yardstick_core.readings.metric import Metric
 
 ONE_NUMBER, READ_CELLS, NOT_KNOWN = "one number", "read the cells", "not known yet"
 MISSING_CELLS = "cells missing"
-FEWEST_ROUNDS = 3
 
 #: Level of the first factor (row) and of the second (column).
 Place = tuple[int, int]
 Cells = Mapping[Place, Sequence[Sample]]
+
+
+def cells_problem(variants: Sequence[tuple[str, str]], missing: Sequence[tuple[str, str]]) -> str:
+    """Why levels of two factors make no cells, in words; empty where they do.
+
+    `variants` has both levels of each variant, or none; `missing` those of cells without one.
+    """
+    if any(bool(first) != bool(second) for first, second in variants):
+        return "a variant has a level of both factors, or of none"
+    taken = Counter([cell for cell in variants if cell[0]] + list(missing))
+    twice = [cell for cell, times in taken.items() if times > 1]
+    if twice:
+        first, second = twice[0]
+        return f"the cell of {first} and {second} is said twice"
+    return ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,46 +116,25 @@ def crossed(
         for row in other_rows
         if (found := _between(metric, there, (base[0], column), (row, column), alpha)) is not None
     ]
-    wanted = [
-        (row, column)
-        for column in other_columns
-        for row in other_rows
-        if all(
-            place in there
-            for place in ((row, column), (row, base[1]), (base[0], column), (base[0], base[1]))
-        )
-    ]
-    wanted = wanted or _without_base_row(there, rows, base, other_columns)
-    first_rows = {column: _first_row(there, rows, base, column) for column in other_columns}
-    part = alpha / max(1, len(wanted))
+    whole = {column: _whole_rows(there, rows, base, column) for column in other_columns}
+    part = alpha / max(1, sum(len(own) - 1 for own in whole.values() if own))
     interactions = [
-        _interaction(metric, there, (row, column), (first_rows[column], base[1]), part)
-        for row, column in wanted
+        _interaction(metric, there, (row, column), (own[0], base[1]), part)
+        for column, own in whole.items()
+        for row in own[1:]
     ]
     return Crossed(
         metric, tuple(along_columns), tuple(along_rows), tuple(interactions),
-        tuple(_main(metric, there, rows, column, base, interactions, alpha)
-              for column in other_columns),
+        tuple(_main(metric, there, own, column, base[1], interactions, alpha)
+              for column, own in whole.items()),
         tuple((r, c) for r in range(rows) for c in range(columns) if (r, c) not in there),
     )  # fmt: skip
 
 
-def _first_row(there: Cells, rows: int, base: Place, column: int) -> int:
-    """The row that others are held against at a column: the baseline's, else the first with both
-    cells."""
+def _whole_rows(there: Cells, rows: int, base: Place, column: int) -> tuple[int, ...]:
+    """The rows that have both cells of a column's step; the baseline's first, where it has."""
     order = [base[0], *(row for row in range(rows) if row != base[0])]
-    return next((r for r in order if (r, base[1]) in there and (r, column) in there), base[0])
-
-
-def _without_base_row(
-    there: Cells, rows: int, base: Place, other_columns: Sequence[int]
-) -> list[Place]:
-    """Which interactions there are where the baseline's row lacks cells."""
-    found = []
-    for column in other_columns:
-        whole = [r for r in range(rows) if (r, base[1]) in there and (r, column) in there]
-        found += [(row, column) for row in whole[1:]]
-    return found
+    return tuple(row for row in order if (row, base[1]) in there and (row, column) in there)
 
 
 def _between(
@@ -206,25 +200,24 @@ def _steps(first: Sequence[Sample], second: Sequence[Sample], on_logs: bool) -> 
 
 
 def _main(
-    metric: Metric, there: Cells, rows: int, column: int, base: Place,
+    metric: Metric, there: Cells, whole: tuple[int, ...], column: int, base_column: int,
     interactions: Sequence[Interaction], alpha: float,
 ) -> MainEffect:  # fmt: skip
-    """Whether a column's step is one number for all rows, and then which."""
-    whole = tuple(r for r in range(rows) if (r, base[1]) in there and (r, column) in there)
+    """Whether a column's step is one number for all rows that have it, and then which."""
     own = [one for one in interactions if one.column == column]
     if len(whole) < 2:
-        return MainEffect(column, base[1], whole, MISSING_CELLS, None)
+        return MainEffect(column, base_column, whole, MISSING_CELLS, None)
     verdicts = [one.verdict for one in own]
     if any(verdict not in (LEVEL, OPEN) for verdict in verdicts):
-        return MainEffect(column, base[1], whole, READ_CELLS, None)
+        return MainEffect(column, base_column, whole, READ_CELLS, None)
     if any(verdict == OPEN for verdict in verdicts):
         known = [one.rounds_to_decide for one in own if one.verdict == OPEN]
         most = None if None in known else max(one for one in known if one is not None)
-        return MainEffect(column, base[1], whole, NOT_KNOWN, None, most)
+        return MainEffect(column, base_column, whole, NOT_KNOWN, None, most)
     on_logs = _on_logs(metric, there)
-    sides = [_over_rows(there, whole, at, on_logs) for at in (base[1], column)]
+    sides = [_over_rows(there, whole, at, on_logs) for at in (base_column, column)]
     found = estimates([metric], [sides[0]], [sides[1]], in_rounds=True, alpha=alpha)[0]
-    return MainEffect(column, base[1], whole, ONE_NUMBER, found)
+    return MainEffect(column, base_column, whole, ONE_NUMBER, found)
 
 
 def _over_rows(there: Cells, rows: Sequence[int], column: int, on_logs: bool) -> list[Sample]:

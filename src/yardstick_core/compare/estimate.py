@@ -27,7 +27,7 @@ from yardstick_core.compare.screening import (
     warm_up_lengths,
 )
 from yardstick_core.compare.verdict import materiality
-from yardstick_core.readings.metric import REPORTED_PREFIX, Metric
+from yardstick_core.readings.metric import Metric, named_by_stretch
 
 WARMING_UP, FAR_FROM_OTHERS = "warming up", "far from all others"
 COMPARED_RAW = "some readings are zero: compared in their own unit"
@@ -179,7 +179,7 @@ def _worse(metrics: Sequence[Metric]) -> Array:
 
 def _whole(metrics: Sequence[Metric], a: _Side, b: _Side) -> NDArray[np.bool_]:
     """Which rows hold counts, or numbers that a program said, and whole ones only."""
-    counts = np.array([m.is_count or m.key.startswith(REPORTED_PREFIX) for m in metrics])
+    counts = np.array([m.is_count or named_by_stretch(m.key) for m in metrics])
     whole = (a.values == np.rint(a.values)).all(axis=1) & (b.values == np.rint(b.values)).all(
         axis=1
     )

@@ -32,6 +32,8 @@ NOT_SLOWER, SLOWER, NOT_KNOWN, NOT_MEASURED = OUTCOMES = (
 EXITS = dict(zip(OUTCOMES, range(4), strict=True))
 #: Most rounds before anything fails, and fresh ones that a failure has to hold in.
 FIRST_ROUNDS, CONFIRMING_ROUNDS = 8, 4
+#: Results that are brought in need so many rounds: fewer first ones decide nothing.
+LEAST_RESULTS = 3
 #: Level of the one-sided test that fresh rounds are held to: together with the first rounds the
 #: gate errs far less often.
 CONFIRMING_ALPHA = 0.1
@@ -46,6 +48,15 @@ POWER = 0.95
 def gate_plan(rounds: int = FIRST_ROUNDS, cold_rounds: int = 1) -> Plan:
     """The plan of a build's first rounds."""
     return Plan(stop=DECIDED, cap=rounds, rounds=rounds, cold_rounds=cold_rounds)
+
+
+def kept_back(rounds: Sequence[int]) -> list[int]:
+    """Of rounds that are all there already, those that a failure is held against: the last ones.
+
+    None where too few would be left to judge first: then nothing confirms a failure.
+    """
+    enough = len(rounds) >= LEAST_RESULTS + CONFIRMING_ROUNDS
+    return sorted(rounds)[-CONFIRMING_ROUNDS:] if enough else []
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,6 +13,7 @@ from yardstick_core.compare import text
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.line import LEAST_CHANGE, LEAST_NOISE, Cell, Change, Line, line
 from yardstick_core.compare.rows import Row
+from yardstick_core.compare.study import is_withheld
 from yardstick_core.readings.metric import Metric
 
 #: The chance that a line without a change shows one: of main metrics, and of each other one.
@@ -45,6 +46,8 @@ class MetricLine:
     #: The smallest difference that matters, on the scale of the line.
     matters: float
     deciding: bool = False
+    #: Releases that a session did not measure alike: they are left out of it there.
+    withheld: tuple[int, ...] = ()
 
     @property
     def name(self) -> str:
@@ -93,7 +96,7 @@ def _line(
         (number, {
             release: usable
             for position, release in sessions[number].releases.items()
-            if position < len(row.samples) and (usable := _usable(row.samples[position]))
+            if position < len(row.samples) and (usable := _usable(row, position))
         })
         for number, row in rows
     ]  # fmt: skip
@@ -115,12 +118,24 @@ def _line(
         return None
     of_anchor = [one.value for _, held in sides for one in held.get(made.anchor, ())]
     reading = float(np.median(of_anchor)) if of_anchor else 0.0
-    return MetricLine(metric, first.stretch, made, on_logs, reading, matters, deciding)
+    withheld = {
+        release
+        for number, row in rows
+        for position, release in sessions[number].releases.items()
+        if position < len(row.samples) and is_withheld(row, position)
+    }
+    return MetricLine(
+        metric, first.stretch, made, on_logs, reading, matters, deciding, tuple(sorted(withheld))
+    )
 
 
-def _usable(side: Sequence[Sample]) -> list[Sample]:
-    """A side's readings; none where one never reached its end, for then no mean is known."""
-    return [] if any(one.right_censored for one in side) else list(side)
+def _usable(row: Row, position: int) -> list[Sample]:
+    """A side's readings; none where one never reached its end, for then no mean is known, and none
+    where its verdicts are held back, for its runs were not measured like the others."""
+    side = row.samples[position]
+    if any(one.right_censored for one in side) or is_withheld(row, position):
+        return []
+    return list(side)
 
 
 def _matters(metric: Metric, level: float) -> float:

@@ -17,6 +17,7 @@ from yardstick_core.compare.difference import (
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.ladder_text import LadderReading, ladder_readings
 from yardstick_core.compare.materiality import MaterialityRules, MetricOfStretch
+from yardstick_core.compare.moved import moved_work
 from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, DifferenceTest, stands
 from yardstick_core.compare.notes import inconclusive_notes, mixed_rig_exclusions, same_start
 from yardstick_core.compare.rows import (
@@ -130,7 +131,10 @@ def judge(
     rows = [replace(row, sentence=_sentence(row, variants, baseline)) for row in rows]
     counts = tuple(_counts(rows, index) for index in range(len(variants)))
     missing = _without_reading(rows, len(variants))
-    notes = inconclusive_notes(runs, variants, baseline, missing)
+    notes = [
+        *inconclusive_notes(runs, variants, baseline, missing),
+        *moved_work(rows, variants, baseline),
+    ]
     headline = _headline(rows, counts, variants, baseline)
     looked_at = [
         run

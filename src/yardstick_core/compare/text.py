@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from datetime import date
 from functools import lru_cache
 
+from yardstick_core.readings.companions import OF_A_COMPANION
 from yardstick_core.readings.families import MEMORY, PROCESSOR, SIZE, family_of
-from yardstick_core.readings.metric import REPORTED_PREFIX, Metric
+from yardstick_core.readings.metric import Metric, named_by_stretch
 
 #: A space that no line breaks at, so that a number and its unit stay together. In our faces it is
 #: hardly wider than a thin one; the narrow one without breaks is too narrow there.
@@ -73,10 +74,13 @@ def amount(metric: Metric, size: float) -> str:
     return signed(metric, size).lstrip("+")
 
 
-def bare_percent(ratio: float) -> str:
-    """How many percent a ratio is off 1, without sign and unit: `51`, `3.2`."""
-    change = abs(100 * (ratio - 1))
-    return _plain_percent(change) if math.isfinite(change) else "∞"
+def percent_limits(near: float, far: float) -> str:
+    """How many percent two ratios on one side of 1 are off it: `51 to 64`, `16.9 to 17.2`.
+
+    Limits that differ are told with as many decimals as show it, two at most.
+    """
+    first, second = _told_apart(abs(100 * (near - 1)), abs(100 * (far - 1)))
+    return f"{first} to {second}"
 
 
 def percent(ratio: float) -> str:
@@ -116,12 +120,25 @@ def percent_range(metric: Metric, low: float, high: float) -> str:
     way = "less" if high < 1 else "more"
     if not math.isfinite(far):
         return f"at least {_plain_percent(100 * near)}{THIN}% {way} {noun}".strip()
-    limits = f"{_plain_percent(100 * near)} to {_plain_percent(100 * far)}"
+    limits = " to ".join(_told_apart(100 * near, 100 * far))
     return f"{limits}{THIN}% {way} {noun}".strip()
 
 
-def _plain_percent(change: float) -> str:
-    return f"{change:.0f}" if change >= 9.5 else f"{change:.1f}"
+def _plain_percent(change: float, more_decimals: int = 0) -> str:
+    if not math.isfinite(change):
+        return "∞"
+    return f"{change:.{(0 if change >= 9.5 else 1) + more_decimals}f}"
+
+
+def _told_apart(first: float, second: float) -> tuple[str, str]:
+    """Two amounts of percent with the fewest decimals by which they differ, if they do."""
+    found = _plain_percent(first), _plain_percent(second)
+    for more in (1, 2):
+        if found[0] != found[1]:
+            break
+        finer = _plain_percent(first, more), _plain_percent(second, more)
+        found = finer if finer[0] != finer[1] else found
+    return found
 
 
 def ratio_with_limits(metric: Metric, ratio: float, low: float, high: float) -> str:
@@ -135,7 +152,7 @@ def ratio_with_limits(metric: Metric, ratio: float, low: float, high: float) -> 
     if (low - 1) * (high - 1) <= 0:
         return f"{percent_noun(metric, ratio)} ({interval_text(metric, low, high)})"
     near, far = sorted((low, high), key=lambda limit: abs(limit - 1))
-    return f"{percent_noun(metric, ratio)} ({bare_percent(near)} to {bare_percent(far)})"
+    return f"{percent_noun(metric, ratio)} ({percent_limits(near, far)})"
 
 
 def times_as(metric: Metric, ratio: float) -> str:
@@ -166,8 +183,12 @@ _TIMES = {"evenness": "× as uneven", "steadiness": "× as steady"}
 def interval_text(metric: Metric, low: float, high: float) -> str:
     """The interval of a change, smaller limit first, in percent or in the own unit."""
     if metric.on_logs:
-        first, second = (f"{_signed_percent(limit)}" for limit in (low, high))
-        return f"{first} to {second}{THIN}%"
+        first, second = (100 * (limit - 1) for limit in (low, high))
+        sizes = _plain_percent(abs(first)), _plain_percent(abs(second))
+        if first * second > 0:
+            sizes = _told_apart(abs(first), abs(second))
+        told = (_with_sign(*one) for one in zip((first, second), sizes, strict=True))
+        return f"{' to '.join(told)}{THIN}%"
     return change_limits(metric, low, high)
 
 
@@ -176,14 +197,12 @@ def change_limits(metric: Metric, low: float, high: float) -> str:
     return f"{signed(metric, low)} to {signed(metric, high)}"
 
 
-def _signed_percent(ratio: float) -> str:
-    change = 100 * (ratio - 1)
+def _with_sign(change: float, size: str) -> str:
     if not math.isfinite(change):
         return "∞"
-    text = f"{abs(change):.0f}" if abs(change) >= 9.5 else f"{abs(change):.1f}"
-    if float(text) == 0:
+    if float(size) == 0:
         return "0"
-    return (MINUS if change < 0 else "+") + text
+    return (MINUS if change < 0 else "+") + size
 
 
 def level(alpha: float) -> str:
@@ -204,13 +223,25 @@ def day(when: date) -> str:
     return f"{when.day} {when:%b %Y}"
 
 
+def metric_name(metric: Metric, stretch: Sequence[str]) -> str:
+    """Name of a metric, or what a script or a rig called the number where that is its name.
+
+    Those of a companion say whose they are: `peak memory of viewer`.
+    """
+    if stretch and named_by_stretch(metric.key):
+        return stretch[-1]
+    return f"{metric.name} of {stretch[-1]}" if metric.key in OF_A_COMPANION else metric.name
+
+
 def label(metric: Metric, stretch: Sequence[str]) -> str:
     """What a metric of a stretch is called by itself: `open` for a timing, else its name.
 
     Processor time is read of every timing: it is called by it, `processor time of open`.
     """
-    if metric.key == "duration" or metric.key.startswith(REPORTED_PREFIX):
+    if metric.key == "duration" or named_by_stretch(metric.key):
         return stretch[-1]
+    if metric.key in OF_A_COMPANION:
+        return metric_name(metric, stretch)
     of_timing = metric.key == "processor_seconds" and stretch[-1].lower() != stretch[0].lower()
     return f"{metric.name} of {stretch[-1]}" if of_timing else metric.name
 

@@ -31,6 +31,8 @@ KEY_USUAL = 4.0
 MOST_CELLS = 1 << 28
 #: Where so much of a picture changes at once, another scene begins.
 SCENE_SHARE = 0.6
+#: And no more than so many pictures change much in a row, with rest around them.
+SCENE_PICTURES, SCENE_REST_S = 2, 0.25
 TOLD_EVERY = 100
 
 Grid = NDArray[np.uint8]
@@ -253,10 +255,19 @@ def bursts(changes: Changes, region: Region | None = None, quiet_s: float = 0.25
 
 
 def scenes(changes: Changes) -> list[int]:
-    """The pictures with which another scene begins; the first is one."""
-    cuts = np.flatnonzero(changes.share() >= SCENE_SHARE)
-    alone = [int(one) for n, one in enumerate(cuts) if n == 0 or one - cuts[n - 1] > 1]
-    return [0, *(one for one in alone if one)]
+    """The pictures with which another scene begins; the first is one.
+
+    A cut stands alone: what changes much in picture after picture, as a scrolled view does, is the
+    same scene.
+    """
+    share = changes.share()
+    large = np.flatnonzero(share >= SCENE_SHARE / 2)
+    large = large[large > 0]
+    if not len(large):
+        return [0]
+    together = np.split(large, np.flatnonzero(np.diff(changes.at_s[large]) > SCENE_REST_S) + 1)
+    cuts = [near[share[near] >= SCENE_SHARE] for near in together if len(near) <= SCENE_PICTURES]
+    return [0, *(int(cut[0]) for cut in cuts if len(cut))]
 
 
 FIRST, LAST, ANY = SNAPS = ("first change", "last change", "any picture")

@@ -13,24 +13,27 @@ import json
 import re
 import shutil
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
 from yardstick_core import CORE_VERSION
 
-FORMAT, VERSION = "noble-yardstick bundle", 1
+FORMAT, VERSION = "noble-yardstick bundle", 2
 MANIFEST, STUDY, CRATE = "bundle.json", "study.json", "ro-crate-metadata.json"
 REPORT, RESULTS, READINGS = "report.html", "results.json", "readings.csv"
 MOST_FILES, MOST_BYTES = 200_000, 256 << 30
 MOST_OF_JSON, MOST_OF_A_FILE = 64 << 20, 64 << 30
+#: So many sessions may be in one set.
+MOST_SESSIONS = 200
 AT_ONCE = 1 << 20
 #: Every name that a file may have.
 _NAMES = re.compile(
-    r"bundle\.json|study\.json|ro-crate-metadata\.json|report\.html|results\.json|readings\.csv"
-    r"|scripts/\d{1,6}\.session|fixtures/\d{1,6}"
-    r"|runs/\d{1,7}/(run\.json|streams\.parquet|pictures/\d{1,4}\.png|findings/\d{1,4}\.png)"
+    r"bundle\.json|ro-crate-metadata\.json|fixtures/\d{1,6}"
+    r"|(sessions/[1-9]\d{0,2}/)?(study\.json|report\.html|results\.json|readings\.csv"
+    r"|scripts/\d{1,6}\.session"
+    r"|runs/\d{1,7}/(run\.json|streams\.parquet|(pictures|findings)/\d{1,4}\.png))"
 )
 #: Told of files and bytes, how many of how many are done.
 Progress = Callable[[int, int], None]
@@ -48,12 +51,23 @@ class Entry:
 
 @dataclass(frozen=True, slots=True)
 class Manifest:
+    """`sessions` holds how many runs each session of the set has; one where there is no set."""
+
     version: int
     core_version: str
     question: str
     made: str
-    runs: int
+    sessions: tuple[int, ...]
     files: dict[str, Entry]
+
+    @property
+    def runs(self) -> int:
+        return sum(self.sessions)
+
+
+def folder_of(session: int) -> str:
+    """Where the files of a session of the set are, the first of which is 1."""
+    return "" if session == 1 else f"sessions/{session}/"
 
 
 # -- writing -----------------------------------------------------------------------------------
@@ -90,11 +104,11 @@ class BundleWriter:
         assert _NAMES.fullmatch(name), name
         self.files[name] = {"size": size, "sha256": sha256}
 
-    def close(self, *, question: str, made: str, runs: int) -> None:
+    def close(self, *, question: str, made: str, sessions: Sequence[int]) -> None:
         """Write what the bundle is and what is in it, and end the file."""
         about = {
             "format": FORMAT, "version": VERSION, "core_version": CORE_VERSION,
-            "question": question, "made": made, "runs": runs, "files": self.files,
+            "question": question, "made": made, "sessions": list(sessions), "files": self.files,
         }  # fmt: skip
         self._zip.writestr(MANIFEST, json.dumps(about, ensure_ascii=False, indent=1) + "\n")
         self._zip.close()
@@ -216,12 +230,44 @@ def manifest_of(found: Any) -> Manifest:
             str(name): Entry(int(entry["size"]), str(entry["sha256"]))
             for name, entry in found["files"].items()
         }
+        sessions = [found["runs"]] if version == 1 else found["sessions"]
+        if not 1 <= len(sessions) <= MOST_SESSIONS:
+            raise BundleError(f"it holds no session, or more than {MOST_SESSIONS}")
         return Manifest(
             version, str(found["core_version"])[:20], str(found["question"])[:200],
-            str(found["made"])[:40], int(found["runs"]), files,
+            str(found["made"])[:40], tuple(int(runs) for runs in sessions), files,
         )  # fmt: skip
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise BundleError(f"its manifest cannot be read: {error!r}") from error
+
+
+#: What bodies of the first version do not say, as it is where nobody said it.
+_NEW_IN_2: dict[str, dict[str, Any]] = {
+    "study": {"second_factor": "", "missing_cells": [], "day_share": None, "jobs": []},
+    "subject": {"release_order": []},
+    "variant": {
+        "first_level": "", "second_level": "", "works": "", "works_note": "", "works_by": "",
+    },
+    "plan": {"film": False},
+    "run": {"shown": []},
+}  # fmt: skip
+
+
+def upgraded(found: Any, kind: str, version: int) -> Any:
+    """A body of any version (`kind` "study" or "run") as the newest has it."""
+    if version >= VERSION or not isinstance(found, dict):
+        return found
+    body = {**_NEW_IN_2[kind], **found}
+    if kind == "study":
+        for name in ("subject", "plan"):
+            if isinstance(body.get(name), dict):
+                body[name] = {**_NEW_IN_2[name], **body[name]}
+        if isinstance(body.get("variants"), list):
+            body["variants"] = [
+                {**_NEW_IN_2["variant"], **one} if isinstance(one, dict) else one
+                for one in body["variants"]
+            ]
+    return body
 
 
 def room_for(manifest: Manifest, folder: Path) -> bool:

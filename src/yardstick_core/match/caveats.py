@@ -7,14 +7,24 @@ from dataclasses import dataclass
 
 from yardstick_core.match.facts import BREAKS, DISK, FRAMES, HARMLESS, MEMORY, PROCESSOR, TIMES
 from yardstick_core.match.sheet import Mismatch
-from yardstick_core.readings import counts, durations, frames, growth, latency, memory, processor
-from yardstick_core.readings.metric import REPORTED_PREFIX, Metric
+from yardstick_core.readings import (
+    counts,
+    durations,
+    energy,
+    frames,
+    graphics,
+    growth,
+    latency,
+    memory,
+    processor,
+)
+from yardstick_core.readings.metric import Metric, named_by_stretch
 
 _MODULES = {
     TIMES: (durations, latency),
-    FRAMES: (frames,),
-    PROCESSOR: (processor,),
+    PROCESSOR: (processor, energy),
     MEMORY: (memory, growth),
+    FRAMES: (frames, graphics),
     DISK: (counts,),
 }
 _FAMILIES = {
@@ -34,7 +44,7 @@ class Waivable(str):
 
 def family(metric: str) -> str:
     """Family of a metric, by its key; empty where it is of none."""
-    return "" if metric.startswith(REPORTED_PREFIX) else _FAMILIES.get(metric, "")
+    return "" if named_by_stretch(metric) else _FAMILIES.get(metric, "")
 
 
 @dataclass(frozen=True, slots=True)

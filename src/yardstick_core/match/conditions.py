@@ -43,6 +43,8 @@ class Conditions:
     unread: tuple[str, ...] = ()
     #: What else took processor time during the run, the busiest first: name and percent.
     background_programs: tuple[tuple[str, float], ...] = ()
+    #: How often the processor was held back for heat; None where the machine does not tell.
+    throttled: int | None = None
 
 
 def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
@@ -82,6 +84,7 @@ def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
             if entry["kind"] == "background"
             for program in entry["programs"]
         ),
+        next((int(entry["count"]) for entry in journal if entry["kind"] == "throttled"), None),
     )  # fmt: skip
 
 

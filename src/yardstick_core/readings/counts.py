@@ -60,6 +60,18 @@ DISK_WRITTEN = define(
     "bytes the subject and its children caused to be sent to storage in the stretch",
     material_amount=1, on_logs=False,
 )  # fmt: skip
+SENT = define(
+    "network_sent", "sent over the network", "MiB", "lower",
+    "bytes that the TCP connections of the subject and its children sent in the stretch; a "
+    "connection that came and went within half a second is not seen",
+    material_amount=0.1, on_logs=False,
+)  # fmt: skip
+RECEIVED = define(
+    "network_received", "received over the network", "MiB", "lower",
+    "bytes that the TCP connections of the subject and its children received in the stretch; a "
+    "connection that came and went within half a second is not seen",
+    material_amount=0.1, on_logs=False,
+)  # fmt: skip
 
 #: Counters that a reading takes the largest sample of, and those it takes the growth of.
 LARGEST = {
@@ -67,7 +79,12 @@ LARGEST = {
     "subject.processes": PROCESSES,
     "subject.handles": HANDLES,
 }
-GROWN = {"subject.bytes_read": DISK_READ, "subject.bytes_written": DISK_WRITTEN}
+GROWN = {
+    "subject.bytes_read": DISK_READ,
+    "subject.bytes_written": DISK_WRITTEN,
+    "subject.bytes_sent": SENT,
+    "subject.bytes_received": RECEIVED,
+}
 #: What the subject was like once it had started, by counter.
 AT_START = {
     "subject.threads": START_THREADS,

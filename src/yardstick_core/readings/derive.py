@@ -8,7 +8,8 @@ import numpy as np
 
 from yardstick_core.readings import counts, durations, growth, latency, memory, processor
 from yardstick_core.readings.censored import censored_percentile
-from yardstick_core.readings.companions import companion_readings
+from yardstick_core.readings.companions import companion_readings, each_companion
+from yardstick_core.readings.energy import STEP_ENERGY, energy_readings, processor_joules
 from yardstick_core.readings.filmed import filmed_readings
 from yardstick_core.readings.frames import (
     AVERAGE_RATE,
@@ -24,16 +25,30 @@ from yardstick_core.readings.frames import (
     drops,
     on_target,
 )
+from yardstick_core.readings.graphics import graphics_readings
+from yardstick_core.readings.heat import heat_readings
 from yardstick_core.readings.idle import Worked, cut_idle, frame_times, with_freezes
-from yardstick_core.readings.metric import DROPPED_AT, ON_RATE, at_rate, reported_metric_key
+from yardstick_core.readings.metric import (
+    DROPPED_AT,
+    ON_RATE,
+    at_rate,
+    named_by_stretch,
+    reported_metric_key,
+)
+from yardstick_core.readings.own_counters import own_counter_readings
+from yardstick_core.readings.restarts import restart_readings
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
 from yardstick_core.streams.chunk import Values
 
 WHOLE = "Whole session"
+#: How the facts of a run begin to name its meters where a stand-in takes their place.
+SIMULATED = "simulated"
 #: How the record names an input that asks for no picture.
 POINTER_MOVE = "move"
 FEWEST_INPUTS = 5
+#: From this share of the rate up to which pictures are told apart, some may have been merged.
+NEAR_TRUSTED = 0.75
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +89,12 @@ def derive(run: RunRecord) -> list[Reading]:
             readings += _frames(run, stretch)
             readings += _latency(run, stretch)
             readings += _processor(run, stretch, with_cores=True)
+            readings += _of_sources(run, stretch)
     readings += _reported_readings(run)
+    readings += [
+        Reading(path, key, value, off, warning=warning)
+        for path, key, value, off, warning in restart_readings(run.journal)
+    ]
     if whole is not None and run.outcome == FINISHED:
         readings += _steps(run, whole)
         readings += _processor(run, whole, with_cores=False)
@@ -85,7 +105,14 @@ def derive(run: RunRecord) -> list[Reading]:
             Reading(whole.path, key, value)
             for key, value in companion_readings(run.counters, whole.start_ns, whole.end_ns).items()
         ]
+        readings += [
+            Reading((*whole.path, name), key, value)
+            for name, key, value in each_companion(
+                run.journal, run.counters, whole.start_ns, whole.end_ns
+            )
+        ]
         readings += _foreign(run, whole)
+        readings += _of_sources(run, whole)
         readings += _footprint(run, whole)
     return readings
 
@@ -118,7 +145,35 @@ def _steps(run: RunRecord, whole: StretchRecord) -> list[Reading]:
         used = processor.seconds_between(counter, part.start_ns, part.end_ns) if counter else None
         if used is not None:
             found.append(Reading(part.path, durations.STEP_PROCESSOR.key, used, 0.01))
+        joules = processor_joules(run.counters, part.start_ns, part.end_ns)
+        if joules is not None:
+            found.append(Reading(part.path, STEP_ENERGY.key, joules, warning=_made_up(run)))
     return found
+
+
+def _of_sources(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
+    """What the machine's own meters told: graphics, energy, heat; nothing where it has none."""
+    start, end, warning = stretch.start_ns, stretch.end_ns, _made_up(run)
+    if end <= start:
+        return []
+    own = own_counter_readings(run.journal, run.counters, start, end)
+    named = [Reading((*stretch.path, name), key, value) for name, key, value in own]
+    found = {
+        **graphics_readings(run.counters, start, end),
+        **energy_readings(run.counters, start, end),
+        **heat_readings(run.counters, start, end),
+    }
+    by_metric = [Reading(stretch.path, key, value, warning=warning) for key, value in found.items()]
+    return by_metric + named
+
+
+def _made_up(run: RunRecord) -> str:
+    """A warning where the machine's meters were a stand-in's."""
+    for entry in run.journal:
+        if entry["kind"] == "facts":
+            told = str(entry["facts"].get("sensors", ""))
+            return SIMULATED if told.startswith(SIMULATED) else ""
+    return ""
 
 
 def whole_stretch(run: RunRecord) -> StretchRecord | None:
@@ -147,6 +202,7 @@ def stretch_readings(
         + _growth(run, stretch)
         + _counts(run, stretch)
         + _foreign(run, stretch)
+        + [one for one in _of_sources(run, stretch) if not named_by_stretch(one.metric)]
     )
 
 
@@ -196,6 +252,7 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
     short = len(times) < FEWEST_FOR_ONE_PERCENT
     few = "fewer than 1,000 frames: lows are flattered" if short else ""
     end = "no picture came any more at the end: the last frame took at least until then"
+    merged = _perhaps_merged(run, times)
     found = [
         Reading(
             stretch.path,
@@ -205,9 +262,7 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
             if answers
             else end
             if frozen
-            else few
-            if key in (ONE_PERCENT_LOW.key, P99.key)
-            else "",
+            else merged or (few if key in (ONE_PERCENT_LOW.key, P99.key) else ""),
         )
         for key, value in all_frame_readings(times, worked.spikes).items()
     ]
@@ -219,6 +274,18 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
     found.append(Reading(stretch.path, BUSY_RATE.key, busy))
     found.append(Reading(stretch.path, QUIET_RATE.key, quiet))
     return found
+
+
+def _perhaps_merged(run: RunRecord, times_ms: Values) -> str:
+    """A warning where pictures came about as quickly as the recorder could tell them apart."""
+    for entry in run.journal:
+        trusted = entry.get("trusted_hz") if entry["kind"] == "observer" else None
+        if trusted and 1000 / float(np.median(times_ms)) > NEAR_TRUSTED * float(trusted):
+            return (
+                f"this program's pictures are told apart up to about {float(trusted):.0f} a second:"
+                " some may be two taken for one"
+            )
+    return ""
 
 
 def _filmed(stretch: StretchRecord, times_ms: Values) -> list[Reading]:

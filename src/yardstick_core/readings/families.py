@@ -8,25 +8,36 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from yardstick_core.readings.metric import METRICS, ON_RATE, REPORTED_PREFIX, rate_of
+from yardstick_core.readings.metric import (
+    ENGINE_BUSY,
+    METRICS,
+    ON_RATE,
+    OWN_COUNTER,
+    REPORTED_PREFIX,
+    rate_of,
+)
 
 TIMES, FRAMES, LATENCY = "times", "frames", "latency"
-PROCESSOR, MEMORY, SIZE, REPORTED = "processor", "memory", "size", "reported"
+PROCESSOR, GRAPHICS, MEMORY = "processor", "graphics", "memory"
+ENERGY, SIZE, REPORTED = "energy", "size", "reported"
 #: In the order in which they are read, and what they are called.
 FAMILY_NAMES = {
     TIMES: "Times",
     FRAMES: "Frames",
     LATENCY: "Latency",
     PROCESSOR: "Processor and processes",
+    GRAPHICS: "Graphics",
     MEMORY: "Memory",
-    SIZE: "Size",
-    REPORTED: "Said by the program",
+    ENERGY: "Energy and heat",
+    SIZE: "Disk and network",
+    REPORTED: "Said by the program or the rig",
 }
 FAMILIES = tuple(FAMILY_NAMES)
 
 #: By family, each lead with its echoes.
 _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
-    TIMES: {"duration": (), "lap_time": (), "lap_slowing": (), "step_time": ()},
+    TIMES: {"duration": (), "lap_time": (), "lap_slowing": (), "step_time": (), "restart": (),
+            "restart_down": (), "restart_firmware": (), "restart_up": ()},
     FRAMES: {
         "average_rate": ("median_frame", "p95_frame", "busy_rate", "quiet_rate"),
         "one_percent_low": (
@@ -39,6 +50,8 @@ _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
     PROCESSOR: {
         "processor_seconds": ("processor_cores", "processor_share", "processor_spent"),
         "companions_processor": (),
+        "companion_processor": (),
+        "processor_per_copy": (),
         "step_processor": (),
         "cores_busy": (),
         "background_cpu_share": (),
@@ -46,15 +59,42 @@ _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
         "processes": ("start_processes",),
         "handles": ("start_handles",),
     },
+    GRAPHICS: {
+        "graphics_seconds": (),
+        "graphics_memory": (),
+        "shared_graphics_memory": (),
+        "card_busy": (),
+        "card_memory": (),
+    },
     MEMORY: {
         "peak_memory": ("end_memory", "settled_memory", "unique_memory", "proportional_memory"),
         "memory_growth": (
             "memory_growth_first", "memory_growth_last", "memory_growth_per_lap",
         ),
         "companions_memory": (),
+        "companion_memory": (),
+        "memory_per_copy": (),
         "foreign_memory": (),
+        "memory_after_restart": (),
     },
-    SIZE: {"installed": ("installed_files",), "disk_read": (), "disk_written": ()},
+    ENERGY: {
+        "energy": ("power",),
+        "step_energy": (),
+        "graphics_energy": (),
+        "platform_energy": (),
+        "battery_energy": (),
+        "hottest": (),
+        "hottest_graphics": (),
+        "mean_clock": (),
+        "throttled": (),
+    },
+    SIZE: {
+        "installed": ("installed_files",),
+        "disk_read": (),
+        "disk_written": (),
+        "network_sent": (),
+        "network_received": (),
+    },
 }  # fmt: skip
 #: The lead of all that is said of a rate to keep.
 _TARGET = "on_target_60"
@@ -80,8 +120,12 @@ def family_of(key: str) -> str:
     """
     if key.startswith(REPORTED_PREFIX):
         return TIMES if METRICS[key].unit in ("s", "ms") else REPORTED
+    if key.startswith(OWN_COUNTER):
+        return REPORTED
     if rate_of(key):
         return FRAMES
+    if key.startswith(ENGINE_BUSY):
+        return GRAPHICS
     return _FAMILY[key]
 
 

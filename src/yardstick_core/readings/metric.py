@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from yardstick_core.streams.counters import HIGHER, LOWER
+
 
 @dataclass(frozen=True, slots=True)
 class Metric:
@@ -38,8 +40,12 @@ class Metric:
 
 
 REPORTED_PREFIX = "said"
+OWN_COUNTER = "counted"
+#: Which way of a counter that a rig's owner has named is better; where none is, it is not judged.
+NEITHER = "neither"
 #: Heads of the keys of what a frame stretch shows at the rate that its script names.
 ON_RATE, DROPPED_AT = "on_rate", "dropped_at"
+ENGINE_BUSY = "engine_busy"
 
 
 class _Metrics(dict[str, Metric]):
@@ -49,7 +55,21 @@ class _Metrics(dict[str, Metric]):
         head, _, rest = key.partition(".")
         if head in (ON_RATE, DROPPED_AT):
             return _at_rate(key, head, rest)
+        if head == ENGINE_BUSY and rest:
+            return Metric(
+                key, f"graphics engine “{rest}” busy", "%", False,
+                "share of the time in which this engine of the graphics processor worked for the "
+                "subject and its children, as the driver counts it",
+                material_amount=1, on_logs=False,
+            )  # fmt: skip
         sense, _, unit = rest.partition(".")
+        if head == OWN_COUNTER and sense in (HIGHER, LOWER, NEITHER):
+            return Metric(
+                key, "Counter of the rig", unit, sense == HIGHER,
+                "mean over the stretch of a counter that the owner of the rig has named: a number "
+                "of a file or a command, which holds until the next",
+                judged=sense != NEITHER,
+            )  # fmt: skip
         if head != REPORTED_PREFIX or sense not in ("higher", "lower") or not unit:
             raise KeyError(key)
         return Metric(
@@ -99,6 +119,24 @@ def reported_metric_key(unit: str, *, higher_is_better: bool) -> str:
     return f"{REPORTED_PREFIX}.{'higher' if higher_is_better else 'lower'}.{unit}"
 
 
+def own_counter_key(unit: str, better: str = "") -> str:
+    """Key of the metric of a rig's own counter; `better`: higher, lower, or nothing.
+
+    >>> own_counter_key("rpm"), METRICS[own_counter_key("kg", "lower")].unit
+    ('counted.neither.rpm', 'kg')
+    """
+    return f"{OWN_COUNTER}.{better if better in (HIGHER, LOWER) else NEITHER}.{unit}"
+
+
+def named_by_stretch(key: str) -> bool:
+    """Whether a metric of this key is called by its stretch: what a program says, or a rig counts.
+
+    >>> named_by_stretch("said.lower.ms"), named_by_stretch("duration")
+    (True, False)
+    """
+    return key.partition(".")[0] in (REPORTED_PREFIX, OWN_COUNTER)
+
+
 def at_rate(head: str, hertz: float) -> str:
     """Key of what a frame stretch shows at a rate of its own; `head`: ON_RATE or DROPPED_AT.
 
@@ -106,6 +144,11 @@ def at_rate(head: str, hertz: float) -> str:
     ('on_rate.59.94', 59.94)
     """
     return f"{head}.{hertz:g}"
+
+
+def engine_busy(engine: str) -> str:
+    """Key of the busy share of an engine of the graphics processor, by the driver's name of it."""
+    return f"{ENGINE_BUSY}.{engine}"
 
 
 def rate_of(key: str) -> float | None:

@@ -1,4 +1,4 @@
-"""What a report says of several sessions together, and of two crossed factors."""
+"""What a report says of several sessions together, of two crossed factors, and of whole jobs."""
 
 from __future__ import annotations
 
@@ -112,3 +112,21 @@ def _works(found: Mapping[str, Any], row: int, column: int) -> Line:
     note = f": {cell['note']}" if cell["note"] else ""
     by = f" (says {cell['by']})" if cell["by"] else ""
     return [plain(f"{cell['state']}{note}"), faint(by)] if by else [plain(f"{cell['state']}{note}")]
+
+
+def jobs(content: Content) -> tuple[str, str, list[Block]]:
+    """What the difference comes to over the work that persons described, with what is assumed."""
+    found = content["jobs"]
+    blocks: list[Block] = []
+    for one in found:
+        answer = one["answer"]
+        if answer is None:
+            about = f"A job of {one['job']['period']} that {one['by']} kept"
+            blocks.append(text_block(plain(f"{about} cannot be worked out: {one['problem']}.")))
+            continue
+        blocks.append(text_block(plain(answer["sentence"])))
+        granted = "; ".join(answer["assumptions"])
+        said = f"{one['job']['period'].capitalize()} as {one['by']} described it: {granted}."
+        blocks.append(text_block(faint(said), style="faint"))
+    brief = f"{len(found)} job{'' if len(found) == 1 else 's'}" if found else "none kept"
+    return "", brief, blocks

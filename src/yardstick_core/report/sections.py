@@ -506,6 +506,7 @@ KINDS = (
     Kind("matters", "What matters", _matters),
     Kind("sessions", "Over all sessions", many.sessions),
     Kind("factors", "Two factors", many.factors),
+    Kind("job", "What it comes to", many.jobs),
     Kind("asked", "Asked and expected", _asked),
     Kind("frames", "Frame times", _frames),
     Kind("growth", "Growth", _growth),

@@ -13,6 +13,7 @@ from yardstick_core.script.model import (
     Move,
     Press,
     Repeat,
+    Restart,
     Script,
     ScriptProblem,
     Scroll,
@@ -58,12 +59,16 @@ def _order(script: Script) -> list[ScriptProblem]:
     ever: set[str] = set()
     for statement in walk(script.steps):
         if isinstance(statement, Start):
-            name = statement.companion
-            if name in running:
-                who = f"“{name}”" if name else "the subject"
-                problems.append(_at(statement, f"{who} is already started", "`stop` before"))
-            running.add(name)
-            ever.add(name)
+            if statement.copies < 1:
+                problems.append(_at(statement, "no copy at all", "at least 1"))
+            for name in statement.names:
+                if name in running:
+                    who = f"“{name}”" if name else "the subject"
+                    problems.append(_at(statement, f"{who} is already started", "`stop` before"))
+                running.add(name)
+                ever.add(name)
+        elif isinstance(statement, Restart):
+            running.clear()
         elif isinstance(statement, Stop):
             running.discard(statement.companion)
         elif "" not in running and isinstance(statement, INPUTS):
@@ -122,6 +127,12 @@ def _blocks(script: Script) -> list[ScriptProblem]:
             problems.append(_at(statement, "a repeat of nothing", "at least 1"))
         if isinstance(statement, Laps):
             problems += _laps(statement)
+        if isinstance(statement, (Repeat, Laps, Frames)):
+            problems += [
+                _at(inner, "a restart inside `repeat`, laps or `frames`", "it in a step of its own")
+                for inner in walk(statement.body)
+                if isinstance(inner, Restart)
+            ]
     size = sum(_size(step) for step in script.steps)
     if not problems and size > MOST_OPERATIONS:
         problems.append(

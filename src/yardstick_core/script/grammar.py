@@ -27,6 +27,7 @@ from yardstick_core.script.model import (
     Press,
     Problems,
     Repeat,
+    Restart,
     ScreenRegion,
     Script,
     ScriptError,
@@ -46,12 +47,16 @@ from yardstick_core.script.patterns import compiled
 
 DEFAULT_WITHIN_NS = 30_000_000_000
 TAKE_WITHIN_NS = 2_000_000_000
+RESTART_WITHIN_NS = 600_000_000_000
 STEP_WORDS = (
     *("start", "stop", "press", "type", "click", "move", "drag", "scroll"),
     *("wait", "mark", "until", "expect", "take", "repeat", "laps", "for", "time", "frames"),
+    "restart",
 )
 #: A key pressed, or notches scrolled, by one line: what a hand would do in a minute.
 MOST_TIMES, MOST_NOTCHES = 10_000, 1000
+#: Copies of one companion that a line may start.
+MOST_COPIES = 200
 BUTTONS = ("left", "middle", "right", "double")
 
 
@@ -74,6 +79,7 @@ class _Reader:
             "until": self.until,
             "expect": self.expect,
             "take": self.take,
+            "restart": _restart,
         }
 
     # -- blocks ----------------------------------------------------------------
@@ -308,6 +314,9 @@ class _Reader:
 
     def start(self, cursor: Cursor) -> Statement:
         companion, files = _named_program(cursor), []
+        also: list[str] = []
+        while companion and cursor.maybe(","):
+            also.append(cursor.string("another companion's name, in quotes"))
         if cursor.maybe("with"):
             files.append(cursor.string("a file to open, in quotes"))
             while cursor.maybe(","):
@@ -316,16 +325,23 @@ class _Reader:
             if file not in self.known.files:
                 cursor.position -= 1
                 cursor.fail("the file of a `fixture` of the head", self.known.files)
-        return Start(cursor.line.number, companion, tuple(files))
+        copies, every = 1, 0
+        if companion and cursor.token is not None and cursor.token.kind == "number":
+            copies = cursor.whole("how many copies", MOST_COPIES)
+            cursor.words("times")
+            every = cursor.duration() if cursor.maybe("every") else 0
+        return Start(cursor.line.number, companion, tuple(files), tuple(also), copies, every)
 
     def take(self, cursor: Cursor) -> Statement:
         name = cursor.name("a name for the number", before=("from",))
         cursor.words("from")
-        source = cursor.take("word", one_of(("log", "file")), ("log", "file")).text
+        sources = ("log", "file", "picture")
+        source = cursor.take("word", one_of(sources), sources).text
+        region = self.region(cursor) if source == "picture" else None
         file = file_below(cursor) if source == "file" else ""
         of = companion(cursor) if source == "log" else ""
-        text = pattern(cursor)
-        if compiled(text).groups != 1:
+        text = pattern(cursor) if region is None or cursor.maybe("like") else ""
+        if text and compiled(text).groups != 1:
             cursor.position -= 1
             cursor.fail("a pattern with one group in brackets: the number to take")
         cursor.words("as")
@@ -335,8 +351,19 @@ class _Reader:
         higher = cursor.take("word", one_of(senses), senses).text == "higher"
         cursor.words("is", "better")
         return Take(
-            cursor.line.number, name, text, unit, higher, file, of, within(cursor, TAKE_WITHIN_NS)
-        )
+            cursor.line.number, name, text, unit, higher, file, of,
+            within(cursor, TAKE_WITHIN_NS), region,
+        )  # fmt: skip
+
+    def region(self, cursor: Cursor) -> ScreenRegion:
+        """A place of the head that has a size: what a picture is taken of."""
+        place = self.place(cursor, "at")
+        if not place.width or not place.height:
+            cursor.position -= 1
+            cursor.fail(
+                "a place of the head with a size, such as `place score = region 120,90 80x24`"
+            )
+        return place
 
     def condition(self, cursor: Cursor) -> Condition:
         return condition(cursor, self.known.files, self.known.places)
@@ -348,6 +375,13 @@ class _Reader:
     def expect(self, cursor: Cursor) -> Statement:
         condition = self.condition(cursor)
         return Expect(cursor.line.number, condition, within(cursor, 0))
+
+
+def _restart(cursor: Cursor) -> Statement:
+    by_hand = cursor.maybe("by")
+    if by_hand:
+        cursor.words("hand")
+    return Restart(cursor.line.number, by_hand, within(cursor, RESTART_WITHIN_NS))
 
 
 def _named_program(cursor: Cursor) -> str:

@@ -122,10 +122,29 @@ class Statement:
 
 @dataclass(frozen=True, slots=True)
 class Start(Statement):
-    """Start the variant under test, or a companion by its name; `files` are opened with it."""
+    """Start the variant under test, or companions by their names; `files` are opened with each.
+
+    Several are started one right after another, in that order; so many `copies` of each, `every_ns`
+    apart.
+    """
 
     companion: str = ""
     files: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
+    copies: int = 1
+    every_ns: int = 0
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        return (self.companion, *self.also)
+
+
+@dataclass(frozen=True, slots=True)
+class Restart(Statement):
+    """Restart the machine and go on; `by_hand`: a person switches it off and on again."""
+
+    by_hand: bool = False
+    within_ns: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,7 +237,10 @@ class Expect(Statement):
 
 @dataclass(frozen=True, slots=True)
 class Take(Statement):
-    """Take a number that the program says: the one group of `pattern`, in a log or a file."""
+    """Take a number that the program says: the one group of `pattern`, in a log or a file.
+
+    With a `region` it is read from a picture of it; without a pattern nothing else stands there.
+    """
 
     name: str
     pattern: str
@@ -227,9 +249,12 @@ class Take(Statement):
     file: str = ""
     of: str = ""
     within_ns: int = 0
+    region: ScreenRegion | None = None
 
     @property
     def source(self) -> str:
+        if self.region is not None:
+            return "picture"
         return f"file “{self.file}”" if self.file else f"log{f' of “{self.of}”' if self.of else ''}"
 
 

@@ -86,13 +86,19 @@ EVERY_RUN = (
 STATEMENTS = (
     Word(
         "start",
-        'start ["COMPANION"] [with "FILE"]',
-        "start the variant under test, or a companion that the rig knows",
+        'start ["COMPANION" …] [with "FILE"] [N times [every D]]',
+        "start the variant under test, or companions that the rig knows, each so many times",
     ),
     Word(
         "stop",
         'stop ["COMPANION"]',
         "ask the subject to close, after 5 s make it",
+    ),
+    Word(
+        "restart",
+        "restart [by hand] [, within D]",
+        "restart the machine, where its own file allows it, and go on; without `within` it must be "
+        "back after 10 min",
     ),
     Word(
         "press",
@@ -147,7 +153,8 @@ STATEMENTS = (
     Word(
         "take",
         "take NAME from log /…(…)…/ as UNIT, higher is better",
-        "a number the program says itself: the one group of the pattern, in its log or a file",
+        "a number the program says itself: the one group of the pattern, in its log or a file; or "
+        "what stands in a picture, `from picture at PLACE`",
     ),
     Word(
         "repeat",

@@ -11,6 +11,7 @@ from yardstick_core.streams.chunk import ChunkError
 #: No run lasts a year, and no clock of one is further off.
 LATEST_NS = 366 * 86_400 * 1_000_000_000
 LONGEST_PATH = 32
+MOST_LOOKS = 50
 
 
 def _instant(value: Any) -> bool:
@@ -38,6 +39,18 @@ def _optional(check: Any) -> Any:
     return lambda value: value is None or check(value)
 
 
+def _looks(value: Any) -> bool:
+    """Pictures, by the names under which they are kept, and how often each was seen."""
+    return (
+        isinstance(value, list)
+        and len(value) <= MOST_LOOKS
+        and all(
+            isinstance(one, dict) and _text(one.get("picture")) and type(one.get("count")) is int
+            for one in value
+        )
+    )
+
+
 _STRETCH = {"path": _path, "start": _instant, "end": _instant}
 #: What an entry of each kind must have; kinds that are not here need `at` alone.
 _FIELDS: dict[str, dict[str, Any]] = {
@@ -57,6 +70,18 @@ _FIELDS: dict[str, dict[str, Any]] = {
     "spent": {"processor_s": _number},
     "settings": {"when": _text, "values": _object},
     "up": {"shown": _instant},
+    "shown": {"path": _path, "unit": _text, "pattern": _text, "looks": _looks},
+    "counter": {"stream": _text, "name": _text, "unit": _text},
+    "companion": {"name": _text, "stream": _text},
+    "restarted": {
+        "path": _path,
+        "asked": _instant,
+        "back": _instant,
+        "plus_minus": _number,
+        "firmware_ns": _optional(_number),
+        "memory_bytes": _optional(_number),
+    },
+    "throttled": {"count": _number},
 }
 
 
