@@ -16,7 +16,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from yardstick_agent import leftovers
+from yardstick_agent import leftovers, user_service
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import ConfigError, join_file, load
 from yardstick_agent.lock import machine_to_ourselves
@@ -45,6 +45,10 @@ def main() -> None:
     join.add_argument("server", help="the server's address, such as http://127.0.0.1:8000")
     join.add_argument("token", help="the token that the server shows when a rig is added")
     join.add_argument("--config", type=Path, default=CONFIG, help="where to keep the rig's file")
+    join.add_argument(
+        "--service", action="store_true",
+        help="write the file by which systemd starts the agent with this machine",
+    )  # fmt: skip
     join.set_defaults(act=_join)
     _program_parsers(parts)
     play = parts.add_parser("play", help="play one session without a server")
@@ -169,6 +173,15 @@ def _join(options: argparse.Namespace) -> int:
         f"    yardstick-agent allow NAME -- COMMAND …\n"
         f"    yardstick-agent serve {file}\n"
     )
+    if options.service:
+        place = user_service.write(file)
+        print(
+            f"It is started with this machine by {place}. Let systemd know, once:\n\n"
+            f"    systemctl --user enable --now {user_service.NAME}\n"
+            f"    loginctl enable-linger\n"
+            if place
+            else f"{user_service.FOLDER / user_service.NAME} is there already and was left alone.\n"
+        )
     return 0
 
 

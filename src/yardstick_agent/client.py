@@ -7,6 +7,8 @@ from typing import Any, cast
 import httpx
 
 from yardstick_agent import AGENT_VERSION
+from yardstick_agent.clock import wall_s
+from yardstick_agent.updating import own_release
 from yardstick_core import PROTOCOL
 from yardstick_core.assignment import Assignment
 
@@ -75,22 +77,33 @@ class Client:
         the token is no good.
         """
         body = {
-            "agent_version": AGENT_VERSION, "protocol": PROTOCOL, "facts": facts,
+            "agent_version": AGENT_VERSION, "agent_digest": own_release(),
+            "protocol": PROTOCOL, "facts": facts,
             "programs": programs, **more,
         }  # fmt: skip
         return dict(self._agreed("POST", "/api/agent/hello", json=body).json())
+
+    def handed_out(self, name: str) -> bytes:
+        """A file of those that make up an agent; whoever asks for it checks its digest."""
+        return self._agreed("GET", f"/agent/files/{name}").content
 
     def take(self) -> Assignment | None:
         """The next run for this rig, or None."""
         answer = self._agreed("POST", "/api/agent/runs/take")
         return None if answer.status_code == 204 else cast(Assignment, answer.json())
 
-    def take_errand(self, idle_share: float | None = None) -> dict[str, Any] | None:
+    def take_errand(
+        self, idle_share: float | None = None, disk_free: int | None = None
+    ) -> dict[str, Any] | None:
         """What else is to be done on this rig, a rehearsal or a change of its programs, or None.
 
-        `idle_share` is how busy the machine is while it is idle, percent.
+        `idle_share` is how busy the machine is while it is idle, percent; `disk_free` what is left,
+        bytes, where records are kept.
         """
-        body = {"background_cpu_share": idle_share}
+        body = {
+            "background_cpu_share": idle_share, "disk_free_bytes": disk_free,
+            "wall_s": wall_s(),
+        }  # fmt: skip
         answer = self._agreed("POST", "/api/agent/errands/take", json=body)
         return None if answer.status_code == 204 else dict(answer.json())
 

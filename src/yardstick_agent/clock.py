@@ -25,3 +25,8 @@ def sleep_until(instant_ns: int) -> None:
     remaining = instant_ns - now_ns()
     if remaining > 0:
         time.sleep(remaining / 1e9)
+
+
+def wall_s() -> float:
+    """The time of day as this machine has it, s since 1970: to be held against others' only."""
+    return time.clock_gettime(time.CLOCK_REALTIME)

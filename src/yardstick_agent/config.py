@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent.own_counters import checked_counters
 from yardstick_agent.programs import FILE, OWNER, SAID
 from yardstick_core.start_command import StartCommand, StartCommandError
 
@@ -28,7 +29,10 @@ class RigConfig:
     `states_from` is "anywhere" where prepared states of other rigs are taken too.
     `runnable_fixtures` lets fixtures in that a program may run or load: scripts, libraries, and
     settings that name them. `session_user` is whose rights the programs of a session have where
-    the agent runs as root.
+    the agent runs as root. `counters` are numbers sampled beside those of the agent. `sensors` is
+    a folder with the kernel's `proc` and `sys` in it, made up by a stand-in: what is read there is
+    called simulated. `updates` lets the agent bring itself to its server's release. `restart`
+    says how a session may restart this machine: a `command`, or by a person's hand.
     """
 
     server: str
@@ -41,6 +45,10 @@ class RigConfig:
     states_from: str = "here"
     runnable_fixtures: bool = False
     session_user: str = ""
+    counters: list[dict[str, Any]] = field(default_factory=list)
+    sensors: str = ""
+    updates: bool = False
+    restart: dict[str, Any] = field(default_factory=dict)
 
 
 def load(path: Path) -> RigConfig:
@@ -58,6 +66,10 @@ def load(path: Path) -> RigConfig:
             "anywhere" if data.get("states_from") == "anywhere" else "here",
             data.get("runnable_fixtures") is True,
             str(data.get("session_user", "")),
+            checked_counters(data.get("counters", [])),
+            str(data.get("sensors", "")),
+            data.get("updates") is True,
+            dict(data.get("restart", {})),
         )
     except FileNotFoundError:
         raise ConfigError(f"there is no rig file {path}") from None

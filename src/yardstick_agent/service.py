@@ -17,16 +17,20 @@ from itertools import count
 from pathlib import Path
 from typing import Any, cast
 
-from yardstick_agent import leftovers, prepared
+from yardstick_agent import leftovers, prepared, updating
 from yardstick_agent.applications import applications, releases
 from yardstick_agent.calm import Busyness
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import ConfigError, RigConfig, described, load
+from yardstick_agent.fitness import unfit
 from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.playing.restarting import FILE as RESTARTING
+from yardstick_agent.playing.restarting import Suspended, came_back, suspended
 from yardstick_agent.programs import OWNER, NotAllowed, allow, forbid
 from yardstick_agent.rehearsing import rehearse
 from yardstick_agent.sampling.facts import facts
+from yardstick_agent.sampling.sources import Roots
 from yardstick_agent.session_user import NoSuchUser, SessionUser
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_agent.spool.sender import Sender
@@ -75,6 +79,7 @@ class Service:
         """
         self.end_left_over()
         self.forget_refusals()
+        self.go_on_after_restart()
         greeted = False
         while not self.stopping.is_set():
             try:
@@ -82,7 +87,7 @@ class Service:
                     self._greet()
                     greeted = True
                 self.send_left_over()
-                errand = self.client.take_errand(self.busyness.idle_share)
+                errand = self.client.take_errand(self.busyness.idle_share, self._disk_free())
                 assignment = None if errand else self.client.take()
                 self._server_is_back()
             except ServerAway as away:
@@ -109,13 +114,41 @@ class Service:
         return True
 
     def _greet(self) -> None:
-        """Tell the server what this rig is, what it may start, and what is installed on it."""
-        self.client.hello(
+        """Tell the server what this rig is, what it may start, and what is installed on it.
+
+        Where the server hands out another release, the rig's file says whether it is taken.
+        """
+        told = self.client.hello(
             facts(folder=self.config.spool, ours=[os.getpid()]),
             described(self.config),
             applications=applications(),
             programs_from=self.config.programs_from,
         )
+        if updating.wanted(told):
+            self._update(told)
+
+    def _update(self, told: dict[str, Any]) -> None:
+        """Bring the agent to its server's release, or say what stands in the way."""
+        if not self.config.updates:
+            self.say(
+                "the server hands out another release of the agent: say “updates”: true in the "
+                "rig's file to have it taken, or join anew"
+            )
+            return
+        try:
+            updating.bring(told, self.client.handed_out)
+        except (updating.NotUpdated, ServerRefused) as why:
+            self.say(f"the agent was not brought up to date, and goes on as it is: {why}")
+            return
+        self.say("the agent was brought up to date and starts anew")
+        updating.start_anew(str(told["release"]))
+
+    def _disk_free(self) -> int | None:
+        """Bytes left where records are kept; None where that cannot be told."""
+        try:
+            return shutil.disk_usage(self.config.spool).free
+        except OSError:
+            return None
 
     def _file_changed(self) -> bool:
         """Whether the rig's file says something else now; one that cannot be read is left alone."""
@@ -133,6 +166,8 @@ class Service:
             self.config, programs=read.programs, packages=read.packages,
             programs_from=read.programs_from, states_from=read.states_from,
             runnable_fixtures=read.runnable_fixtures, session_user=read.session_user,
+            counters=read.counters, sensors=read.sensors, updates=read.updates,
+            restart=read.restart,
         )  # fmt: skip
         self.say(f"the rig's file was changed: it may start {len(read.programs)} programs")
         return True
@@ -222,8 +257,14 @@ class Service:
             # first: it would be measured along.
             limit = float(assignment.get("background_cpu_limit", 100))
             self.busyness.wait_until_calm(limit, self.stopping)
-            self._measure(run, folder)
-        self._deliver(run, folder)
+            why = unfit(self.config.spool, self._roots())
+            if why:
+                self.say(f"run {run}: not started: {why}")
+                note_outcome(folder, "refused", f"not started: {why}")
+            else:
+                self._measure(run, folder)
+        if suspended(folder) is None:
+            self._deliver(run, folder)
 
     def _measure(self, run: int, folder: Path) -> None:
         log = open(folder / "measure.log", "ab")  # noqa: SIM115
@@ -256,10 +297,68 @@ class Service:
             except subprocess.TimeoutExpired:
                 continue
         leftovers.end_all(folder)
+        waiting = suspended(folder)
+        if waiting is not None and not came_back(waiting, self._roots()):
+            self._wait_for_restart(run, folder, waiting, sender)
+            return
+        (folder / RESTARTING).unlink(missing_ok=True)  # what went on after a restart ended early
         if not any(entry["kind"] == "outcome" for entry in SpoolReader(folder).journal()):
             last = (folder / "measure.log").read_text(errors="replace").strip().split("\n")[-1]
             why = f"the recorder ended early (exit status {process.returncode}): {last[:300]}"
             note_outcome(folder, "aborted", why)
+
+    def _wait_for_restart(self, run: int, folder: Path, waiting: Suspended, sender: Sender) -> None:
+        """Wait until the machine goes down with this service; the next one goes on with the run.
+
+        One that does not restart in time, or that a person aborts, ends the run.
+        """
+        self.say(f"run {run}: waits for this machine to be restarted")
+        until = time.monotonic() + waiting.within_s
+        aborted = False
+        while not self.stopping.is_set() and time.monotonic() < until and not aborted:
+            try:
+                told = {
+                    **_live(folder),
+                    "restarting_s": waiting.within_s,
+                    "restarting_by_hand": waiting.by_hand,
+                }
+                aborted = bool(self.client.heartbeat(run, told).get("abort"))
+                sender.send(finished=False)
+            except ServerAway as away:
+                self._server_is_away(away)
+            except ServerRefused as refused:
+                self.say(f"run {run}: {refused}")
+                aborted = True
+            self.stopping.wait(HEARTBEAT_SECONDS)
+        if not self.stopping.is_set():
+            why = (
+                "aborted while the machine was to be restarted"
+                if aborted
+                else f"the machine did not restart within {waiting.within_s:g} s"
+            )
+            (folder / RESTARTING).unlink(missing_ok=True)
+            note_outcome(folder, "aborted" if aborted else "cut off", why)
+
+    def _roots(self) -> Roots:
+        """Where the kernel tells of this machine, or a stand-in does."""
+        return Roots.below(self.config.sensors)
+
+    def go_on_after_restart(self) -> None:
+        """Play the rest of a run that waited for this machine to be restarted."""
+        roots = self._roots()
+        for folder in sorted(self.config.spool.glob("run-*")):
+            waiting, number = suspended(folder), folder.name.removeprefix("run-")
+            if waiting is None or not number.isdigit():
+                continue
+            if not came_back(waiting, roots):
+                (folder / RESTARTING).unlink(missing_ok=True)
+                why = "the agent was started anew, and the machine was not restarted"
+                note_outcome(folder, "aborted", why)
+                continue
+            self.say(f"run {number}: goes on after the restart")
+            with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
+                self._measure(int(number), folder)
+                self._deliver(int(number), folder)
 
     def _end_recorder(self, run: int, process: subprocess.Popen[bytes]) -> None:
         """Have the recorder end the run; whatever it is at, it is ended after some seconds."""
@@ -367,7 +466,8 @@ def prepare(folder: Path, assignment: Assignment, config: RigConfig, client: Cli
         raise RunRefused(f"this rig may not start “{name}”; it may start: {known}")
     local = {**assignment, "program": config.programs[name]}
     local |= {"display": config.display, "packages": config.packages}
-    local |= {"session_user": config.session_user}
+    local |= {"session_user": config.session_user, "counters": config.counters}
+    local |= {"sensors": config.sensors, "restart": config.restart}
     (folder / "assignment.json").write_text(json.dumps(local))
     try:
         SessionUser.named(config.session_user).let_through(folder, config.spool)

@@ -22,11 +22,14 @@ class Started:
     def __iter__(self) -> Iterator[Subject]:
         return iter(list(self._by_name.values()))
 
-    def start(self, name: str, make: Callable[[], Subject]) -> Subject:
-        """Start a program and note it. Raises what `make` raises, and then notes nothing."""
+    def start(self, name: str, make: Callable[[], Subject], copy: int = 1) -> Subject:
+        """Start a program and note it. Raises what `make` raises, and then notes nothing.
+
+        A further copy stands beside those before it; the first takes the place of an earlier one.
+        """
         with self._starting:
             started = make()
-            self._by_name[name] = started
+            self._by_name[f"{name} {copy}" if copy > 1 else name] = started
         return started
 
     def belongs(self, pid: int) -> bool:
@@ -34,6 +37,10 @@ class Started:
         with self._starting:
             running = [program for program in self if not program.exited_ns]
         return any(program.owns(pid) for program in running) if pid else bool(running)
+
+    def named(self, name: str) -> list[Subject]:
+        """All copies of a program that were started, the first first."""
+        return [program for program in self if program.name == name]
 
     def companions(self) -> set[int]:
         """First processes of all programs but the subject."""

@@ -21,7 +21,13 @@ def test_everything_found_is_described_in_the_core(tmp_path):
                "scale": "1", "refresh_hz": 60.0, "manager": "m"}  # fmt: skip
     known = flat(found.facts(display, virtual=True, folder=tmp_path))
     groups = ("packages.", "programs.")
-    of_a_run = {"script", "home", "session_bus"}  # found out by who plays it
+    of_a_run = {
+        "script",
+        "home",
+        "session_bus",
+        "sensors",
+        "throttled",
+    }  # found out by who plays it
     assert {key for key in known if not key.startswith(groups)} == set(FACTS) - of_a_run
     assert known["cores"] == os.cpu_count()
     assert known["memory_bytes"] > 2**28

@@ -77,8 +77,10 @@ def test_timings_end_when_it_became_true(held, name, truth):
     error = abs(stretch.end_ns - held.truth[truth][-1])
     slack = 1 if held.quiet else 5
     assert error <= 5 * MS * slack, f"{error / MS:.2f} ms, {held.words()}"
-    # The truth is noted just after the act, which itself takes a fraction of a millisecond.
-    assert error <= stretch.plus_minus_ns + 0.5 * MS * slack, f"{error / MS:.2f} ms"
+    # The truth is noted just after the act, which itself takes a fraction of a millisecond; a busy
+    # machine may take the processor away between the two, for a slice or so.
+    noting = 0.5 * MS if held.quiet else 10 * MS
+    assert error <= stretch.plus_minus_ns + noting, f"{error / MS:.2f} ms, {held.words()}"
 
 
 def test_parts_add_up_exactly_to_the_whole(held):

@@ -107,8 +107,9 @@ class FakeServer:
 
     def hello(self, facts, programs, **more):
         self.greeted.append({"programs": programs, **more})
+        return {"rig": "loft", "protocol": "5"}
 
-    def take_errand(self, idle_share=None):
+    def take_errand(self, idle_share=None, disk_free=None):
         if not self.errands:
             raise ServerAway("enough")
         return self.errands.pop(0)

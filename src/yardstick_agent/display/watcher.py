@@ -1,7 +1,7 @@
 """Watches the subject's windows and every change of their picture.
 
-Every drawn rectangle is reported by the DAMAGE extension and stamped on receipt. Rectangles less
-than 2 ms apart are one picture: a frame.
+Every drawn rectangle is reported by the DAMAGE extension and stamped on receipt. Which of them
+begin a picture, a frame, is told by how the program draws.
 """
 
 from __future__ import annotations
@@ -34,8 +34,8 @@ from yardstick_agent.clock import LONGEST_LAG_NS, lag_ns, now_ns
 from yardstick_agent.display.connection import GONE, Connection, Drawn
 from yardstick_agent.display.errors import DisplayError
 from yardstick_core.script.model import ScreenRegion
+from yardstick_core.streams.pictures import Pictures
 
-FRAME_GAP_NS = 2_000_000
 STARVED_NS = 1_200_000
 QUIETEST_ERROR_NS = 1_000_000
 STARVED_ERROR_NS = 2_000_000
@@ -120,9 +120,10 @@ class Watcher:
         self.last_change_ns = 0
         self.starved = 0
         self.longest_lag_ns = 0
-        self.frames = 0
+        self.told = Pictures(self._picture)
         self.recent: deque[int] = deque(maxlen=2000)
         self.parts: list[Part] = []
+        self._damages: dict[int, int] = {}
         self.answered_ns = 0
         self._ping = self.connection.atom("_NET_WM_PING")
         self._damage = self.connection.extension(xcffib.damage.key)
@@ -184,6 +185,7 @@ class Watcher:
             if event.parent in self.windows:  # part of another window, not one of its own
                 self.windows.pop(event.window, None)
                 self.shown.discard(event.window)
+                self._leave(event.window)
         elif isinstance(event, (UnmapNotifyEvent, DestroyNotifyEvent)):
             window = self.windows.get(event.window)
             if window is not None and window.visible:
@@ -210,6 +212,7 @@ class Watcher:
         if self.pictures:
             damage = self.connection.raw.generate_id()
             self._damage.Create(damage, event.window, xcffib.damage.ReportLevel.RawRectangles)
+            self._damages[event.window] = damage
         self.connection.raw.flush()
         popup = bool(event.override_redirect)
         title = self.connection.title(event.window)
@@ -222,12 +225,22 @@ class Watcher:
             if made.shown_ns:
                 self.shown.add(made.id)
             self._forget_old()
+        else:
+            self._leave(made.id)
+
+    def _leave(self, window: int) -> None:
+        """Watch no more what is drawn in a window: the one that it has become part of tells it."""
+        damage = self._damages.pop(window, None)
+        if damage is not None:
+            self._damage.Destroy(damage)
+            self.connection.raw.flush()
 
     def _forget_old(self) -> None:
         """Of windows that are gone only the newest are kept: menus come and go by the thousand."""
         gone = [window.id for window in self.windows.values() if window.gone_ns]
         for window in gone[: max(0, len(gone) - MOST_GONE_WINDOWS)]:
             del self.windows[window]
+            self._damages.pop(window, None)
 
     def _changed(self, event: Drawn, at: int) -> None:
         """Note a drawn rectangle. Nobody is woken for it: what waits for pictures looks anyway."""
@@ -235,10 +248,7 @@ class Watcher:
         if window is None or not window.visible:
             return
         at = self._drawn_at(event.server_ms, at)
-        if at - self.last_change_ns > FRAME_GAP_NS:
-            self.frames += 1
-            self.keep_frame(at)
-            self.recent.append(at)
+        self.told.drawn(at, (event.window, event.x, event.y, event.width, event.height))
         self.last_change_ns = window.changed_ns = at
         if self.parts:
             main = self.main_window()
@@ -246,6 +256,10 @@ class Watcher:
             for part in self.parts:
                 if part.concerns(window, main, box):
                     part.changed_ns = at
+
+    def _picture(self, at: int) -> None:
+        self.keep_frame(at)
+        self.recent.append(at)
 
     def _drawn_at(self, server_ms: int, received_ns: int) -> int:
         """When a change was drawn: on receipt, or as the server says where we were kept waiting."""

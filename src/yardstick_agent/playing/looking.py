@@ -7,19 +7,21 @@ from dataclasses import dataclass, field
 
 from yardstick_agent.below import read_below
 from yardstick_agent.changes import Changes
-from yardstick_agent.clock import now_ns
-from yardstick_agent.display.connection import Connection
-from yardstick_agent.display.picture import Pixels, difference_picture, read_picture
+from yardstick_agent.clock import now_ns, sleep_until
+from yardstick_agent.display.connection import GONE, Connection
+from yardstick_agent.display.picture import Pixels, cut, difference_picture, read_picture
 from yardstick_agent.playing.conditions import EndCondition, FileLike, PictureLike
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling import processes
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_core.formats.reported import reported_number
-from yardstick_core.script.model import Take
+from yardstick_core.script.model import ScreenRegion, Take
 from yardstick_core.script.patterns import Pattern, compiled, last_match
 
 POLL_SECONDS = 0.02
 ANSWER_PATIENCE_NS = 3_000_000_000
+#: So often a region that shows a number is looked at.
+LOOKS = 5
 
 
 @dataclass
@@ -79,6 +81,9 @@ class Looking:
         self, statement: Take, path: tuple[str, ...], input_ns: int, check: Callable[[], None]
     ) -> None:
         """Note a number that the program says; where it says none, the run goes on without."""
+        if statement.region is not None:
+            self._take_pictures(statement, statement.region, path, check)
+            return
         pattern, deadline = compiled(statement.pattern), now_ns() + statement.within_ns
         while True:
             seen, at = self.changes.told, now_ns()
@@ -98,6 +103,58 @@ class Looking:
             self.unsaid.append(
                 f"line {statement.line}: no {statement.name} taken from {statement.source}: {found}"
             )
+
+    def _take_pictures(
+        self,
+        statement: Take,
+        region: ScreenRegion,
+        path: tuple[str, ...],
+        check: Callable[[], None],
+    ) -> None:
+        """Keep pictures of a region that shows a number; what stands there is read later.
+
+        It is looked at several times over the time the script gives, and each picture kept once.
+        """
+        seen: list[tuple[bytes, str, int]] = []
+        for look in range(LOOKS):
+            if look:
+                sleep_until(now_ns() + statement.within_ns // (LOOKS - 1))
+            check()
+            pixels = self._region(region)
+            if pixels is None or not pixels.size:
+                continue
+            data = pixels.tobytes()
+            place = next((n for n, one in enumerate(seen) if one[0] == data), None)
+            if place is None:
+                name = f"line-{statement.line}-look-{len(seen) + 1}"
+                self.spool.picture(name, pixels)
+                seen.append((data, name, 1))
+            else:
+                seen[place] = (data, seen[place][1], seen[place][2] + 1)
+        self.spool.journal(
+            "shown", now_ns(), path=(*path, statement.name), unit=statement.unit,
+            higher_is_better=statement.higher_is_better, pattern=statement.pattern,
+            looks=[{"picture": name, "count": count} for _, name, count in seen],
+        )  # fmt: skip
+        if not seen:
+            self.unsaid.append(
+                f"line {statement.line}: no {statement.name} taken: nothing is shown there"
+            )
+
+    def _region(self, region: ScreenRegion) -> Pixels | None:
+        """A picture of a region of a window; None where the window is not shown."""
+        watcher, screen = self.scene.watcher, self.scene.screen
+        named = [one for one in watcher.titled(region.window) if one.visible]
+        window = named[0] if region.window and named else None
+        if not region.window:
+            window = watcher.main_window()
+        if window is None or screen is None:
+            return None
+        try:
+            left, top = self.connection.origin(window.id)
+        except GONE:
+            return None
+        return cut(screen.take(), left + region.x, top + region.y, region.width, region.height)
 
     def _taken_text(self, statement: Take, pattern: Pattern, input_ns: int) -> str | None:
         """The newest text that fits, said since the last input."""

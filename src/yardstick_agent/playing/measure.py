@@ -32,11 +32,24 @@ from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.files import FolderWatch
 from yardstick_agent.footprint import installed, settings
 from yardstick_agent.home import REAL, run_home
+from yardstick_agent.own_counters import OwnCounters
 from yardstick_agent.playing.player import Player, SessionEnded
 from yardstick_agent.playing.preconditions import prepare_program, prepare_rig
+from yardstick_agent.playing.restarting import FILE as RESTARTING
+from yardstick_agent.playing.restarting import (
+    SessionSuspended,
+    Suspended,
+    boot_id,
+    continued_origin_ns,
+    restart,
+    suspended,
+    told,
+)
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling.facts import busiest, facts, processor_ticks
 from yardstick_agent.sampling.sampler import Sampler
+from yardstick_agent.sampling.sources import Roots, found_sources, sensors_in_words
+from yardstick_agent.sampling.sources.heat import Throttling
 from yardstick_agent.session_user import user_of_session
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.started import Started
@@ -45,14 +58,26 @@ from yardstick_core.assignment import LocalAssignment
 from yardstick_core.match.conditions import FAILED, HOME_OF_ITS_OWN
 from yardstick_core.script import keys, parse, schedule
 from yardstick_core.script.check import walk
-from yardstick_core.script.model import Condition, Expect, Press, Script, Start, Type, Until
+from yardstick_core.script.model import (
+    Condition,
+    Expect,
+    Press,
+    Restart,
+    Script,
+    Start,
+    Type,
+    Until,
+)
 from yardstick_core.script.schedule import Schedule
+from yardstick_core.streams.counters import companion_stream
 
 LIVE_SECONDS = 0.5
 PICTURE_SECONDS = 0.5
 LIVE_REACH_NS = 3_000_000_000
 BEAT_NS = 50_000_000
 GATE_SECONDS = 0.05
+#: How a part of a session ends that goes on after a restart of its machine: no outcome of a run.
+SUSPENDED = "suspended"
 #: So long a film has to be closed.
 FILM_ENDS_SECONDS = 5.0
 #: How a run is watched: with every sample, or, in a control run, by its outer timings only.
@@ -70,12 +95,18 @@ class Measurement:
         self.schedule: Schedule = schedule(self.script, assignment.get("tags", ()))
         self.program = Program(**assignment["program"])
         self.user = user_of_session(folder, assignment)
-        self.spool = SpoolWriter(folder, now_ns())
+        #: Where the session was, if it goes on after a restart of the machine.
+        self.waiting = suspended(folder)
+        origin = continued_origin_ns(self.waiting) if self.waiting else now_ns()
+        self.spool = SpoolWriter(folder, origin)
+        if self.waiting:
+            self.spool.go_on()
         self.changes = Changes()
         self.stopping = threading.Event()
         self.waiting_at = 0
         self.display_processes: list[int] = []
-        self.filming_processes: list[int] = []
+        #: Processes that measure beside this one: a film's, and what reads the rig's own counters.
+        self.beside: list[int] = []
         self.started = Started()
         self.player: Player | None = None
 
@@ -94,7 +125,7 @@ class Measurement:
             self._note_conditions(shown)
             self.player = Player(
                 scene, inputs, self.spool, self.changes,
-                self._start, self._must_end, self._gate(),
+                self._start, self._must_end, self._gate(), self.started.named,
             )  # fmt: skip
             if self.assignment.get("pictures"):
                 self.origins = Connection(display)
@@ -104,13 +135,19 @@ class Measurement:
                 stack.enter_context(self._filmed(display))
             with self._live_reporting():
                 outcome, detail = self._play(self.player, shown)
+            if outcome == SUSPENDED:
+                return outcome
             self._note_settings("after")
+            self._note_throttling()
             watcher = scene.watcher
             self._note_up(watcher)
             self.spool.journal(
                 "observer",
                 now_ns(),
-                frames=watcher.frames,
+                frames=watcher.told.count,
+                told_by=watcher.told.told_by,
+                trusted_hz=watcher.told.trusted_hz,
+                parted=watcher.told.parted,
                 starved=watcher.starved,
                 longest_lag_ms=watcher.longest_lag_ns / 1e6,
                 windows=len(watcher.shown),
@@ -121,12 +158,15 @@ class Measurement:
 
     def _note_conditions(self, shown: dict[str, Any]) -> None:
         """Note what the machine is like, what the variant takes on disk, how it is set."""
+        if self.waiting:
+            return  # noted when the run began
         work = self.folder / "work"
         known = facts(
             shown, virtual=bool(self.display_processes), folder=work, ours=self._own_processes(),
             packages=self.assignment.get("packages", ()),
         )  # fmt: skip
         known |= {"home": self.home.kind, "session_bus": self.bus.kind}
+        known["sensors"] = sensors_in_words(self.sampler.sources, self._sensors())
         self.spool.journal("facts", now_ns(), facts=known, clock_ns=self.spool.origin_ns)
         used = {one["name"]: one["sha256"] for one in self.assignment.get("fixtures", ())}
         if used:
@@ -147,6 +187,16 @@ class Measurement:
             values, troubles = settings(declared, self.folder / "work", places)
             self.spool.journal("settings", now_ns(), when=when, values=values, troubles=troubles)
 
+    def _sensors(self) -> Roots:
+        """Where the kernel tells of the machine, or a stand-in does in its place."""
+        return Roots.below(self.assignment.get("sensors", ""))
+
+    def _note_throttling(self) -> None:
+        """Note how often the processor was held back for heat since the samples began."""
+        for source in self.sampler.sources:
+            if isinstance(source, Throttling):
+                self.spool.journal("throttled", now_ns(), count=source.grown())
+
     def _note_up(self, watcher: Watcher) -> None:
         """Note when the subject's largest window was first shown."""
         shown = [window for window in watcher.windows.values() if window.shown_ns]
@@ -159,6 +209,8 @@ class Measurement:
         spent = _seconds_of_ended()
         try:
             confirmed = self.assignment.get("confirmed", ())
+            if self.waiting:
+                return self._go_on(player, self.waiting)
             prepare_program(
                 self.program.prepare, self.folder, self._must_end,
                 lambda **what: self.spool.journal("precondition", now_ns(), **what),
@@ -168,12 +220,9 @@ class Measurement:
                 lambda **what: self.spool.journal("precondition", now_ns(), **what),
             )  # fmt: skip
             player.settle(self.script.before)
-            with self._background_noted():
-                player.play(self.schedule)
-            if player.wrong:
-                return "wrong result", "; ".join(player.wrong)
-            silent = [f"no picture followed: {name}" for name in dict.fromkeys(player.unanswered)]
-            return "finished", "; ".join([*player.looking.unsaid, *silent])
+            return self._to_the_end(player)
+        except SessionSuspended:
+            return self._suspend(player)
         except SessionEnded as end:
             return end.outcome, self.spool.trouble or end.detail
         except NotStartedError as error:
@@ -185,6 +234,36 @@ class Measurement:
             if self.started.subject_alone():
                 seconds = _seconds_of_ended() - spent
                 self.spool.journal("spent", now_ns(), processor_s=seconds)
+
+    def _to_the_end(self, player: Player) -> tuple[str, str]:
+        with self._background_noted():
+            player.play(self.schedule)
+        if player.wrong:
+            return "wrong result", "; ".join(player.wrong)
+        silent = [f"no picture followed: {name}" for name in dict.fromkeys(player.unanswered)]
+        return "finished", "; ".join([*player.looking.unsaid, *silent])
+
+    def _suspend(self, player: Player) -> tuple[str, str]:
+        """Keep where the session is, for the agent to go on after the restart."""
+        statement = self.schedule.operations[player.position].statement
+        allowed = self.assignment.get("restart", {})
+        by_hand = isinstance(statement, Restart) and statement.by_hand
+        if not (allowed.get("by_hand") if by_hand else allowed.get("command")):
+            return "refused", "this rig's own file does not allow that a session restarts it"
+        assert isinstance(statement, Restart)
+        waiting = player.suspended(statement, boot_id(self._sensors()))
+        waiting.keep(self.folder)
+        self.spool.journal("restarting", now_ns(), by_hand=by_hand)
+        return SUSPENDED, ""
+
+    def _go_on(self, player: Player, waiting: Suspended) -> tuple[str, str]:
+        """Note what the restart took and play the rest."""
+        took = told(waiting, self._sensors(), self.spool.origin_ns)
+        player.go_on(waiting)
+        self.spool.journal("restarted", now_ns(), path=player.path(), **took)
+        (self.folder / RESTARTING).unlink(missing_ok=True)
+        self.waiting = None
+        return self._to_the_end(player)
 
     @contextmanager
     def _background_noted(self) -> Iterator[None]:
@@ -226,7 +305,11 @@ class Measurement:
             pictures=self.sampled or any(one.kind in OF_PICTURES for one in conditions),
         )  # fmt: skip
         folder = FolderWatch(self.folder / "work", self.changes)
-        self.sampler = Sampler(self.spool.counter if self.sampled else _drop, self._own_processes)
+        roots = self._sensors()
+        self.sampler = Sampler(
+            self.spool.counter if self.sampled else _drop, self._own_processes,
+            found_sources(roots) if self.sampled else (),
+        )  # fmt: skip
         for condition in conditions:
             if condition.place is not None:
                 watcher.part_of(condition.place, condition.apart)
@@ -236,6 +319,13 @@ class Measurement:
         for observer in observers:
             observer.start()
             stack.callback(observer.stop)
+        wanted = self.assignment.get("counters")
+        if wanted and self.sampled:
+            own = OwnCounters(wanted, self.spool.counter, self.spool.journal)
+            leftovers.note(self.folder, own.process.pid)
+            self.beside.append(own.process.pid)
+            own.start()
+            stack.callback(own.stop)
         self.watcher, self.files = watcher, folder
         return Scene(watcher, folder, busy=self.sampler.busy_share)
 
@@ -251,7 +341,7 @@ class Measurement:
             if isinstance(statement, (Until, Expect))
         ]
 
-    def _start(self, wanted: Start) -> Subject:
+    def _start(self, wanted: Start, copy: int) -> Subject:
         """Start the subject, or a companion, and follow its log and what it uses."""
         name = wanted.companion
         program = self.program.companion(name) if name else self.program
@@ -264,10 +354,12 @@ class Measurement:
                 helpers=list if name else self.bus.helpers, user=self.user,
             )  # fmt: skip
 
-        started = self.started.start(name, make)
+        started = self.started.start(name, make, copy)
         leftovers.note(self.folder, started.pid)
         if name:
-            self.sampler.accompany(started.processes)
+            if copy == 1:
+                self.spool.journal("companion", now_ns(), name=name, stream=companion_stream(name))
+            self.sampler.accompany(name, started.processes)
         else:
             self.sampler.follow(started.processes)
         return started
@@ -278,7 +370,7 @@ class Measurement:
         return not windows or any(w.visible and w.pid == pid for w in windows)
 
     def _not_the_subjects(self) -> set[int]:
-        ours = {*self.display_processes, *self.bus.process_ids}
+        ours = {*self.display_processes, *self.bus.process_ids, *self.beside}
         return ours | self.started.companions()
 
     def _gate(self) -> Callable[[int], None]:
@@ -308,8 +400,8 @@ class Measurement:
             return 0
 
     def _own_processes(self) -> list[int]:
-        beside = [*self.display_processes, *self.bus.process_ids, *self.filming_processes]
-        return [os.getpid(), os.getppid(), *beside]
+        others = [*self.display_processes, *self.bus.process_ids, *self.beside]
+        return [os.getpid(), os.getppid(), *others]
 
     @contextmanager
     def _live_reporting(self) -> Iterator[None]:
@@ -364,7 +456,7 @@ class Measurement:
             ending_with_us([*command, display, str(self.spool.origin_ns)]), start_new_session=True
         )
         leftovers.note(self.folder, filming.pid)
-        self.filming_processes = [filming.pid]
+        self.beside.append(filming.pid)
         try:
             yield
         finally:
@@ -461,7 +553,14 @@ def main() -> None:
     measurement = Measurement(folder, assignment)
     for kind in (signal.SIGTERM, signal.SIGINT):
         signal.signal(kind, lambda *_: measurement.stopping.set())
-    measurement.run()
+    if measurement.run() == SUSPENDED:
+        waiting = suspended(folder)
+        trouble = "" if waiting and waiting.by_hand else restart(assignment.get("restart", {}))
+        if trouble:
+            (folder / RESTARTING).unlink(missing_ok=True)
+            measurement.spool = SpoolWriter(folder, measurement.spool.origin_ns)
+            measurement.spool.journal("outcome", now_ns(), outcome="cut off", detail=trouble)
+            measurement.spool.close()
 
 
 if __name__ == "__main__":

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 from yardstick_agent.changes import Changes
-from yardstick_agent.clock import now_ns, sleep_until
+from yardstick_agent.clock import now_ns, sleep_until, wall_s
 from yardstick_agent.display.input import Input
 from yardstick_agent.display.picture import Pixels, rgb
 from yardstick_agent.display.watcher import Window
 from yardstick_agent.playing.conditions import EndCondition, end_condition
 from yardstick_agent.playing.looking import POLL_SECONDS, Looking
+from yardstick_agent.playing.restarting import SessionSuspended, Suspended
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.subject import Subject
@@ -26,6 +28,7 @@ from yardstick_core.script.model import (
     Mark,
     Move,
     Press,
+    Restart,
     ScreenRegion,
     Scroll,
     Start,
@@ -68,6 +71,12 @@ class _Open:
     hertz: float | None = None
 
 
+def _came_true(kept: dict[str, Any], origin_ns: int) -> CameTrue:
+    """An end that was kept over a restart, on the clock of this start of the machine."""
+    found = CameTrue(**kept)
+    return replace(found, at_ns=found.at_ns + origin_ns)
+
+
 @dataclass
 class Player:
     """Plays one schedule in one scene.
@@ -80,9 +89,10 @@ class Player:
     inputs: Input
     spool: SpoolWriter
     changes: Changes
-    start: Callable[[Start], Subject]
+    start: Callable[[Start, int], Subject]
     aborted: Callable[[], bool]
     gate: Callable[[int], None] = lambda _: None
+    copies: Callable[[str], list[Subject]] = lambda _: []
     wrong: list[str] = field(default_factory=list)
     #: Timings after whose input nothing changed on the screen.
     unanswered: list[str] = field(default_factory=list)
@@ -128,11 +138,50 @@ class Player:
                 found=f"after {waited:.1f} s",
             )  # fmt: skip
 
+    def suspended(self, statement: Restart, boot: str) -> Suspended:
+        """Where the session stands when it waits for its machine to be restarted."""
+        origin = self.spool.origin_ns
+        stretches = [
+            {
+                "kind": one.kind, "path": one.path, "start": one.start_ns - origin,
+                "input_seen": one.input_seen, "hertz": one.hertz,
+                "end": one.end and replace(one.end, at_ns=one.end.at_ns - origin),
+            }
+            for one in self._open
+        ]  # fmt: skip
+        anchors = {str(place): at - origin for place, at in self._anchors.items()}
+        asked = wall_s()
+        return Suspended(
+            self.position + 1, self.laps, self.step, stretches, anchors,
+            asked, asked - (now_ns() - origin) / 1e9, boot, statement.within_ns / 1e9,
+            statement.by_hand, self.wrong, self.unanswered, self.looking.unsaid,
+        )  # fmt: skip
+
+    def go_on(self, waiting: Suspended) -> None:
+        """Stand where the session was before the restart."""
+        origin = self.spool.origin_ns
+        self.position, self.laps, self.step = waiting.position, waiting.laps, waiting.step
+        self._open = [
+            _Open(
+                one["kind"], tuple(one["path"]), one["start"] + origin, one["input_seen"],
+                one["end"] and _came_true(one["end"], origin), one["hertz"],
+            )
+            for one in waiting.open
+        ]  # fmt: skip
+        self._anchors = {int(place): at + origin for place, at in waiting.anchors.items()}
+        self.wrong, self.unanswered = waiting.wrong, waiting.unanswered
+        self.looking.unsaid = waiting.unsaid
+
+    def path(self) -> tuple[str, ...]:
+        """What is under way, from the step inwards."""
+        return self._open[-1].path if self._open else (self.step,)
+
     def play(self, schedule: Schedule) -> None:
-        """Play to the end. Raises SessionEnded where that is not reached."""
+        """Play to the end. Raises SessionEnded where that is not reached, SessionSuspended where
+        the machine is to be restarted first.
+        """
         self._last_ns = now_ns()
         try:
-            self.position = 0
             while self.position < len(schedule.operations):
                 operation = schedule.operations[self.position]
                 self._do(operation)
@@ -187,6 +236,9 @@ class Player:
             self._start(statement)
         elif isinstance(statement, Stop):
             self._stop(statement.companion)
+        elif isinstance(statement, Restart):
+            self._sent(now_ns())  # what times it begins here
+            raise SessionSuspended
 
     # -- stretches -----------------------------------------------------------------
 
@@ -385,7 +437,16 @@ class Player:
     # -- the subject -----------------------------------------------------------------
 
     def _start(self, statement: Start) -> None:
-        program = self.start(statement)
+        """Start what is named, one after another; of several copies each at its own time."""
+        began = now_ns()
+        for copy in range(1, statement.copies + 1):
+            if statement.every_ns:
+                self._sleep(began + (copy - 1) * statement.every_ns)
+            for name in statement.names:
+                self._start_one(replace(statement, companion=name), copy)
+
+    def _start_one(self, statement: Start, copy: int) -> None:
+        program = self.start(statement, copy)
         if statement.companion:
             self.scene.companions[statement.companion] = program
         else:
@@ -402,6 +463,9 @@ class Player:
         self._may_end = self._may_end or not companion
         asked = now_ns()
         self._sent(asked)
+        for copy in self.copies(companion):
+            if copy is not subject and not copy.exited_ns:
+                copy.kill()  # only the last is asked to close: the others are there to be many
         window = self._window_of(subject)
         if window is not None and not subject.exited_ns:
             self.inputs.connection.ask_to_close(window.id)

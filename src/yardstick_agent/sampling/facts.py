@@ -16,6 +16,7 @@ from typing import Any
 
 from yardstick_agent import AGENT_VERSION
 from yardstick_agent.sampling import machine, processes
+from yardstick_agent.sampling.sources.heat import hottest_c, processor_sensors
 from yardstick_agent.sampling.surroundings import UNKNOWN, network, power
 
 SYS = Path("/sys")
@@ -29,7 +30,6 @@ PACKAGES = (
     "xvfb", "xserver-xorg-core", "openbox", "libc6", "libx11-6", "libgl1-mesa-dri", "mesa-utils",
     "libgtk-3-0", "libqt5gui5", "libsdl2-2.0-0",
 )  # fmt: skip
-_TEMPERATURES = ("x86_pkg_temp", "cpu", "soc", "acpitz", "coretemp", "k10temp", "package")
 
 
 def facts(
@@ -104,15 +104,8 @@ def turbo(sys: Path = SYS) -> str:
 
 def temperature_c(sys: Path = SYS) -> float | str:
     """Temperature of the processor, °C: the hottest of its sensors that can be read."""
-    found = []
-    for zone in sys.glob("class/thermal/thermal_zone*"):
-        if any(name in _line(zone / "type").lower() for name in _TEMPERATURES):
-            found.append(_number(zone / "temp"))
-    for sensor in sys.glob("class/hwmon/hwmon*"):
-        if _line(sensor / "name").lower() in _TEMPERATURES:
-            found += [_number(file) for file in sensor.glob("temp*_input")]
-    known = [value for value in found if value is not None and 0 < value < 150_000]
-    return round(max(known) / 1000, 1) if known else UNKNOWN
+    hottest = hottest_c(processor_sensors(sys))
+    return UNKNOWN if hottest is None else round(hottest, 1)
 
 
 def machine_kind(proc: Path = PROC, sys: Path = SYS) -> str:

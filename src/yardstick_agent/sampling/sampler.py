@@ -5,14 +5,18 @@ from __future__ import annotations
 import os
 import threading
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from yardstick_agent.clock import now_ns, sleep_until
 from yardstick_agent.sampling import machine, processes
+from yardstick_agent.sampling.sources import Source
+from yardstick_core.streams.counters import companion_stream
 
 BEAT_NS = 50_000_000
 #: What is slower to read, or need not be known so closely, is read every so many beats.
 BEATS_PER_MACHINE_SAMPLE = 2
+#: Which processes the subject consists of is looked up so often: a child is seen a beat late.
+BEATS_PER_SEARCH = 2
 BEATS_PER_OWN_SAMPLE = 4
 BEATS_PER_SLOW_SAMPLE = 20
 BEATS_REMEMBERED = 1200
@@ -21,15 +25,24 @@ Keep = Callable[[str, int, float], None]
 
 
 class Sampler:
-    """Reads the subject 20 times a second, the machine 10 times, our own part and the rest less."""
+    """Reads the subject 20 times a second, the machine 10 times, our own part and the rest less.
 
-    def __init__(self, keep: Keep, own_processes: Callable[[], list[int]]) -> None:
-        self.keep, self.own_processes = keep, own_processes
+    `sources` are what this machine has beside these; each says how often it is read.
+    """
+
+    def __init__(
+        self,
+        keep: Keep,
+        own_processes: Callable[[], list[int]],
+        sources: Sequence[Source] = (),
+    ) -> None:
+        self.keep, self.own_processes, self.sources = keep, own_processes, sources
         self.subject: Callable[[], list[int]] | None = None
-        self.companions: list[Callable[[], list[int]]] = []
+        self._subject: list[int] = []
+        self.companions: dict[str, list[Callable[[], list[int]]]] = {}
         self.latest = processes.Usage()
         self._most_seconds = 0.0
-        self._beside = 0.0
+        self._beside: dict[str, float] = {}
         self._ended_seconds = 0.0
         self._bytes: dict[int, tuple[int, int]] = {}
         self._busy: deque[tuple[int, float]] = deque(maxlen=BEATS_REMEMBERED)
@@ -47,10 +60,16 @@ class Sampler:
         """From now on the subject is these processes; the time of earlier ones stays counted."""
         self._ended_seconds = self._most_seconds
         self.subject = pids
+        self._subject = pids() if pids else []
 
-    def accompany(self, pids: Callable[[], list[int]]) -> None:
-        """Count these processes too, apart from the subject: those of a companion."""
-        self.companions.append(pids)
+    def accompany(self, name: str, pids: Callable[[], list[int]]) -> None:
+        """Count these processes too, apart from the subject: those of a companion, or a copy."""
+        at = now_ns()
+        if not self.companions:
+            self.keep("companions.processor_seconds", at, 0.0)
+        if name not in self.companions:
+            self.keep(f"{companion_stream(name)}.processor_seconds", at, 0.0)
+        self.companions.setdefault(name, []).append(pids)
 
     def _run(self) -> None:
         cores = os.cpu_count() or 1
@@ -68,7 +87,9 @@ class Sampler:
         What others use is only known where the machine's, the subject's and our own use are.
         """
         at = now_ns()
-        subject = self.subject() if self.subject else []
+        if beat % BEATS_PER_SEARCH == 0:
+            self._subject = self.subject() if self.subject else []
+        subject = self._subject
         used = processes.usage(subject)
         seconds = max(self._most_seconds, self._ended_seconds + used.processor_seconds)
         self._most_seconds, self.latest = seconds, used
@@ -84,8 +105,13 @@ class Sampler:
                 open_now = processes.handles(subject)
                 if open_now is not None:
                     self.keep("subject.handles", at, open_now)
+        for source in self.sources:
+            if beat % source.beats == 0:
+                for name, value in source.sample(at, subject):
+                    self.keep(name, at, value)
         if beat % BEATS_PER_SLOW_SAMPLE == 0:
             self.keep("machine.memory_used", at, machine.memory_used())
+            self._divided(at)
             if subject:
                 shares = processes.memory_shares(subject)
                 self.keep("subject.proportional", at, shares.proportional)
@@ -103,17 +129,34 @@ class Sampler:
     def _others(self, at: int, without_subject: float) -> None:
         """Note what our own part uses, and what all the others do."""
         own = processes.usage(self.own_processes()).processor_seconds
-        beside = self._companions(at) if self.companions else 0.0
+        beside = self._all_companions(at) if self.companions else 0.0
         self.keep("machine.own_seconds", at, own)
         self.keep("machine.foreign_seconds", at, without_subject - own - beside)
 
-    def _companions(self, at: int) -> float:
-        """Note what the companions use; their processor time so far, seconds."""
-        used = processes.usage([pid for pids in list(self.companions) for pid in pids()])
-        self._beside = max(self._beside, used.processor_seconds)
-        self.keep("companions.processor_seconds", at, self._beside)
-        self.keep("companions.resident", at, used.resident)
-        return self._beside
+    def _all_companions(self, at: int) -> float:
+        """Note what the companions use, each and together; their processor time so far, seconds."""
+        seconds, resident = 0.0, 0
+        for name, copies in list(self.companions.items()):
+            running = [found for pids in list(copies) if (found := pids())]
+            used = processes.usage([pid for pids in running for pid in pids])
+            before = self._beside.get(name, 0.0)
+            self._beside[name] = max(before, used.processor_seconds)
+            seconds, resident = seconds + self._beside[name], resident + used.resident
+            stream = companion_stream(name)
+            self.keep(f"{stream}.processor_seconds", at, self._beside[name])
+            self.keep(f"{stream}.resident", at, used.resident)
+            alive = sum(any(map(processes.alive, pids)) for pids in running)
+            self.keep(f"{stream}.copies", at, alive)
+        self.keep("companions.processor_seconds", at, seconds)
+        self.keep("companions.resident", at, resident)
+        return seconds
+
+    def _divided(self, at: int) -> None:
+        """Note the companions' memory with shared pages divided, which is slow to read."""
+        for name, copies in list(self.companions.items()):
+            running = [pid for pids in list(copies) for pid in pids()]
+            shares = processes.memory_shares(running)
+            self.keep(f"{companion_stream(name)}.proportional", at, shares.proportional)
 
     def busy_share(self, over_ns: int) -> float | None:
         """Share of the machine that was busy over the last so many ns, percent.

@@ -27,6 +27,7 @@ from typing import Any
 
 from yardstick_agent.display.picture import Pixels, png
 from yardstick_core.keepable import mended
+from yardstick_core.streams.counters import cumulative
 
 RESERVE_BYTES = 256 * 1024
 _FRAME = struct.Struct("<q")
@@ -45,6 +46,8 @@ class SpoolWriter:
         self._frames = self._open("frames.raw")
         self._journal = self._open("journal.jsonl")
         self._counters: dict[str, int] = {}
+        #: What counters that only count on had reached before the machine was restarted.
+        self._reached: dict[str, float] = {}
         self._lock = threading.Lock()
         self.trouble = ""
         self._reserve()
@@ -85,7 +88,17 @@ class SpoolWriter:
     def counter(self, name: str, at_ns: int, value: float) -> None:
         if name not in self._counters:
             self._counters[name] = self._open(f"counters/{name}.raw")
+        value += self._reached.get(name, 0.0)
         self._append(self._counters[name], _SAMPLE.pack(at_ns - self.origin_ns, value))
+
+    def go_on(self) -> None:
+        """Go on with a record after a restart: what counts on begins anew, and is added up."""
+        for file in (self.folder / "counters").glob("*.raw"):
+            size = file.stat().st_size // _SAMPLE.size * _SAMPLE.size
+            if cumulative(file.stem) and size:
+                with open(file, "rb") as record:
+                    record.seek(size - _SAMPLE.size)
+                    self._reached[file.stem] = _SAMPLE.unpack(record.read(_SAMPLE.size))[1]
 
     def journal(self, kind: str, at_ns: int, **entry: Any) -> None:
         """Note something; values named in ns of the clock must already count from the origin."""

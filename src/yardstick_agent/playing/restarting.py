@@ -1,0 +1,136 @@
+"""A session that goes on after its machine was restarted: where it was, and how long that took.
+
+The clock of a run begins anew with the machine. What spans the restart is told by the clock on the
+wall, whose error is part of it.
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+from yardstick_agent.clock import now_ns, wall_s
+from yardstick_agent.sampling.machine import memory_used
+from yardstick_agent.sampling.sources import Roots
+
+#: What is kept of a run that waits for its machine, beside its record.
+FILE = "restarting.json"
+#: How far the clock on the wall may be set anew by a restart, where it keeps time by itself.
+WALL_ERROR_NS = 1_000_000_000
+COMMAND_SECONDS = 60
+#: What boot loaders leave in the firmware's variables: µs from power-on to starting the kernel.
+KERNEL_STARTED = "LoaderTimeExecUSec-4a67b082-0a4c-41cf-b6c7-440b29bb8c4f"
+
+
+class SessionSuspended(Exception):
+    """The session goes on after a restart of the machine."""
+
+
+@dataclass(frozen=True, slots=True)
+class Suspended:
+    """Where a session was: instants in ns since the run began; those in s are on the wall.
+
+    `position` is the operation to go on with, `boot` the start of the machine it ran in until then.
+    `wrong`, `unanswered` and `unsaid` are what was found wanting so far: it counts at the end.
+    """
+
+    position: int
+    laps: int
+    step: str
+    open: list[dict[str, Any]]
+    anchors: dict[str, int]
+    asked_s: float
+    origin_s: float
+    boot: str
+    within_s: float
+    by_hand: bool
+    wrong: list[str]
+    unanswered: list[str]
+    unsaid: list[str]
+
+    def keep(self, folder: Path) -> None:
+        waiting = folder / f"{FILE}.new"
+        waiting.write_text(json.dumps(asdict(self)))
+        waiting.replace(folder / FILE)
+
+
+def suspended(folder: Path) -> Suspended | None:
+    """What a run's folder says of a session that waits; None where none does, or it is damaged."""
+    try:
+        return Suspended(**json.loads((folder / FILE).read_text()))
+    except (OSError, ValueError, TypeError):
+        return None
+
+
+def boot_id(roots: Roots) -> str:
+    """Which start of the machine this is; empty where that cannot be told."""
+    try:
+        return (roots.proc / "sys/kernel/random/boot_id").read_text().strip()
+    except OSError:
+        return ""
+
+
+def came_back(waiting: Suspended, roots: Roots) -> bool:
+    """Whether the machine has been started anew since."""
+    now = boot_id(roots)
+    return bool(now) and now != waiting.boot
+
+
+def continued_origin_ns(waiting: Suspended) -> int:
+    """When the run began, on the clock of this start of the machine."""
+    return now_ns() - round((wall_s() - waiting.origin_s) * 1e9)
+
+
+def told(waiting: Suspended, roots: Roots, origin_ns: int) -> dict[str, Any]:
+    """What the restart took, instants in ns since the run began: asked for, kernel, back; and the
+    memory in use on the whole machine then.
+
+    `back` is when the agent went on, which its rig's sign-in starts.
+    """
+    back = now_ns() - origin_ns
+    uptime = _uptime_s(roots)
+    kernel = None if uptime is None else back - round(uptime * 1e9)
+    return {
+        "asked": round((waiting.asked_s - waiting.origin_s) * 1e9),
+        "kernel": kernel,
+        "back": back,
+        "plus_minus": WALL_ERROR_NS,
+        "firmware_ns": _firmware_ns(roots),
+        "memory_bytes": memory_used(),
+        "by_hand": waiting.by_hand,
+        "simulated": roots.simulated,
+    }
+
+
+def _firmware_ns(roots: Roots) -> int | None:
+    """What passed from power-on to the kernel's start, where the boot loader left word of it."""
+    try:
+        said = (roots.sys / "firmware/efi/efivars" / KERNEL_STARTED).read_bytes()
+        return int(said[4:].decode("utf-16-le").rstrip("\0")) * 1000  # four bytes of attributes
+    except (OSError, ValueError):
+        return None
+
+
+def _uptime_s(roots: Roots) -> float | None:
+    try:
+        return float((roots.proc / "uptime").read_text().split()[0])
+    except (OSError, ValueError, IndexError):
+        return None
+
+
+def restart(allowed: dict[str, Any]) -> str:
+    """Have the machine restarted as its owner's file says; what was wrong, empty where nothing."""
+    command = [str(word) for word in allowed.get("command", ())]
+    if not command:
+        return "the rig's file names no command that restarts it"
+    try:
+        done = subprocess.run(
+            command, capture_output=True, text=True, timeout=COMMAND_SECONDS,
+            stdin=subprocess.DEVNULL,
+        )  # fmt: skip
+    except (OSError, subprocess.TimeoutExpired) as error:
+        return f"{command[0]} did not restart the machine: {error}"
+    return f"{command[0]} ended with {done.returncode}" if done.returncode else ""

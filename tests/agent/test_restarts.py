@@ -1,0 +1,266 @@
+"""A session that goes on after its machine was restarted; a stand-in takes the machine's place."""
+
+import json
+import threading
+import time
+
+import pytest
+from sessions import SDL, prepared
+
+from yardstick_agent import user_service
+from yardstick_agent.cli import measure
+from yardstick_agent.config import RigConfig
+from yardstick_agent.playing import restarting
+from yardstick_agent.sampling.machine import memory_used
+from yardstick_agent.sampling.sources import Roots
+from yardstick_agent.service import Service
+from yardstick_agent.spool.reader import SpoolReader
+from yardstick_core.readings import derive
+from yardstick_core.readings.restarts import restart_readings
+from yardstick_core.script import parse
+from yardstick_core.script.model import ScriptError
+
+S = 1_000_000_000
+SCRIPT = """session "Restart"
+step "Before"
+  start
+  until log "ready"
+  press q
+  until exited
+step "Again"
+  time back
+    restart, within 20s
+    start
+    until window "Truth" is steady for 300ms
+  press q
+  until exited
+"""
+
+
+class StandIn:
+    """A machine that is started anew when it is told to: another boot, some seconds up."""
+
+    def __init__(self, folder):
+        self.folder = folder
+        (folder / "sys").mkdir(parents=True)
+        (folder / "proc/sys/kernel/random").mkdir(parents=True)
+        self.boot("first", 5000.0)
+
+    def boot(self, name, uptime_s):
+        (self.folder / "proc/sys/kernel/random/boot_id").write_text(f"{name}\n")
+        (self.folder / "proc/uptime").write_text(f"{uptime_s} 1.0\n")
+
+    def firmware(self, seconds):
+        """Leave word as a boot loader does: four bytes of attributes, then digits in UTF-16."""
+        variables = self.folder / "sys/firmware/efi/efivars"
+        variables.mkdir(parents=True)
+        said = f"{round(seconds * 1e6)}\0".encode("utf-16-le")
+        (variables / restarting.KERNEL_STARTED).write_bytes(b"\6\0\0\0" + said)
+
+
+@pytest.fixture
+def machine(tmp_path):
+    return StandIn(tmp_path / "machine")
+
+
+def run_folder(tmp_path, machine, restart, script=SCRIPT):
+    folder = prepared(tmp_path / "run", script, SDL)
+    assignment = json.loads((folder / "assignment.json").read_text())
+    assignment |= {"sensors": str(machine.folder), "restart": restart}
+    (folder / "assignment.json").write_text(json.dumps(assignment))
+    return folder
+
+
+@pytest.mark.screen
+def test_a_session_goes_on_where_it_was_and_says_what_the_restart_took(tmp_path, machine):
+    asked = tmp_path / "asked"
+    folder = run_folder(tmp_path, machine, {"command": ["touch", str(asked)]})
+    measure(folder)
+    assert asked.exists()
+    assert restarting.suspended(folder) is not None
+    assert not [e for e in SpoolReader(folder).journal() if e["kind"] == "outcome"]
+    before = SpoolReader(folder).run().counters["machine.busy_seconds"][1][-1]
+    time.sleep(1.0)
+    machine.boot("second", 0.4)
+    machine.firmware(7.25)
+    assert measure(folder) == "finished"
+    run = SpoolReader(folder).run()
+    assert [s.path for s in run.stretches if s.kind == "step"] == [("Before",), ("Again",)]
+    found = {one.metric: one for one in derive(run) if one.stretch == ("Again", "back")}
+    took = found["restart"]
+    assert 1.0 < took.value < 15
+    assert (took.plus_minus, took.warning) == (1.0, "simulated")
+    assert found["restart_up"].value == pytest.approx(0.4, abs=0.01)
+    assert (found["restart_firmware"].value, found["restart_firmware"].plus_minus) == (7.25, 0.0)
+    assert found["memory_after_restart"].value == pytest.approx(memory_used() / 2**20, rel=0.5)
+    assert found["restart_down"].value == pytest.approx(took.value - 0.4, abs=0.01)
+    back = next(s for s in run.stretches if s.kind == "time" and s.path == ("Again", "back"))
+    assert back.duration_s > took.value
+    busy = run.counters["machine.busy_seconds"]
+    assert (busy[1][1:] >= busy[1][:-1] - 1e-9).all(), "what counts on goes on counting"
+    assert busy[1][-1] >= before
+    assert (run.frames_ns[1:] > run.frames_ns[:-1]).all()
+    assert restarting.suspended(folder) is None
+
+
+@pytest.mark.screen
+def test_what_was_wrong_before_a_restart_is_wrong_at_the_end_too(tmp_path, machine):
+    text = SCRIPT.replace("  press q\n", '  expect window "Elsewhere" is shown\n  press q\n', 1)
+    folder = run_folder(tmp_path, machine, {"command": ["true"]}, text)
+    measure(folder)
+    machine.boot("second", 0.4)
+    assert measure(folder).startswith("wrong result: line 5: expected that window “Elsewhere”")
+
+
+@pytest.mark.screen
+def test_a_rig_whose_file_does_not_allow_it_is_not_restarted(tmp_path, machine):
+    folder = run_folder(tmp_path, machine, {})
+    assert "does not allow that a session restarts it" in measure(folder)
+    text = SCRIPT.replace("restart,", "restart by hand,")
+    by_hand = run_folder(tmp_path / "two", machine, {"command": ["true"]}, text)
+    assert "does not allow that a session restarts it" in measure(by_hand)
+
+
+@pytest.mark.screen
+def test_a_command_that_fails_ends_the_run_and_says_so(tmp_path, machine):
+    folder = run_folder(tmp_path, machine, {"command": ["false"]})
+    assert measure(folder) == "cut off: false ended with 1"
+    assert restarting.suspended(folder) is None
+
+
+class Waits:
+    """A client that counts heartbeats and asks for nothing, or for an abort."""
+
+    def __init__(self, abort=False):
+        self.told, self.abort = [], abort
+
+    def heartbeat(self, run, told):
+        self.told.append(told)
+        return {"abort": self.abort}
+
+    def send_together(self, *_):
+        pass
+
+
+def suspended_run(tmp_path, within_s=0.3):
+    folder = tmp_path / "spool" / "run-7"
+    folder.mkdir(parents=True)
+    (folder / "assignment.json").write_text("{}")
+    waiting = restarting.Suspended(
+        3, 0, "Again", [], {}, 10.0, 5.0, "first", within_s, False, [], [], []
+    )  # fmt: skip
+    waiting.keep(folder)
+    return folder, waiting
+
+
+def service(tmp_path, client, sensors=""):
+    config = RigConfig("http://127.0.0.1:9", "t", tmp_path / "spool", sensors=str(sensors))
+    return Service(config, client, lambda _: None)
+
+
+def outcome_of(folder):
+    return next(e for e in SpoolReader(folder).journal() if e["kind"] == "outcome")
+
+
+class Sends:
+    def send(self, finished):
+        pass
+
+
+def test_a_machine_that_does_not_come_down_in_time_cuts_the_run_off(tmp_path):
+    folder, waiting = suspended_run(tmp_path)
+    client = Waits()
+    service(tmp_path, client)._wait_for_restart(7, folder, waiting, Sends())
+    assert outcome_of(folder)["detail"] == "the machine did not restart within 0.3 s"
+    assert client.told[0]["restarting_s"] == 0.3
+    assert client.told[0]["restarting_by_hand"] is waiting.by_hand
+    assert restarting.suspended(folder) is None
+
+
+def test_a_recorder_that_ends_early_after_the_restart_is_not_waited_for(tmp_path, machine):
+    folder, _ = suspended_run(tmp_path, within_s=600)
+    machine.boot("second", 3.0)
+    again = service(tmp_path, Waits(), machine.folder)
+    (folder / "assignment.json").write_text("no assignment")
+    began = time.monotonic()
+    again._measure(7, folder)
+    assert time.monotonic() - began < 60
+    assert "the recorder ended early" in outcome_of(folder)["detail"]
+    assert restarting.suspended(folder) is None
+
+
+def test_an_abort_meanwhile_ends_the_run(tmp_path):
+    folder, waiting = suspended_run(tmp_path, within_s=60)
+    service(tmp_path, Waits(abort=True))._wait_for_restart(7, folder, waiting, Sends())
+    assert outcome_of(folder)["outcome"] == "aborted"
+
+
+def test_a_service_that_ends_with_its_machine_leaves_the_run_to_the_next(tmp_path):
+    folder, waiting = suspended_run(tmp_path, within_s=60)
+    ends = service(tmp_path, Waits())
+    threading.Timer(0.2, ends.stop).start()
+    ends._wait_for_restart(7, folder, waiting, Sends())
+    assert restarting.suspended(folder) == waiting
+    assert not [e for e in SpoolReader(folder).journal() if e["kind"] == "outcome"]
+
+
+def test_the_next_service_goes_on_only_where_the_machine_was_started_anew(tmp_path, machine):
+    folder, _ = suspended_run(tmp_path)
+    again = service(tmp_path, Waits(), machine.folder)
+    played = []
+    again._measure = lambda run, where: played.append((run, where))
+    again._deliver = lambda run, where: None
+    machine.boot("second", 3.0)
+    again.go_on_after_restart()
+    assert played == [(7, folder)]
+    machine.boot("first", 9000.0)
+    again.go_on_after_restart()
+    assert "was not restarted" in outcome_of(folder)["detail"]
+
+
+def test_what_was_kept_and_cannot_be_read_is_no_session_that_waits(tmp_path):
+    (tmp_path / restarting.FILE).write_text("{")
+    assert restarting.suspended(tmp_path) is None
+    assert restarting.boot_id(Roots(tmp_path, tmp_path)) == ""
+
+
+def test_without_a_kernel_start_only_the_whole_is_read():
+    entry = {"kind": "restarted", "at": 0, "path": ["A"], "asked": 2 * S, "back": 9 * S,
+             "kernel": None, "plus_minus": S}  # fmt: skip
+    assert restart_readings([entry]) == [(("A",), "restart", 7.0, 1.0, "")]
+
+
+@pytest.mark.parametrize("block", ["repeat 2", "laps 2 as again", "frames look"])
+def test_a_restart_is_no_part_of_a_repeat(block):
+    with pytest.raises(ScriptError, match="a restart inside"):
+        parse(f'session "S"\nstep "A"\n  {block}\n    restart\n')
+
+
+def test_after_a_restart_nothing_runs_any_more():
+    with pytest.raises(ScriptError, match="nothing is running"):
+        parse('session "S"\nstep "A"\n  start\n  restart\n  press q\n')
+    parse('session "S"\nstep "A"\n  start\n  restart by hand, within 5min\n  start\n  press q\n')
+
+
+def test_the_file_for_systemd_names_agent_and_rig_and_is_never_written_over(tmp_path):
+    config = tmp_path / 'my "rig" 100%.json'
+    place = user_service.write(config, tmp_path / "user")
+    text = place.read_text()
+    assert f'serve "{tmp_path}/my \\"rig\\" 100%%.json"' in text
+    assert "WantedBy=default.target" in text
+    place.write_text("mine")
+    assert user_service.write(config, tmp_path / "user") is None
+    assert place.read_text() == "mine"
+
+
+@pytest.mark.parametrize("said", [b"", b"\6\0\0\0", b"\6\0\0\0x\0", b"\6\0\0\0\xff"])
+def test_a_boot_loader_that_leaves_no_number_says_nothing_of_the_firmware(machine, said):
+    machine.firmware(1)
+    variable = machine.folder / "sys/firmware/efi/efivars" / restarting.KERNEL_STARTED
+    variable.write_bytes(said)
+    roots = Roots.below(str(machine.folder))
+    waiting = restarting.Suspended(3, 0, "", [], {}, 10.0, 5.0, "a", 9.0, False, [], [], [])
+    told = restarting.told(waiting, roots, 0)
+    assert told["firmware_ns"] is None
+    entry = {"kind": "restarted", "path": ["Again"], **told}
+    assert "restart_firmware" not in {key for _, key, *_ in restart_readings([entry])}
