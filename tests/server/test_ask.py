@@ -3,8 +3,10 @@
 import re
 
 import pytest
+from django.test import Client
 
 from server.conftest import measure_all, texts
+from yardstick_server.accounts.models import ShareLink, digest
 
 OPEN = ["Open", "open"]
 
@@ -215,6 +217,14 @@ def test_two_studies_of_the_same_variants_are_taken_together(measured):
     assert [session["question"] for session in over["sessions"]] == ["Is it faster?", "And again?"]
     assert "× as good" in over["these"]
     assert over["general"] == ""
+    ShareLink.objects.create(
+        study=measured.study, token_digest=digest("link"), by="x", expires="2999-01-01T00:00Z"
+    )
+    guest = Client()
+    guest.get("/shared/link")
+    shared = guest.get(f"/api/studies/{measured.study.pk}/decision")
+    assert shared.json()["over_sessions"] == []
+    assert "And again?" not in shared.content.decode()
 
 
 def test_a_study_without_runs_has_a_decision_that_says_so(world):

@@ -9,12 +9,14 @@ import pytest
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import CommandError
+from django.utils import timezone
 
 from server.conftest import measure_all
 from server.test_findings import picture
 from yardstick_core.formats.bundle import Bundle, BundleError
 from yardstick_core.record import FILMED, OUTCOMES, PURPOSES
 from yardstick_core.report.results import digest, results
+from yardstick_server.analysis.job import kept_jobs
 from yardstick_server.analysis.judging import judge_study, kept_analysis
 from yardstick_server.analysis.models import RunReading
 from yardstick_server.analysis.records import run_record
@@ -165,6 +167,96 @@ def test_a_bundle_is_open_to_anybody_who_unpacks_it(measured, tmp_path):
     assert "ro-crate-metadata.json" in names
 
 
+def test_a_whole_set_comes_along_with_its_factors_jobs_and_typed_answers(
+    measured, others, tmp_path
+):
+    root = measured.study
+    part = root.add_session()
+    part.keep_script(part.script.text.replace('session "', 'session "Longer: '))
+    for study in (root, part):
+        study.second_factor, study.day_share = "tile margin", 40.0
+        study.missing_cells = [{"first": "4.2", "second": "wide", "note": "never built"}]
+        study.save()
+    for one, level in zip(root.variants, ("4.1", "4.2"), strict=True):
+        one.first_level, one.second_level = level, "narrow"
+        one.works, one.works_note, one.works_by = "works with a remark", "slow", "Ida"
+        one.save()
+    part.add_rounds(4)
+    measure_all(measured, {0: 2.0, 1: 1.8})
+    shown = part.runs.first().shown.create(
+        path=["Draw", "score"], unit="points", higher_is_better=True, picture="end", doubt="unsure",
+        proposal=7, value=17, by="Ida", at=timezone.now(),
+    )  # fmt: skip
+    root.jobs.create(
+        by="Ida",
+        asked={"candidate": 1, "metric": "", "period": "a day", "whole": 0.0, "threshold": 0.0,
+               "kinds": [{"name": "longer ones", "items": 40.0, "affected": 100.0,
+                          "sessions": [part.pk]}]},
+    )  # fmt: skip
+    for study in (root, part):
+        judge_study(study)
+    file = tmp_path / "set.zip"
+    export(part, file)
+    study, differs = brought(file, others)
+    assert differs == []
+    first, second = study.session_set
+    assert [digest(said(one)) for one in (first, second)] == [
+        digest(said(one)) for one in (root, part)
+    ]
+    assert (second.part_of, second.subject, second.day_share) == (first, first.subject, 40.0)
+    assert [one.variant for one in first.variants] == [one.variant for one in second.variants]
+    assert (first.second_factor, first.missing_cells) == (root.second_factor, root.missing_cells)
+    fields = ("first_level", "second_level", "works", "works_note", "works_by")
+    assert list(first.study_variants.order_by("position").values_list(*fields)) == list(
+        root.study_variants.order_by("position").values_list(*fields)
+    )
+    (kept,) = first.jobs.all()
+    assert kept.asked["kinds"][0]["sessions"] == [second.pk]
+    assert kept_jobs(first)[0]["answer"] == kept_jobs(root)[0]["answer"]
+    (answer,) = second.runs.order_by("pk").first().shown.all()
+    assert (answer.value, answer.by, answer.at, answer.settled) == (17, "Ida", shown.at, True)
+
+
+def of_first_version(file):
+    """The bundle as the first version had it: one study, and less said of it."""
+    with zipfile.ZipFile(file) as archive:
+        runs = [name for name in archive.namelist() if name.endswith("run.json")]
+    for name in runs:
+        file = damaged(file, name, lambda data: without(data, "shown"))
+
+    def older(data):
+        said = json.loads(without(data, "second_factor", "missing_cells", "day_share", "jobs"))
+        del said["plan"]["film"], said["subject"]["release_order"]
+        for one in said["variants"]:
+            for key in ("first_level", "second_level", "works", "works_note", "works_by"):
+                del one[key]
+        return json.dumps(said).encode()
+
+    file = damaged(file, "study.json", older)
+    other = file.with_suffix(".first")
+    with zipfile.ZipFile(file) as source, zipfile.ZipFile(other, "w") as target:
+        for name in source.namelist():
+            data = source.read(name)
+            if name == "bundle.json":
+                about = json.loads(data)
+                about |= {"version": 1, "runs": about.pop("sessions")[0]}
+                data = json.dumps(about).encode()
+            target.writestr(name, data)
+    return other
+
+
+def without(data, *keys):
+    return json.dumps({k: v for k, v in json.loads(data).items() if k not in keys}).encode()
+
+
+def test_a_bundle_of_the_first_version_is_read_as_it_was(measured, others, tmp_path):
+    old = of_first_version(written(measured, tmp_path))
+    study, differs = brought(old, others)
+    assert differs == []
+    assert digest(said(study)) == digest(said(measured.study))
+    assert (study.second_factor, study.session_set) == ("", [study])
+
+
 def untouched(others):
     return (
         Study.objects.filter(workspace=others.workspace).count(),
@@ -177,7 +269,7 @@ def damaged(file, name, change):
     """The bundle with one member changed, and its manifest made to fit."""
     import hashlib
 
-    other = file.with_suffix(".changed")
+    other = file.with_suffix(".other" if file.suffix == ".changed" else ".changed")
     with zipfile.ZipFile(file) as source, zipfile.ZipFile(other, "w") as target:
         about = json.loads(source.read("bundle.json"))
         data = change(source.read(name))
@@ -201,6 +293,9 @@ BROKEN = [
     ("study.json", json_change(more=1)),
     ("study.json", json_change(why="\u0000")),
     ("study.json", json_change(scripts=[])),
+    ("study.json", json_change(missing_cells=[{"first": "a", "second": "b", "note": ""}] * 2)),
+    ("study.json", json_change(jobs=[{"by": "x"}])),
+    ("runs/1/run.json", json_change(shown=[{}])),
     ("study.json", lambda data: b"{"),
     ("runs/1/run.json", json_change(variant=7)),
     ("runs/1/run.json", json_change(script=99)),

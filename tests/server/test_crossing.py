@@ -3,6 +3,7 @@
 import pytest
 
 from server.conftest import measure_all
+from yardstick_server.analysis import crossing as analysis
 
 JSON = "application/json"
 CELLS = [("4.1", "smooth"), ("4.2", "smooth"), ("4.1", "quick"), ("4.2", "quick")]
@@ -91,6 +92,44 @@ def test_what_works_with_what_comes_from_runs_findings_and_persons(four):
     assert cells[0, 1]["by"] == "weavers-owner"
     assert (cells[2, 1]["state"], cells[2, 1]["note"]) == ("not measured", "has no tiles")
     assert body["chosen"]["missing"] == [[2, 0], [2, 1]]
+
+
+def test_the_board_and_the_cells_give_the_same_verdict_against_the_baseline(four):
+    board = four.owner.get(f"/api/studies/{four.study.pk}/board").json()
+    of_board = {
+        (row["metric"], tuple(row["stretch"]), index): difference["verdict"]
+        for row in board["rows"]
+        for index, difference in enumerate(row["differences"])
+        if difference
+    }
+    compared = 0
+    for one in crossing(four)["metrics"]:
+        asked = {"metric": one["metric"], "stretch": one["stretch"]}
+        chosen = crossing(four, **asked)["chosen"]
+        for effect in (*chosen["along_rows"], *chosen["along_columns"]):
+            if effect["from_cell"] == [0, 0]:
+                row, column = effect["to_cell"]
+                place = (one["metric"], tuple(one["stretch"]), 2 * column + row)
+                assert effect["verdict"] == of_board[place]
+                compared += 1
+    assert compared > 4
+
+
+def test_cells_that_were_not_measured_alike_are_held_back(four, monkeypatch):
+    monkeypatch.setattr(analysis, "is_withheld", lambda row, position: position == 3)
+    chosen = crossing(four, metric="duration", stretch=["Open", "open"])["chosen"]
+    (step,) = chosen["steps"]
+    assert step["sentence"] == "Held back: the runs of 4.2 quick were not measured alike."
+    assert step["interactions"] == []
+    assert [one["withheld"] for one in chosen["readings"]] == [False, False, False, True]
+    assert all(one["to_cell"] != [1, 1] for one in chosen["along_columns"])
+
+
+def test_a_finding_that_was_withdrawn_is_no_remark(four):
+    run = four.study.runs.filter(variant__position=3, cold=False).first()
+    run.findings.create(at_ns=0, kind="remark", text="seams", by="x", withdrawn=True)
+    states = {(one["row"], one["column"]): one["state"] for one in crossing(four)["cells"]}
+    assert states[1, 1] == "works"
 
 
 def test_the_report_tells_of_both_factors(four):

@@ -1,17 +1,25 @@
 """Builds at the gate, from a token's request to the outcome, and the command that asks."""
 
 import json
+from urllib.parse import urlencode
 from xml.etree import ElementTree
 
+import numpy as np
 import pytest
 from django.test import Client
 
 from server.conftest import deliver, measure_all, read_all, recorded_streams
 from yardstick_command import gate as command
+from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_server.accounts.models import ApiToken, digest
 from yardstick_server.gates.models import Gate
+from yardstick_server.gates.results import KEPT_BACK
+from yardstick_server.logs.models import LogFile
+from yardstick_server.logs.tasks import keep_log
 from yardstick_server.planning.advancing import stop_by_hand
+from yardstick_server.planning.tasks import judge_results
 from yardstick_server.runs.models import Run
+from yardstick_server.studies.models import Study
 
 OPEN = ["Open", "open"]
 
@@ -245,3 +253,221 @@ def test_the_command_is_handed_out_as_one_file(client):
     compile(answer.content, "gate.py", "exec")
     assert b"import yardstick" not in answer.content
     assert b"from yardstick" not in answer.content
+
+
+# -- results that were measured elsewhere --------------------------------------------------------
+
+
+@pytest.fixture
+def jobs(monkeypatch):
+    """What the worker is to do, done when a test says so."""
+    waiting = []
+    for task in (keep_log, judge_results):
+        monkeypatch.setattr(task, "defer", lambda task=task, **said: waiting.append((task, said)))
+    return waiting
+
+
+def work_off(jobs):
+    while jobs:
+        task, said = jobs.pop(0)
+        task(**said)
+
+
+def result_of(seconds, seed):
+    """A log of one run: three openings, each with its begin and end."""
+    rng = np.random.default_rng(seed)
+    lines, at = ["task,begin (s),end (s)"], 1.0
+    for _ in range(3):
+        length = seconds * rng.lognormal(0, 0.02)
+        lines.append(f"open,{at:.4f},{at + length:.4f}")
+        at += length + 0.5
+    return "\n".join(lines).encode() + b"\n"
+
+
+def gathered(world, builder):
+    """A gate that takes results, in a workspace where somebody has kept how they are read."""
+    columns = (
+        Column("task", "marker"), Column("begin (s)", "begin", "s"), Column("end (s)", "end", "s"),
+    )  # fmt: skip
+    world.workspace.mappings.create(
+        name="openings", mapping=Mapping("separated", columns).as_dict()
+    )
+    gate = asked(world, builder, program="").json()
+    assert (gate["state"], gate["runs_total"]) == ("gathering", 0)
+    return gate
+
+
+def bring(client, gate, side, name, content, mapping="openings"):
+    asked = urlencode({"side": side, "name": name, "mapping": mapping})
+    return client.generic(
+        "POST", f"/api/gates/{gate['id']}/results?{asked}", content,
+        content_type="application/octet-stream",
+    )  # fmt: skip
+
+
+def brought_gate(world, builder, jobs, lengths, count=8):
+    """A gate with results of both sides, decided; `lengths(n)` are both openings of round n."""
+    gate = gathered(world, builder)
+    for n in range(count):
+        for side, seconds in zip(("baseline", "build"), lengths(n), strict=True):
+            # the tenth result comes after the ninth, whatever their names sort like as text
+            answer = bring(builder, gate, side, f"run {n + 5}.csv", result_of(seconds, n + 99))
+            assert answer.status_code == 201, answer.content
+    assert builder.post(f"/api/gates/{gate['id']}/judge").status_code == 200
+    work_off(jobs)
+    return looked_at(builder, gate)
+
+
+def test_results_that_are_the_same_pass(world, builder, jobs):
+    done = brought_gate(world, builder, jobs, lambda n: (2.0, 2.0))
+    assert (done["outcome"], done["exit"]) == ("not slower", 0)
+    (row,) = [row for row in done["rows"] if row["deciding"]]
+    assert (row["label"], row["change_text"] != "") == ("open", True)
+    runs = Run.objects.filter(study=done["study"])
+    assert set(runs.values_list("left_out", flat=True)) == {"", KEPT_BACK}
+    assert runs.filter(left_out=KEPT_BACK).count() == 8
+    assert {run.acceptance_reason for run in runs} == {
+        "a result of a build at the gate (by token builds)"
+    }
+    assert list(runs.filter(variant__position=1).order_by("round").values_list("round", flat=True)
+                ) == [*range(8)]  # fmt: skip
+    files = [
+        run.import_source["file"] for run in runs.filter(variant__position=0).order_by("round")
+    ]
+    assert files == [f"run {n + 5}.csv" for n in range(8)]
+
+
+def test_results_stand_under_one_caveat_and_not_under_one_each(world, builder, jobs):
+    done = brought_gate(world, builder, jobs, lambda n: (2.0, 2.6))
+    notes = [
+        str(note) for note in builder.get(f"/api/studies/{done['study']}/board").json()["notes"]
+    ]
+    (said,) = [note for note in notes if "brought in" in note]
+    assert "8 runs of 4.1 and 8 runs of 812 were brought in from “run 5.csv” and 7 more" in said
+    plan = Study.objects.get(pk=done["study"]).plan
+    assert (plan.stop, plan.rounds, plan.state) == ("fixed", 8, "ended")
+
+
+def test_slower_results_fail_once_the_rounds_kept_back_are_slower_too(world, builder, jobs):
+    done = brought_gate(world, builder, jobs, lambda n: (2.0, 2.6))
+    assert (done["outcome"], done["exit"]) == ("slower", 1)
+    assert "again in fresh rounds: open +" in done["why"]
+    assert not Run.objects.filter(study=done["study"]).exclude(left_out="").exists()
+
+
+def test_results_that_were_slow_at_first_only_do_not_fail(world, builder, jobs):
+    done = brought_gate(world, builder, jobs, lambda n: (2.0, 2.6 if n < 4 else 2.0))
+    assert done["exit"] in (0, 2)
+
+
+def test_slower_results_that_are_too_few_to_confirm_are_not_known(world, builder, jobs):
+    done = brought_gate(world, builder, jobs, lambda n: (2.0, 3.0), count=6)
+    assert (done["outcome"], done["exit"]) == ("not known well enough", 2)
+    assert "too few results" in done["why"]
+
+
+def test_results_that_make_no_rounds_could_not_be_measured(world, builder, jobs):
+    done = brought_gate(world, builder, jobs, lambda n: (2.0, 2.0), count=2)
+    assert (done["outcome"], done["exit"]) == ("could not be measured", 3)
+    assert "2 results of either side are too few" in done["why"]
+
+
+def test_a_result_that_cannot_be_read_is_refused_or_ends_the_gate(world, builder, jobs):
+    gate = gathered(world, builder)
+    assert bring(builder, gate, "baseline", "x", b"\x89PNG\r\n\x1a\n" * 9).status_code == 400
+    doubtful = b"\n".join(b"%d;%d" % (n, n * n) for n in range(50))
+    answer = bring(builder, gate, "build", "x.csv", doubtful, mapping="")
+    assert answer.status_code == 400
+    assert "more than one way" in answer.content.decode()
+    assert bring(builder, gate, "mine", "x.csv", result_of(2, 1)).status_code == 400
+    assert bring(builder, gate, "build", "x", result_of(2, 1), mapping="no").status_code == 400
+    assert not LogFile.objects.exists()
+    assert builder.post(f"/api/gates/{gate['id']}/judge").status_code == 400
+    for side in ("build", "baseline"):
+        assert bring(builder, gate, side, "a.csv", result_of(2, 1)).status_code == 201
+    LogFile.objects.first().path.write_bytes(b"")
+    assert builder.post(f"/api/gates/{gate['id']}/judge").status_code == 200
+    assert bring(builder, gate, "build", "late.csv", result_of(2, 1)).status_code == 400
+    work_off(jobs)
+    done = looked_at(builder, gate)
+    assert (done["exit"], "a.csv could not be read" in done["why"]) == (3, True)
+
+
+def test_results_that_no_worker_reads_are_not_waited_for_for_ever(
+    world, builder, jobs, monkeypatch
+):
+    gate = gathered(world, builder)
+    for side in ("baseline", "build"):
+        bring(builder, gate, side, "a.csv", result_of(2.0, 1))
+    builder.post(f"/api/gates/{gate['id']}/judge")
+    pauses = []
+
+    class Later:
+        def defer(self, **said):
+            jobs.append((judge_results, said))
+
+    def configure(schedule_in):
+        pauses.append(schedule_in["seconds"])
+        return Later()
+
+    monkeypatch.setattr(judge_results, "configure", configure)
+    jobs[:] = [job for job in jobs if job[0] is judge_results]
+    work_off(jobs)
+    done = looked_at(builder, gate)
+    assert (done["exit"], done["why"]) == (3, "its results were not read in time")
+    assert (pauses[0], pauses[-1], sum(pauses) >= 7200) == (1, 60, True)
+    assert len(pauses) < 200
+
+
+def test_a_result_whose_lines_are_broken_decides_nothing(world, builder, jobs):
+    gate = gathered(world, builder)
+    for n in range(8):
+        for side in ("baseline", "build"):
+            content = result_of(2.0, n)
+            if (side, n) == ("build", 5):
+                content += b"open,soon,later\nopen,,\n"
+            assert bring(builder, gate, side, f"{n}.csv", content).status_code == 201
+    builder.post(f"/api/gates/{gate['id']}/judge")
+    work_off(jobs)
+    done = looked_at(builder, gate)
+    assert (done["exit"], "2 lines of 5.csv are broken" in done["why"]) == (3, True)
+
+
+def test_results_of_another_teams_build_are_nobodys(others, world, builder):
+    gate = gathered(world, builder)
+    assert bring(others.owner, gate, "build", "a.csv", result_of(2, 1)).status_code == 404
+    assert others.owner.post(f"/api/gates/{gate['id']}/judge").status_code == 404
+
+
+def test_the_command_brings_results_in(monkeypatch, world, builder, jobs, tmp_path, capsys):
+    for side, seconds in (("base", 2.0), ("build", 2.7)):
+        for n in range(8):
+            (tmp_path / f"{side}-{n}.csv").write_bytes(result_of(seconds, n))
+
+    class Bringing(Answers):
+        def bring(self, path, content, **said):
+            answer = self.client.generic(
+                "POST", f"/api/{path}?{urlencode(said)}", content,
+                content_type="application/octet-stream",
+            )  # fmt: skip
+            assert answer.status_code == 201, answer.content
+            return answer.json()
+
+    monkeypatch.setenv("YARDSTICK_TOKEN", "secret")
+    monkeypatch.setattr(command, "Server", lambda *_: Bringing(builder, lambda: work_off(jobs)))
+    monkeypatch.setattr(command, "LOOK_S", 0)
+    results = [str(file) for file in sorted(tmp_path.glob("build-*"))]
+    base = [str(file) for file in sorted(tmp_path.glob("base-*"))]
+    words = ["--study", str(world.study.pk), "--build", "812", "--mapping", "openings"]
+    more = ["--stretch", "Open / open", "--results", *results, "--baseline-results", *base]
+    gathered(world, builder)
+    assert command.main([*words, *more]) == 1
+    assert "again in fresh rounds" in capsys.readouterr().out
+    for odd in ([], ["--program", "x", *more], more[:11]):
+        with pytest.raises(SystemExit):
+            command.main([*words, *odd])
+    begun = Gate.objects.count()
+    with pytest.raises(SystemExit) as ended:
+        command.main([*words, *more, str(tmp_path / "gone.csv")])
+    assert (ended.value.code, Gate.objects.count()) == (3, begun)
+    assert "gone.csv is no file: nothing was begun" in capsys.readouterr().err

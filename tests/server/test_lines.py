@@ -98,6 +98,22 @@ def test_what_was_put_away_stays_in_the_line_and_what_was_deleted_does_not(line)
     assert told(line)[0]["releases"] == 4
 
 
+def test_a_release_that_was_put_away_keeps_its_place(line):
+    line.study.subject.variants.get(name="4.2").move_to("archived", "x")
+    names = [one["name"] for one in told(line)[2]["releases"]]
+    assert names == ["4.0", "4.1", "4.2", "4.3", "4.3.1", "4.4", "4.5", "4.6"]
+
+
+def test_a_session_of_releases_with_long_names_is_made(line):
+    names = [f"{'nightly ' * 6}{number}" for number in range(7)]
+    for name in names:
+        line.study.subject.variants.create(name=name, program="nightly")
+    url = told(line)[1]
+    made = line.owner.post(f"{url}/sessions", {"releases": names}, content_type=JSON)
+    assert made.status_code == 201
+    assert len(Study.objects.get(pk=made.json()["study"]).question) == 200
+
+
 def test_other_sessions_factors_and_rigs_are_other_lines(line):
     subject = line.study.subject
     second = Study.objects.order_by("pk").last()

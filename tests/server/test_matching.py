@@ -253,3 +253,24 @@ def test_a_plan_says_what_a_rig_does_with_a_run(world):
     given = world.rig.post("/api/agent/runs/take").json()
     assert given["settings"] == [{"file": "w.ini"}]
     assert given["watch"] == "full"
+
+
+@pytest.mark.parametrize(
+    ("counts", "alike", "differs"), [((3, 4), 1, 0), ((0, 0), 0, 0), ((3, 0), 0, 1)]
+)
+def test_heat_that_held_all_runs_back_alike_is_said_though_nothing_differs(
+    world, counts, alike, differs
+):
+    world.study.add_rounds(2)
+
+    def entries(run):
+        return [{"kind": "throttled", "at": 0, "count": counts[run.variant.position]}]
+
+    measure(world, entries=entries)
+    told = match(world)
+    assert len(told["alike"]) == alike
+    assert [part["key"] for part in told["mismatches"]].count("throttled") == differs
+    said = [note for note in board(world)["notes"] if "held back for heat" in str(note)]
+    assert len(said) == alike + differs
+    if alike:
+        assert told["alike"][0].startswith("all 4 runs alike were held back for heat")

@@ -64,6 +64,7 @@ def test_single_numbers_have_no_interval_and_no_verdict(world):
     ([(0, 1)], {"unit": ""}, "blank"),
     ([(0, 1)], {"name": ""}, "blank"),
     ([(0, 1e300)], {}, "less than or equal"),
+    ([(0, "nan")], {}, "valid number"),
     ([(0, 1)] * 201, {}, "200"),
 ])  # fmt: skip
 def test_what_cannot_be_kept_is_refused(world, values, changes, why):

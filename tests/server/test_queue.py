@@ -119,6 +119,39 @@ def test_a_lost_run_goes_to_another_rig_and_its_record_is_still_taken(world):
     assert lost.get().left_out
 
 
+def test_a_rig_that_is_restarted_within_a_session_keeps_its_run(world):
+    world.study.add_rounds(1)
+    runs = [world.rig.post("/api/agent/runs/take").json()["run"] for _ in range(4)]
+    Rig.objects.create(workspace=world.workspace, name="barn", token_digest=digest("barn"))
+    barn = Client(headers={"Authorization": "Rig barn"})
+    beat = {"progress": {"step": "Again", "restarting_s": 600}}
+    world.rig.post(f"/api/agent/runs/{runs[0]}/heartbeat", beat, content_type="application/json")
+    away = Run.objects.filter(pk=runs[0])
+    away.update(lease_until=timezone.now() - timedelta(seconds=1))
+    assert barn.post("/api/agent/runs/take").status_code == 204
+    progress = away.get().progress
+    away.update(progress={**progress, "restarting_until": timezone.now().timestamp() - 1})
+    assert barn.post("/api/agent/runs/take").status_code == 200
+
+
+def test_pages_hear_at_once_that_a_person_has_to_switch_a_rig_off_and_on(world, monkeypatch):
+    heard = []
+    monkeypatch.setattr(
+        "yardstick_server.api.agent.runs.notify", lambda *said, **_: heard.append(said[1])
+    )
+    world.study.add_rounds(1)
+    run = world.rig.post("/api/agent/runs/take").json()["run"]
+    away = {"step": "Again", "restarting_s": 600, "restarting_by_hand": True}
+    heard.clear()
+    for progress in (away, away, {"step": "Again"}, {"step": "Again"}):
+        url = f"/api/agent/runs/{run}/heartbeat"
+        world.rig.post(url, {"progress": progress}, content_type="application/json")
+        (told,) = [one for one in world.owner.get(f"/api/studies/{world.study.pk}").json()["runs"]
+                   if one["id"] == run]  # fmt: skip
+        assert told["progress"].get("restarting_by_hand", False) is (progress is away)
+    assert [kind for kind in heard if kind == "run"] == ["run", "run"]
+
+
 def change_rig(world, **changes):
     return world.owner.patch("/api/rigs/loft", changes, content_type="application/json")
 

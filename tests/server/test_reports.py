@@ -16,9 +16,14 @@ from PIL import Image
 
 from server.conftest import measure_all
 from server.test_findings import picture
+from yardstick_core.report import document
 from yardstick_server.accounts.models import ShareLink, digest
-from yardstick_server.reports.figure import SHAPES
+from yardstick_server.analysis.judging import kept_analysis
+from yardstick_server.reports import charts, gathering
+from yardstick_server.reports.figure import SHAPES, figure, figures_of
+from yardstick_server.reports.issuing import document_of
 from yardstick_server.reports.page import words_html
+from yardstick_server.reports.svg import LIGHT
 
 
 @pytest.fixture
@@ -330,3 +335,61 @@ def test_a_finding_stands_in_the_report_with_its_picture(measured):
     assert pypdfium2.raw.FPDF_PAGEOBJ_IMAGE in kinds
     pages.close()
     assert "noted by weavers-owner" in file(measured, "markdown").decode()
+
+
+# -- charts of growth ----------------------------------------------------------------------------
+
+
+def memory_lanes(**changes):
+    lane = {"variant": 0, "run": 1, "at": [1.0, 2.0, 3.0], "low": [80.0, 90.0, 100.0],
+            "high": [120.0, 130.0, 140.0], "spikes": []}  # fmt: skip
+    higher = {**lane, "variant": 1, "low": [280.0, 380.0, 580.0], "high": [320.0, 420.0, 590.0]}
+    return {"kind": "lanes", "stretch": ["Whole session"], "name": "Memory", "unit": "MiB",
+            "seconds": 3.0, "lanes": [lane, higher], **changes}  # fmt: skip
+
+
+def sentence(words):
+    return document.text_block(document.plain(words))
+
+
+NAMES = {"variants": ["4.1", "4.2"], "baseline": 0}
+
+
+def test_memory_is_drawn_in_one_field_and_frame_times_in_a_lane_each():
+    drawn = charts.lanes(memory_lanes(), NAMES, LIGHT)
+    words = " ".join(ElementTree.fromstring(drawn).itertext())
+    assert "0 MiB" in words
+    assert "600 MiB" in words
+    assert "since the whole session began" in words
+    assert 'fill-opacity="0.5"' not in drawn
+    frames = memory_lanes(name="Frame time", unit="ms", stretch=["Scroll", "scroll"])
+    drawn = charts.lanes(frames, NAMES, LIGHT)
+    assert drawn.count('fill-opacity="0.5"') == 2
+    assert "since scroll began" in " ".join(ElementTree.fromstring(drawn).itertext())
+
+
+def test_a_chart_of_growth_says_the_sentence_that_it_shows(measured):
+    told = document_of(measured.study)
+    (growth,) = [one for one in told["sections"] if one["key"] == "growth"]
+    long = f"4.2: grows, +422 MiB/min. If it goes on so: {'much later ' * 20}"
+    growth["blocks"] = [
+        sentence("4.1: levels off."), sentence(long), memory_lanes(), sentence("something else"),
+    ]  # fmt: skip
+    key = next(one.key for one in figures_of(told) if one.key.startswith("chart~growth"))
+    words = " ".join(ElementTree.fromstring(figure(told, {}, key)).itertext())
+    assert "Memory along the whole session" in words
+    assert "4.1: levels off. 4.2: grows, +422 MiB/min. n = 4 rounds" in words
+    assert "something else" not in words
+    assert "much later" not in words
+
+
+def test_growth_over_the_whole_session_has_its_chart(measured, monkeypatch):
+    """Memory is read of the whole session, which no step of a run is called."""
+    kept = kept_analysis(measured.study)
+    board = {**kept.board, "growing": [{"text": "4.2: grows", "variant": 1}]}
+    monkeypatch.setattr(kept, "board", board)
+    found = gathering._lanes(measured.study, kept)
+    (memory,) = [block for block in found if block["unit"] == "MiB"]
+    assert memory["stretch"] == ["Whole session"]
+    assert [lane["variant"] for lane in memory["lanes"]] == [0, 1]
+    assert 0 < memory["lanes"][0]["at"][-1] <= memory["seconds"]

@@ -28,7 +28,8 @@ def test_a_machine_joins_with_the_token_it_is_given_once(world):
     token = made.json()["token"]
     assert made.json()["command"].endswith(f" {token}")
     rig = Client(headers={"Authorization": f"Rig {token}"})
-    assert hello(rig).json() == {"rig": "attic 2", "protocol": PROTOCOL}
+    welcome = hello(rig).json()
+    assert (welcome["rig"], welcome["protocol"]) == ("attic 2", PROTOCOL)
     names = [entry["name"] for entry in world.owner.get("/api/rigs").json()]
     assert names == ["attic 2", "loft"]
     assert token not in world.owner.get("/api/rigs").content.decode()

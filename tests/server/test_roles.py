@@ -11,6 +11,7 @@ import pytest
 from django.db import connection
 from django.test import Client
 from django.urls import get_resolver
+from django.utils import timezone
 from drf_spectacular.generators import SchemaGenerator
 
 from server.conftest import World, deliver, recorded_streams, sha
@@ -27,6 +28,7 @@ from yardstick_server.planning.tasks import read_run
 from yardstick_server.races.models import RaceFilm
 from yardstick_server.reports.gathering import content_of
 from yardstick_server.reports.issuing import document_of
+from yardstick_server.studies.models import Study
 
 #: Routes for whoever is not signed in yet.
 OPEN = {("POST", "/api/sign-in"), ("GET", "/api/join/{token}"), ("POST", "/api/join/{token}")}
@@ -46,7 +48,8 @@ BUILDS = {
     ("POST", "/api/studies/{study}/stop"), ("POST", "/api/studies/{study}/checks"),
     ("PUT", "/api/fixtures/{name}"), ("DELETE", "/api/fixtures/{name}"),
     ("POST", "/api/subjects/{subject}/variants"), ("POST", "/api/studies/{study}/gates"),
-    ("POST", "/api/gates/{gate}/stop"),
+    ("POST", "/api/gates/{gate}/stop"), ("POST", "/api/gates/{gate}/results"),
+    ("POST", "/api/gates/{gate}/judge"),
 }  # fmt: skip
 #: What a share link shows.
 SHARED = {
@@ -59,6 +62,7 @@ SHARED = {
     "/api/findings/{finding}/picture", "/api/studies/{study}/report",
     "/api/studies/{study}/report/file", "/api/studies/{study}/figure",
     "/api/studies/{study}/reports", "/api/studies/{study}/reports/{report}",
+    "/api/studies/{study}/sessions", "/api/studies/{study}/crossing",
     "/api/studies/{study}/race", "/api/studies/{study}/race/still", "/api/runs/{run}/film",
     "/api/runs/{run}/film/still",
 }  # fmt: skip
@@ -131,8 +135,15 @@ def furnish(world: World) -> Place:
         "member": world.workspace.members.get(role="reader").pk, "subject": study.subject_id,
         "claim": study.claims.create(variant=variant, stretch=[], metric="duration",
                                      side="at most", amount=1).pk,
+        "job": study.jobs.create(
+            asked={"candidate": 1, "metric": "", "period": "a day", "kinds": [], "whole": 0,
+                   "threshold": 0}, by="x",
+        ).pk,
         "profile": study.profiles.create(name="P").pk,
         "waiver": study.waivers.create(identity="0" * 16, text="w", reason="r", by="x").pk,
+        "shown": found.shown.create(
+            path=["Draw", "score"], unit="points", higher_is_better=True, doubt="unsure"
+        ).pk,
         "rehearsal": study.rehearsals.create(variant=variant, text=study.script.text).pk,
         "line": (lines_of(study.subject) or [MeasuredLine("0" * 16, "")])[0].key,
         "program": "weftwright-4.1", "kind": "study", "number": study.pk,
@@ -323,6 +334,22 @@ def test_a_guest_sees_no_other_study_of_the_same_workspace(place):
     assert place.guest.get(f"/api/studies/{place.world.study.pk}").json()["others"] == []
 
 
+def test_a_link_to_a_set_shows_all_its_sessions_and_one_to_a_session_that_alone(place):
+    world, part = place.world, Study.objects.get(pk=place.numbers["part"])
+    world.study.runs.filter(pk=place.numbers["run"]).update(study=part)
+    theirs = f"/api/studies/{part.pk}/board"
+    assert place.guest.get(theirs).status_code == 200
+    assert place.guest.get(f"/api/runs/{place.numbers['run']}").status_code == 200
+    ShareLink.objects.filter(study=world.study).update(study=part)
+    assert place.guest.get(theirs).status_code == 200
+    assert place.guest.get(f"/api/studies/{world.study.pk}/board").status_code in REFUSED
+    ShareLink.objects.filter(study=part).update(study=world.study)
+    part.deleted_at = timezone.now()
+    part.save()
+    assert place.guest.get(theirs).status_code in REFUSED
+    assert place.guest.get(f"/api/runs/{place.numbers['run']}").status_code in REFUSED
+
+
 def test_a_guest_whose_link_was_revoked_or_is_too_old_sees_nothing(place):
     board = f"/api/studies/{place.world.study.pk}/board"
     assert place.guest.get(board).status_code == 200
@@ -367,6 +394,7 @@ def snapshot(world: World) -> list:
         sorted(study.runs.values_list("pk", "state", "left_out", "abort_asked")),
         sorted(study.waivers.values_list("pk")), sorted(study.claims.values_list("pk")),
         sorted(study.profiles.values_list("pk", "name")), study.scripts.count(),
+        sorted(study.jobs.values_list("pk")),
         sorted(world.workspace.members.values_list("pk", "role")),
         sorted(world.workspace.tokens.values_list("pk", "revoked")),
         sorted(world.workspace.fixtures.values_list("pk", "sha256")),

@@ -3,11 +3,14 @@
 import json
 
 import pytest
+from django.utils import timezone
 
 from server.conftest import measure_all
+from yardstick_core.report.document import line_text
 from yardstick_server.planning.purging import purge
+from yardstick_server.reports.issuing import document_of
 from yardstick_server.runs.models import Run
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import KeptJob, Study
 
 JSON = "application/json"
 
@@ -85,7 +88,7 @@ def test_shares_of_a_day_weigh(two):
     assert [one["share"] for one in table(world)["sessions"]] == [10, 90]
     _, share, _ = table(world, "duration~open")["means"]
     assert share["candidates"][0]["text"].startswith("1.1")
-    for wrong in (-1, 101, "x"):
+    for wrong in (-1, 101, "x", "nan", "inf"):
         answer = world.owner.patch(
             f"/api/studies/{world.study.pk}/sessions/{part.pk}", {"share": wrong}, content_type=JSON
         )
@@ -149,17 +152,20 @@ def test_others_have_no_part_in_it(two, others):
     assert others.owner.post(mine, {"study": part.pk}, content_type=JSON).status_code == 404
 
 
-def job(world, **changes):
+def job_asked(world, **changes):
     part = world.study.parts.get()
-    body = {
+    return {
         "candidate": 1, "metric": "duration~open", "period": "a day", "whole": 3600,
         "threshold": 10, "kinds": [
             {"name": "short drafts", "sessions": [world.study.pk], "items": 40},
             {"name": "long drafts", "sessions": [part.pk], "items": 10, "affected": 50},
         ], **changes,
     }  # fmt: skip
+
+
+def job(world, **changes):
     url = f"/api/studies/{world.study.pk}/job"
-    return world.reader.get(url, {"job": json.dumps(body)})
+    return world.reader.get(url, {"job": json.dumps(job_asked(world, **changes))})
 
 
 def test_what_it_means_for_a_day(two):
@@ -192,3 +198,52 @@ def test_a_job_that_cannot_be_worked_out_says_why(two, changes, why):
     answer = job(two[0], **changes)
     assert answer.status_code == 400
     assert why in str(answer.json())
+
+
+def test_a_job_is_kept_with_the_set_and_its_report_says_what_it_comes_to(two):
+    world, part = two
+    url = f"/api/studies/{part.pk}/jobs"
+    made = world.owner.post(url, job_asked(world), content_type=JSON)
+    assert made.status_code == 201
+    kept = made.json()
+    sentence = job(world).json()["sentence"]
+    assert (kept["answer"]["sentence"], kept["by"]) == (sentence, "weavers-owner")
+    assert world.reader.get(f"/api/studies/{world.study.pk}/jobs").json() == [kept]
+    told = document_of(world.study)
+    (section,) = [one for one in told["sections"] if one["key"] == "job"]
+    assert line_text(section["blocks"][0]["spans"]) == sentence
+    Study.objects.filter(pk=part.pk).update(deleted_at=timezone.now())
+    (gone,) = world.reader.get(f"/api/studies/{world.study.pk}/jobs").json()
+    assert gone["answer"] is None
+    assert "no session of this set" in gone["problem"]
+    mine = f"/api/studies/{world.study.pk}/jobs/{kept['id']}"
+    assert world.owner.delete(mine).status_code == 204
+    assert world.reader.get(f"/api/studies/{world.study.pk}/jobs").json() == []
+
+
+def test_no_job_is_kept_that_cannot_be_worked_out(two):
+    world, _ = two
+    url = f"/api/studies/{world.study.pk}/jobs"
+    odd = job_asked(world, kinds=[{"name": "carpets", "sessions": [], "items": 3}])
+    assert world.owner.post(url, odd, content_type=JSON).status_code == 400
+    world.study.jobs.bulk_create(
+        [KeptJob(study=world.study, asked=job_asked(world), by="x") for _ in range(20)]
+    )
+    full = world.owner.post(url, job_asked(world), content_type=JSON)
+    assert "let one go first" in str(full.json())
+
+
+def test_a_set_is_measured_again_with_all_its_sessions(two):
+    world, part = two
+    part.day_share = 30
+    part.save()
+    body = {"question": "And on another day?", "like": world.study.pk}
+    made = world.owner.post("/api/studies", body, content_type=JSON)
+    assert made.status_code == 201
+    again = Study.objects.get(pk=made.json()["id"])
+    scripts = [one.script.text for one in world.study.session_set]
+    assert [one.script.text for one in again.session_set] == scripts
+    assert again.session_set[1].day_share == 30
+    assert not again.session_set[1].runs.exists()
+    alone = world.owner.post("/api/studies", {**body, "like": part.pk}, content_type=JSON)
+    assert len(Study.objects.get(pk=alone.json()["id"]).session_set) == 1

@@ -6,8 +6,12 @@ import time
 
 import pytest
 from django.db import connection
+from procrastinate.contrib.django import app
 
 from server.conftest import deliver, make_world, recorded_streams
+from yardstick_server.bundles.models import StudyBundle
+from yardstick_server.bundles.tasks import write_bundle
+from yardstick_server.queues import LONG, SHORT
 from yardstick_server.runs.models import Run
 
 
@@ -85,3 +89,35 @@ def test_a_job_whose_worker_died_is_done_by_the_next():
     finally:
         process.terminate()
         process.wait(20)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_what_may_take_minutes_holds_up_no_reading(tmp_path):
+    """With a worker for short jobs alone runs are read, and bundles wait for the other one."""
+    world = make_world("patient")
+    bundle = world.workspace.bundles.create(study=world.study, way="out", name="x", by="x")
+    write_bundle.defer(bundle=bundle.pk)
+    run = sealed_run(world)
+    process = worker("--queues", SHORT)
+    try:
+        wait_for(lambda: Run.objects.get(pk=run).state == "read")
+        bundle.refresh_from_db()
+        assert bundle.state == "waits"
+    finally:
+        process.terminate()
+        process.wait(20)
+    process = worker("--queues", LONG)
+    try:
+        wait_for(lambda: StudyBundle.objects.get(pk=bundle.pk).state == "done")
+    finally:
+        process.terminate()
+        process.wait(20)
+        StudyBundle.objects.get(pk=bundle.pk).throw_away()
+
+
+def test_every_job_is_of_a_queue_that_a_worker_has():
+    tasks = {name: task.queue for name, task in app.tasks.items() if "builtin" not in name}
+    assert set(tasks.values()) == {SHORT, LONG}
+    assert {name.rpartition(".")[2] for name, queue in tasks.items() if queue == LONG} >= {
+        "write_bundle", "read_bundle", "keep_log", "read_log"
+    }  # fmt: skip

@@ -138,7 +138,7 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
         "stretch": row.stretch,
         "label": label(row),
         "metric": row.metric.key,
-        "name": row.metric.name,
+        "name": text.metric_name(row.metric, row.stretch),
         "definition": row.metric.definition,
         "higher_is_better": row.metric.higher_is_better,
         "judged": row.metric.judged,

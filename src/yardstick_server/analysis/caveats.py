@@ -1,8 +1,10 @@
-"""Under which caveats the runs of a study are compared: unequal work, runs brought in, and
-what was said to matter once it could be known whom that would help.
+"""Under which caveats the runs of a study are compared: unequal work, a hot machine, runs brought
+in, and what was said to matter once it could be known whom that would help.
 """
 
 from __future__ import annotations
+
+from collections import Counter
 
 from django.db.models import QuerySet
 
@@ -10,15 +12,33 @@ from yardstick_core.compare import text
 from yardstick_core.compare.materiality import LEAD
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION
+from yardstick_core.record import ROUND
 from yardstick_core.script import parse, unequal_work
-from yardstick_server.runs.models import BROUGHT_IN, Run
+from yardstick_server.runs.models import BROUGHT_IN, MEASURED, Run
 from yardstick_server.studies.models import MaterialityRule, Study
 
 
 def caveats(study: Study) -> list[str]:
     """What is not equal in the work, what was not measured with the rest, what was said late."""
     tags = {part.variant.name: frozenset(part.variant.tags) for part in study.variants}
-    return [*unequal_work(parse(study.script.text), tags), *brought_in(study), *late_rules(study)]
+    work = unequal_work(parse(study.script.text), tags)
+    return [*work, *hot_throughout(study), *brought_in(study), *late_rules(study)]
+
+
+def hot_throughout(study: Study) -> list[str]:
+    """That all runs alike were held back for heat: no mismatch, and yet no usual machine."""
+    counts = [
+        known.get("throttled")
+        for known in study.runs.filter(
+            state="read", purpose=ROUND, origin=MEASURED, cold=False, left_out=""
+        ).values_list("conditions", flat=True)
+    ]
+    if len(counts) < 2 or not all(counts):
+        return []
+    return [
+        f"all {len(counts)} runs alike were held back for heat: cores lowered their clock because "
+        "they were too hot, so that a cooler machine may differ"
+    ]
 
 
 def late_rules(study: Study) -> list[str]:
@@ -44,20 +64,39 @@ def _late(term: MaterialityRule) -> str:
 
 
 def brought_in(study: Study) -> list[str]:
-    """The caveat under which runs that were brought in stand beside the measured ones."""
+    """The caveats under which runs that were brought in stand beside the measured ones.
+
+    Runs of which the same is known, let in for the same reason, share one.
+    """
     runs = study.runs.filter(origin=BROUGHT_IN, left_out="", state="read").select_related("variant")
-    found = _typed_in(runs)
+    together: dict[tuple[str, str], list[Run]] = {}
     for run in runs.order_by("id"):
-        if run.import_source.get("typed"):
-            continue
-        unknown = ", ".join(run.import_source.get("unknown", []))
-        known = f"nothing is known of {unknown}" if unknown else _other_machine(study, run)
-        found.append(
-            f"run {run.pk} of {run.variant.variant.name} was brought in from "
-            f"“{run.import_source.get('file', 'a file')}”, not measured here: {known}. "
-            f"Let in: {run.acceptance_reason}"
-        )
-    return found
+        if not run.import_source.get("typed"):
+            unknown = ", ".join(run.import_source.get("unknown", []))
+            known = f"nothing is known of {unknown}" if unknown else _other_machine(study, run)
+            together.setdefault((known, run.acceptance_reason), []).append(run)
+    return [
+        *_typed_in(runs),
+        *(
+            f"{_brought(alike)}, not measured here: {known}. Let in: {reason}"
+            for (known, reason), alike in together.items()
+        ),
+    ]
+
+
+def _brought(runs: list[Run]) -> str:
+    """`12 runs of 4.1 and 12 of 4.2 were brought in from “a.csv” and 23 more files`."""
+    first = runs[0]
+    files = list(dict.fromkeys(run.import_source.get("file", "a file") for run in runs))
+    more = f" and {len(files) - 1} more file{'s' if len(files) > 2 else ''}"
+    whence = f"“{files[0]}”{more if len(files) > 1 else ''}"
+    if len(runs) == 1:
+        return f"run {first.pk} of {first.variant.variant.name} was brought in from {whence}"
+    counted = Counter(run.variant.variant.name for run in runs)
+    names = " and ".join(
+        f"{count} run{'s' if count > 1 else ''} of {name}" for name, count in counted.items()
+    )
+    return f"{names} were brought in from {whence}"
 
 
 def _typed_in(runs: QuerySet[Run]) -> list[str]:

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from yardstick_core.compare import claims as core
+from yardstick_core.compare import text
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.study import Judgement
 from yardstick_core.readings import METRICS
@@ -28,7 +29,7 @@ def claimable(study: Study, rows: tuple[Row, ...]) -> list[dict[str, Any]]:
         {
             "stretch": list(stretch),
             "metric": metric.key,
-            "name": metric.name,
+            "name": text.metric_name(metric, stretch),
             "unit": metric.unit,
             "in_percent": metric.on_logs,
         }

@@ -21,6 +21,7 @@ from yardstick_core.compare.crossed import (
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.rows import Row, qualified_label
+from yardstick_core.compare.study import is_withheld
 from yardstick_core.record import DISTURBED, FINISHED, ROUND
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.runs.models import Run
@@ -95,7 +96,11 @@ def crossing_body(study: Study, metric: str, stretch: list[str]) -> dict[str, An
 
 
 def _crossed(row: Row, grid: Grid, alpha: float) -> Crossed:
-    samples = {place: row.samples[part.position] for place, part in grid.cells.items()}
+    samples = {
+        place: row.samples[part.position]
+        for place, part in grid.cells.items()
+        if not is_withheld(row, part.position)
+    }
     return crossed(
         row.metric, samples, len(grid.rows), len(grid.columns), grid.base, alpha
     )  # fmt: skip
@@ -103,6 +108,8 @@ def _crossed(row: Row, grid: Grid, alpha: float) -> Crossed:
 
 def _in_short(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
     """A metric in the list: of each step of the second factor whether one number will do."""
+    apart = [part.variant.name for part in grid.cells.values() if is_withheld(row, part.position)]
+    held = f"Held back: the runs of {', '.join(apart)} were not measured alike." if apart else ""
     return {
         "metric": row.metric.key,
         "stretch": list(row.stretch),
@@ -118,13 +125,13 @@ def _in_short(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
                     if one.column == main.column
                 ],
                 "effects": [
-                    _effect(one, row) for one in found.along_columns
+                    _effect(one, row, grid) for one in found.along_columns
                     if one.candidate[1] == main.column
                 ],
                 "number": None if main.estimate is None else {
                     **_gain(main.estimate), "text": change_of(row.metric, main.estimate),
                 },
-                "sentence": in_words(found, grid.rows, grid.columns, main.column),
+                "sentence": held or in_words(found, grid.rows, grid.columns, main.column),
             }
             for main in found.main
         ],
@@ -142,6 +149,7 @@ def _whole(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
                 "column": c,
                 "text": "" if (value := row.medians[part.position]) is None
                 else text.quantity(row.metric, value),
+                "withheld": is_withheld(row, part.position),
                 "samples": [
                     {"run": one.run, "round": one.round, "value": one.value}
                     for one in row.samples[part.position]
@@ -149,17 +157,20 @@ def _whole(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
             }
             for (r, c), part in sorted(grid.cells.items())
         ],
-        "along_columns": [_effect(one, row) for one in found.along_columns],
-        "along_rows": [_effect(one, row) for one in found.along_rows],
+        "along_columns": [_effect(one, row, grid) for one in found.along_columns],
+        "along_rows": [_effect(one, row, grid) for one in found.along_rows],
         "missing": [list(place) for place in found.missing],
     }  # fmt: skip
 
 
-def _effect(one: Effect, row: Row) -> dict[str, Any]:
+def _effect(one: Effect, row: Row, grid: Grid) -> dict[str, Any]:
+    """Against the study's baseline it is what the board says, which allows for all metrics."""
+    difference = row.differences[grid.cells[one.candidate].position]
+    of_board = one.baseline == grid.base and difference is not None
     return {
         "from_cell": list(one.baseline),
         "to_cell": list(one.candidate),
-        "verdict": one.verdict,
+        "verdict": difference.verdict if of_board and difference else one.verdict,
         **_gain(one.estimate),
         "text": change_of(row.metric, one.estimate),
     }
@@ -230,7 +241,7 @@ def _works(part: StudyVariant, runs: list[Run]) -> dict[str, Any]:
     whole = outcomes[FINISHED] + outcomes[DISTURBED]
     if not whole:
         return {"state": CANNOT_OPEN, "note": runs[0].detail[:300], "by": "", "run": runs[0].pk}
-    remarks = [(run, one) for run in runs for one in run.findings.all()]
+    remarks = [(run, one) for run in runs for one in run.findings.all() if not one.withdrawn]
     if remarks:
         run, first = remarks[0]
         more = f", and {len(remarks) - 1} more" if len(remarks) > 1 else ""

@@ -17,6 +17,7 @@ from yardstick_core.compare.study import Judgement, is_withheld
 from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
+from yardstick_core.script import parse
 from yardstick_server.analysis.board import sentence, sentences
 from yardstick_server.analysis.claims import judged_claims
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analyses, machine_mib
@@ -234,6 +235,12 @@ def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dic
     return found
 
 
+def _called(study: Study) -> str:
+    """What tells a study from others: its question, and in a set its session."""
+    in_set = study.part_of_id is not None or study.parts.filter(deleted_at=None).exists()
+    return f"{study.question} · {parse(study.script.text).title}" if in_set else study.question
+
+
 def _gain(judgement: Judgement, baseline: int, candidate: int) -> Estimate | None:
     judgement = judgement.at_look()
     parts = [
@@ -259,7 +266,7 @@ def _over(candidate: int, gains: list[tuple[Study, Estimate]], alpha: float) -> 
     return {
         "candidate": candidate,
         "sessions": [
-            {"study": one.pk, "question": one.question, "factor_text": factor(gain)}
+            {"study": one.pk, "question": _called(one), "factor_text": factor(gain)}
             for one, gain in gains
         ],
         "these": composite.in_text(these) if these else "",

@@ -13,6 +13,7 @@ from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.drawing import keep_overviews
 from yardstick_server.analysis.models import RunReading
 from yardstick_server.analysis.records import run_record
+from yardstick_server.analysis.shown import shown_readings
 from yardstick_server.runs.models import BY_HAND, Run
 
 TIMED_BY_HAND, FILMED_ELSEWHERE, TYPED_IN = "timed by hand", "filmed elsewhere", "typed in"
@@ -21,7 +22,7 @@ TIMED_BY_HAND, FILMED_ELSEWHERE, TYPED_IN = "timed by hand", "filmed elsewhere",
 def keep_readings(run: Run) -> None:
     """Derive a run's readings from its streams and replace those kept before."""
     record = run_record(run)
-    readings = derive(record)
+    readings = derive(record) + shown_readings(run, record.journal)
     keep_overviews(run, record)
     run.conditions = asdict(conditions(record.journal))
     with transaction.atomic():

@@ -16,6 +16,7 @@ from yardstick_core.readings.drawn import (
     counter_series,
     drawn_series,
 )
+from yardstick_core.readings.own_counters import COUNTER
 from yardstick_core.record import RunRecord, join
 from yardstick_core.streams.counters import drawn_name, drawn_unit
 from yardstick_core.streams.overview import SIZES, Points, narrow, pack, plain, summarise, unpack
@@ -65,11 +66,11 @@ def counters_drawn(streams: Iterable[str]) -> dict[str, str]:
 
 
 def reported_units(record: RunRecord) -> dict[str, str]:
-    """Units of the columns of a log that was brought in, by what they are drawn as."""
+    """Units of a log's columns and of a rig's own counters, by what they are drawn as."""
     return {
         drawn_name(entry["stream"]): str(entry.get("unit", ""))
         for entry in record.journal
-        if entry["kind"] == "column"
+        if entry["kind"] in ("column", COUNTER)
     }
 
 

@@ -75,6 +75,26 @@ def job_body(study: Study, asked: dict[str, Any]) -> dict[str, Any]:
     }
 
 
+def kept_jobs(study: Study) -> list[dict[str, Any]]:
+    """The jobs that persons kept with a study's set, each as it comes out now.
+
+    One that can no longer be worked out has no `answer`, and `problem` says why.
+    """
+    root = study.part_of or study
+    found = []
+    for kept in root.jobs.all():
+        answer, problem = None, ""
+        try:
+            answer = job_body(root, kept.asked)
+        except ValueError as error:
+            problem = str(error)
+        found.append(
+            {"id": kept.pk, "job": kept.asked, "by": kept.by, "at": kept.at, "answer": answer,
+             "problem": problem}
+        )  # fmt: skip
+    return found
+
+
 def _row(members: dict[int, Member], number: int, metric: str) -> Row:
     if number not in members:
         raise NoJob(f"study {number} is no session of this set")

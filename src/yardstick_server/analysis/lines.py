@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -112,9 +111,8 @@ _LINES: SizedLruCache[list[MetricLine]] = SizedLruCache(64 * 2**20)
 def judged_line(subject: Subject, measured: MeasuredLine) -> JudgedLine:
     """What a line's studies show together, worked out once for the same judgements."""
     studies = measured.studies[-MOST_STUDIES:]
-    names = in_order(_releases_of(subject), subject.release_order)
     held = {part.variant.name for study in studies for part in study.variants}
-    names = _spanned(names, held)
+    names = _spanned(in_order({*_releases_of(subject), *held}, subject.release_order), held)
     place = {name: number for number, name in enumerate(names)}
     kept = StudyJudgement.objects.filter(study__in=studies, core_version=CORE_VERSION)
     made = tuple(sorted(kept.values_list("study_id", "made")))
@@ -169,16 +167,14 @@ def session_of(judged: JudgedLine, subject: Subject, releases: list[str]) -> Stu
     missing = [name for name in wanted if name not in known]
     if missing:
         raise NotMeasurable(f"{subject.name} has no release {', '.join(missing)}")
-    question = f"{', '.join(wanted[1:])} beside {anchor}"
+    question = f"{', '.join(wanted[1:])} beside {anchor}"[:200]
     return judged.measured.studies[-1].another(question, [known[name] for name in wanted])
 
 
-def _spanned(names: list[str], held: Iterable[str]) -> list[str]:
+def _spanned(names: list[str], held: set[str]) -> list[str]:
     """Releases from the first measured to the last: what lies outside is no gap."""
-    known = set(held)
-    places = [number for number, name in enumerate(names) if name in known]
-    inside = names[places[0] : places[-1] + 1] if places else []
-    return [*inside, *(name for name in sorted(known) if name not in inside)]
+    places = [number for number, name in enumerate(names) if name in held]
+    return names[places[0] : places[-1] + 1] if places else []
 
 
 def _day_of(study: Study) -> datetime | None:
@@ -198,8 +194,7 @@ def line_body(judged: JudgedLine) -> dict[str, Any]:
     names, metrics = judged.names, judged.metrics
     anchor = line_anchor(metrics)
     ordered = sorted(
-        enumerate(metrics),
-        key=lambda pair: (not pair[1].deciding, not pair[1].line.changes, -pair[1].largest, pair),
+        metrics, key=lambda one: (not one.deciding, not one.line.changes, -one.largest)
     )
     measured = {part.variant.name for study in judged.measured.studies for part in study.variants}
     return {
@@ -219,7 +214,7 @@ def line_body(judged: JudgedLine) -> dict[str, Any]:
             }
             for study, when in zip(judged.measured.studies, judged.measured_on, strict=True)
         ],
-        "metrics": [_metric(one, names) for _, one in ordered],
+        "metrics": [_metric(one, names) for one in ordered],
         "level": text.level(0.05),
     }
 
@@ -268,6 +263,7 @@ def _metric(one: MetricLine, names: list[str]) -> dict[str, Any]:
             for change in one.line.changes
         ],
         "apart": apart,
+        "withheld": [names[release] for release in one.withheld],
         "next": None if following is None else {
             "release": following.release,
             "again": following.again,

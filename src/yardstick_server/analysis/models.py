@@ -32,3 +32,32 @@ class StudyJudgement(models.Model):
     )
     core_version = models.CharField(max_length=20)
     made = models.DateTimeField(auto_now=True)
+
+
+class ShownNumber(models.Model):
+    """A number that a program only showed: what was read from its picture, and who settled it.
+
+    `doubt` says why a person is asked; `at` is set once one has answered, and `value` is theirs
+    then, none where there was nothing to read.
+    """
+
+    run = models.ForeignKey("runs.Run", models.CASCADE, related_name="shown")
+    path = models.JSONField()
+    unit = models.CharField(max_length=20)
+    higher_is_better = models.BooleanField()
+    picture = models.CharField(max_length=60, blank=True)
+    text = models.CharField(max_length=200, blank=True)
+    proposal = models.FloatField(null=True)
+    value = models.FloatField(null=True)
+    plus_minus = models.FloatField(default=0)
+    doubt = models.CharField(max_length=200, blank=True)
+    by = models.CharField(max_length=150, blank=True)
+    at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "path"], name="shown_number_once")]
+
+    @property
+    def settled(self) -> bool:
+        """Whether it counts as it stands: read without doubt, or by a person."""
+        return not self.doubt or self.at is not None

@@ -30,6 +30,7 @@ def run_conditions_of(study: Study, purpose: str = ROUND) -> list[RunConditions]
 
 def _conditions_of(run: Run, order: int, first_warm: int) -> RunConditions:
     known = run.conditions
+    throttled = known.get("throttled")
     level = f" at {run.level}" if run.level else ""
     return RunConditions(
         run.pk,
@@ -39,6 +40,7 @@ def _conditions_of(run: Run, order: int, first_warm: int) -> RunConditions:
         {
             **flat(run.known_facts),
             **{f"fixtures.{name}": sha[:12] for name, sha in known.get("fixtures", {}).items()},
+            **({} if throttled is None else {"throttled": "yes" if throttled else "no"}),
             "script": f"version {run.script.number}",
         },
         known.get("settings"),

@@ -26,7 +26,7 @@ from yardstick_core.compare.sessions import (
 from yardstick_core.compare.study import Judgement, is_withheld
 from yardstick_core.readings.durations import DURATION
 from yardstick_core.readings.frames import STEADINESS
-from yardstick_core.readings.metric import REPORTED_PREFIX
+from yardstick_core.readings.metric import named_by_stretch
 from yardstick_core.script import parse
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analyses
 from yardstick_server.studies.models import Study
@@ -58,6 +58,8 @@ def members_of(study: Study) -> list[Member]:
     asked = []
     for one in sessions:
         places = {part.variant_id: part.position for part in one.variants}
+        if base not in places:
+            places = {}  # nothing in it can be held against the baseline of the set
         asked.append((one, places.get(base, one.baseline), places))
     analyses = kept_analyses([(one, place) for one, place, _ in asked])
     return [
@@ -86,7 +88,7 @@ def _member(study: Study, analysis: StudyAnalysis, places: list[int | None]) -> 
 
 def choice_key(row: Row) -> str:
     """What names a row in all sessions: its metric, and of timings and what is said its name."""
-    named = row.metric.key == DURATION.key or row.metric.key.startswith(REPORTED_PREFIX)
+    named = row.metric.key == DURATION.key or named_by_stretch(row.metric.key)
     return f"{row.metric.key}~{row.stretch[-1]}" if named else row.metric.key
 
 

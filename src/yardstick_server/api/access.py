@@ -6,6 +6,7 @@ from ipaddress import ip_address
 from typing import Any
 
 from django.conf import settings
+from django.db.models import Q
 from django.utils import timezone
 from drf_spectacular.extensions import OpenApiAuthenticationExtension
 from rest_framework.authentication import (
@@ -166,16 +167,19 @@ def says(view: Any, what: str) -> bool:
 
 
 def _is_of(study: int, request: Request, view: Any) -> bool:
-    """Whether what is asked for is a guest's study, or a run of it."""
+    """Whether what is asked for is a guest's study, a session of its set, or a run of these."""
     from yardstick_server.runs.models import Run
+    from yardstick_server.studies.models import Study
 
     if not says(view, "for_guests"):
         return False
+    runs = Run.objects.filter(Q(study=study) | Q(study__part_of=study, study__deleted_at=None))
     if "finding" in view.kwargs:
-        return Run.objects.filter(findings=view.kwargs["finding"], study=study).exists()
+        return runs.filter(findings=view.kwargs["finding"]).exists()
     if "run" in view.kwargs:
-        return Run.objects.filter(pk=view.kwargs["run"], study=study).exists()
-    return view.kwargs.get("study", study) == study
+        return runs.filter(pk=view.kwargs["run"]).exists()
+    asked = view.kwargs.get("study", study)
+    return asked == study or Study.objects.filter(pk=asked, part_of=study, deleted_at=None).exists()
 
 
 class IsOwner(IsMember):

@@ -7,10 +7,12 @@ import os
 from pathlib import Path
 from typing import Any
 
-from rest_framework.exceptions import APIException
+from rest_framework.exceptions import APIException, ValidationError
 from rest_framework.parsers import BaseParser
 from rest_framework.request import Request
 from rest_framework.serializers import BaseSerializer
+
+from yardstick_core.keepable import unkeepable
 
 _PIECE = 2**20
 #: What must be left on the disk beside a file that comes in.
@@ -21,6 +23,9 @@ def validated(kind: type[BaseSerializer[Any]], data: Any, **more: Any) -> Any:
     """The values of a body of a kind. Raises ValidationError, which is answered 400."""
     body = kind(data=data, **more)
     body.is_valid(raise_exception=True)
+    # numbers may come as texts, such as "nan", which no limit of a field refuses
+    if why := unkeepable(body.validated_data):
+        raise ValidationError(why)
     return body.validated_data
 
 

@@ -6,7 +6,8 @@ from typing import Any
 
 from django.conf import settings
 from django.shortcuts import get_object_or_404
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
@@ -15,29 +16,40 @@ from rest_framework.response import Response
 from yardstick_core.compare import text
 from yardstick_core.compare.gate import EXITS, FIRST_ROUNDS, OUTCOMES, TOLERANCE
 from yardstick_core.compare.materiality import MetricOfStretch
+from yardstick_core.formats.guess import Proposal
+from yardstick_core.formats.mapping import mapping_from
 from yardstick_core.readings.expected import expected
 from yardstick_core.report.references import row_label
 from yardstick_core.script import outline, parse
 from yardstick_server.analysis.judging import judgement_of
 from yardstick_server.api.base import MemberView
-from yardstick_server.api.bodies import validated
+from yardstick_server.api.bodies import AsItIs, validated
+from yardstick_server.api.logs import brought_log
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.read import board
 from yardstick_server.gates import deciding as gating
 from yardstick_server.gates.models import Gate
+from yardstick_server.gates.results import NoResults, check_enough, stretch_for
+from yardstick_server.logs.models import LogFile
+from yardstick_server.logs.tasks import keep_log
 from yardstick_server.notify import notify
 from yardstick_server.planning import advancing
+from yardstick_server.planning.tasks import judge_results
 from yardstick_server.studies.models import Study
 
 MOST_ROUNDS = 20
 SHOWN = 50
+#: Files of results of one build, their size, and runs that one of them may hold.
+MOST_RESULTS, MOST_RESULT, MOST_PARTS = 200, 256 << 20, 1000
 
 
 class NewGateSerializer(serializers.Serializer):
     build = serializers.CharField(max_length=60, help_text="what the build is called")
     program = serializers.CharField(
-        max_length=120, help_text="name of what the rig starts for it, as an owner allowed it"
-    )
+        max_length=120, allow_blank=True, default="",
+        help_text="name of what the rig starts for it, as an owner allowed it; empty where it is "
+        "measured elsewhere, and its results are brought in",
+    )  # fmt: skip
     metrics = serializers.ListField(
         child=serializers.CharField(max_length=300), max_length=60, default=list,
         help_text="what counts, called as the board calls it with its step; all that decide and "
@@ -137,7 +149,8 @@ class GatesView(StudyView):
             wanted=_wanted(found, values["metrics"]), tolerance=values["tolerance"],
             rounds=values["rounds"], by=request.user.get_username(),
         )  # fmt: skip
-        advancing.start(gate.study, judgement_of(gate.study))
+        if not gate.results:
+            advancing.start(gate.study, judgement_of(gate.study))
         self.about = {"name": gate.build}
         notify(self.workspace.pk, "run", study=gate.study_id)
         return Response(GateSerializer(gate_body(gate)).data, status=201)
@@ -186,4 +199,85 @@ class StopGate(GateView):
         found.refresh_from_db()
         self.about = {"name": found.build}
         notify(self.workspace.pk, "run", study=found.study_id)
+        return Response(GateSerializer(gate_body(found)).data)
+
+
+SIDES = {"baseline": gating.BASELINE, "build": gating.BUILD}
+
+
+class GateResultsView(GateView):
+    http_method_names = ["post", "options"]
+    for_builds = True
+    parser_classes = [AsItIs]
+
+    @extend_schema(
+        request={"application/octet-stream": OpenApiTypes.BINARY},
+        responses={201: GateSerializer},
+        parameters=[
+            OpenApiParameter("name", str, required=True, description="name of the file"),
+            OpenApiParameter("side", str, required=True, enum=[*SIDES]),
+            OpenApiParameter("mapping", str, description="name of a kept mapping to read it by"),
+            OpenApiParameter("stretch", str, description="step / name of what it is a result of"),
+        ],
+        summary="Bring a result of a build, or of its baseline: a log as it is",
+    )
+    def post(self, request: Request, gate: int) -> Response:
+        found = self.found(gate)
+        asked = request.query_params
+        if found.state != Gate.GATHERING:
+            raise ValidationError("this build takes no results, or no more of them")
+        if asked.get("side") not in SIDES:
+            raise ValidationError({"side": f"it is one of {', '.join(SIDES)}"})
+        if found.study.logs.count() >= MOST_RESULTS:
+            raise ValidationError(f"at most {MOST_RESULTS} results are taken for a build")
+        log, proposal = brought_log(request, found.study, MOST_RESULT)
+        try:
+            log.mapping = self._mapping(log, proposal, asked.get("mapping", ""))
+        except ValidationError:
+            log.throw_away()
+            raise
+        said = [part.strip()[:120] for part in asked.get("stretch", "").split("/") if part.strip()]
+        stretch = said[:2] or stretch_for(found.study, mapping_from(log.mapping))
+        position = SIDES[asked["side"]]
+        log.state, log.summary = "keeping", {"side": position}
+        log.save()
+        keep_log.defer(log=log.pk, variants=[position] * MOST_PARTS, stretch=stretch)
+        self.about = {"name": found.build}
+        return Response(GateSerializer(gate_body(found)).data, status=201)
+
+    def _mapping(self, log: LogFile, proposal: Proposal, name: str) -> dict[str, Any]:
+        """How a result is read: by a kept mapping, or as it is understood without any doubt."""
+        if name:
+            kept = self.workspace.mappings.filter(name=name).first()
+            if kept is None:
+                raise ValidationError({"mapping": f"no mapping is kept under the name {name}"})
+            return {**kept.mapping, "record": False}
+        if proposal.doubts and not proposal.record:
+            raise ValidationError(
+                f"“{log.name}” can be read in more than one way: {'; '.join(proposal.doubts)}. "
+                "Bring one in by hand, keep its mapping under a name, and name that"
+            )
+        return {**proposal.mapping.as_dict(), "record": proposal.record}
+
+
+class JudgeGate(GateView):
+    http_method_names = ["post", "options"]
+    for_builds = True
+
+    @extend_schema(
+        request=None, responses=GateSerializer,
+        summary="All results of a build have been brought: decide it",
+    )  # fmt: skip
+    def post(self, request: Request, gate: int) -> Response:
+        found = self.found(gate)
+        if found.state != Gate.GATHERING:
+            raise ValidationError("its results are not being gathered")
+        try:
+            check_enough(found)
+        except NoResults as error:
+            raise ValidationError(str(error)) from error
+        found.state = Gate.MEASURING
+        found.save(update_fields=["state"])
+        judge_results.defer(gate=found.pk)
+        self.about = {"name": found.build}
         return Response(GateSerializer(gate_body(found)).data)

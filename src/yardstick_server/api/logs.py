@@ -144,6 +144,28 @@ def body_of(log: LogFile, proposal: Proposal | None = None) -> dict[str, Any]:
     }
 
 
+def brought_log(request: Request, study: Study, most: int = MOST_BYTES) -> tuple[LogFile, Proposal]:
+    """The log that a request brings, on the disk, and how it is understood.
+
+    Raises ValidationError, and then nothing of it is kept.
+    """
+    check_room(request, Path(settings.UPLOADS), most, "a log")
+    name = request.query_params.get("name", "").replace("\0", "")[-200:] or "log"
+    log: LogFile = study.logs.create(
+        workspace=study.workspace, name=name, by=request.user.get_username()
+    )
+    try:
+        log.size, log.sha256 = received(request, log.path, most, "a log")
+        converted(log.path)
+        return log, propose(look_at(log.path))
+    except NotALog as error:
+        log.throw_away()
+        raise ValidationError(f"“{name}” was not taken: {error}") from error
+    except (TooLarge, UnreadablePostError):
+        log.throw_away()
+        raise
+
+
 class LogsView(MemberView):
     parser_classes = [AsItIs]
 
@@ -168,19 +190,7 @@ class LogsView(MemberView):
             raise ValidationError(
                 f"{MOST_OPEN} logs wait to be kept or thrown away: see to those first"
             )
-        check_room(request, Path(settings.UPLOADS), MOST_BYTES, "a log")
-        name = request.query_params.get("name", "").replace("\0", "")[-200:] or "log"
-        log = found.logs.create(workspace=self.workspace, name=name, by=request.user.get_username())
-        try:
-            log.size, log.sha256 = received(request, log.path, MOST_BYTES, "a log")
-            converted(log.path)
-            proposal = propose(look_at(log.path))
-        except NotALog as error:
-            log.throw_away()
-            raise ValidationError(f"“{name}” was not taken: {error}") from error
-        except (TooLarge, UnreadablePostError):
-            log.throw_away()
-            raise
+        log, proposal = brought_log(request, found, MOST_BYTES)
         log.mapping = {**proposal.mapping.as_dict(), "record": proposal.record}
         log.save()
         return Response(LogSerializer(body_of(log, proposal)).data, status=201)

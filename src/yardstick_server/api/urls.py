@@ -14,6 +14,7 @@ from yardstick_server.api.catalog.fixtures import (
     FixtureView,
 )
 from yardstick_server.api.catalog.lines import LineSessionsView, LinesView, LineView
+from yardstick_server.api.catalog.night import NightView
 from yardstick_server.api.catalog.programs import (
     RigApplications,
     RigErrand,
@@ -24,7 +25,13 @@ from yardstick_server.api.catalog.programs import (
 from yardstick_server.api.catalog.rigs import RigConfirmations, RigDetail, RigList
 from yardstick_server.api.catalog.subjects import SubjectsView, SubjectVariantsView, SubjectView
 from yardstick_server.api.description import SchemaView
-from yardstick_server.api.gates import GatesView, GateView, StopGate
+from yardstick_server.api.gates import (
+    GateResultsView,
+    GatesView,
+    GateView,
+    JudgeGate,
+    StopGate,
+)
 from yardstick_server.api.logs import (
     ImportLogView,
     LogsView,
@@ -102,7 +109,7 @@ from yardstick_server.api.study.footage import (
     FootageView,
     KeepFootage,
 )
-from yardstick_server.api.study.job import JobView
+from yardstick_server.api.study.job import JobsView, JobView, KeptJobView
 from yardstick_server.api.study.match import MatchView
 from yardstick_server.api.study.numbers import NumbersView
 from yardstick_server.api.study.plan import PlanView, RoundsView, StartPlanView, StopView
@@ -131,6 +138,7 @@ from yardstick_server.api.study.script import (
 )
 from yardstick_server.api.study.sessions import SessionSetView, SetMemberView
 from yardstick_server.api.study.shelf import DemonstrationView, ShelfView, ShelvedView
+from yardstick_server.api.study.shown import ShownNumberView, ShownView
 from yardstick_server.api.study.start import (
     AllowVariantView,
     NewVariantView,
@@ -167,6 +175,7 @@ api = [
     path("fixtures", FixturesView.as_view()),
     path("fixtures/<str:name>", FixtureView.as_view()),
     path("fixtures/<str:name>/name", FixtureNameView.as_view()),
+    path("night", NightView.as_view()),
     path("rigs", RigList.as_view()),
     path("rigs/<str:name>", RigDetail.as_view()),
     path("rigs/<str:name>/confirmations", RigConfirmations.as_view()),
@@ -205,6 +214,8 @@ api = [
     path("studies/<int:study>/claims/<int:claim>", ClaimView.as_view()),
     path("studies/<int:study>/distribution", DistributionView.as_view()),
     path("studies/<int:study>/match", MatchView.as_view()),
+    path("studies/<int:study>/shown", ShownView.as_view()),
+    path("studies/<int:study>/shown/<int:shown>", ShownNumberView.as_view()),
     path("studies/<int:study>/waivers", WaiversView.as_view()),
     path("studies/<int:study>/waivers/<int:waiver>", WaiverView.as_view()),
     path("studies/<int:study>/checks", ChecksView.as_view()),
@@ -217,6 +228,8 @@ api = [
     path("footage/<int:footage>/drift", FootageDrift.as_view()),
     path("studies/<int:study>/numbers", NumbersView.as_view()),
     path("studies/<int:study>/job", JobView.as_view()),
+    path("studies/<int:study>/jobs", JobsView.as_view()),
+    path("studies/<int:study>/jobs/<int:job>", KeptJobView.as_view()),
     path("studies/<int:study>/crossing", CrossingView.as_view()),
     path("studies/<int:study>/sessions", SessionSetView.as_view()),
     path("studies/<int:study>/sessions/<int:part>", SetMemberView.as_view()),
@@ -241,6 +254,8 @@ api = [
     path("studies/<int:study>/gates", GatesView.as_view()),
     path("gates/<int:gate>", GateView.as_view()),
     path("gates/<int:gate>/stop", StopGate.as_view()),
+    path("gates/<int:gate>/results", GateResultsView.as_view()),
+    path("gates/<int:gate>/judge", JudgeGate.as_view()),
     path("studies/<int:study>/figure", FigureView.as_view()),
     path("studies/<int:study>/reports", IssuedReports.as_view()),
     path("studies/<int:study>/reports/<int:report>", IssuedReportView.as_view()),

@@ -1,4 +1,4 @@
-"""Writes a study as a bundle: run by run, in bounded memory."""
+"""Writes a study and its set as a bundle: run by run, in bounded memory."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ from yardstick_core.formats.bundle import (
     STUDY,
     BundleWriter,
     crate,
+    folder_of,
 )
 from yardstick_core.formats.chunk_table import write_chunks
 from yardstick_core.readings import METRICS
@@ -35,7 +36,12 @@ from yardstick_server.traces.models import Chunk
 
 PLAN = (
     "stop", "rounds", "precision", "cap", "cold_rounds", "order", "rest_s", "control_rounds",
-    "background_cpu_limit", "background_cpu_limit_set", "added", "state", "reason", "looks",
+    "background_cpu_limit", "background_cpu_limit_set", "added", "state", "reason", "looks", "film",
+)  # fmt: skip
+VARIANT = ("first_level", "second_level", "works", "works_note", "works_by")
+SHOWN_NUMBER = (
+    "path", "unit", "higher_is_better", "picture", "text", "proposal", "value", "plus_minus",
+    "doubt", "by",
 )  # fmt: skip
 TERM = (
     "metric", "stretch", "share", "amount", "counts", "decides", "family_role", "by", "after",
@@ -51,33 +57,41 @@ Told = Callable[[int, int], None]
 
 
 def export(study: Study, path: Path, told: Told = lambda done, total: None) -> None:
-    """Write the bundle of a study to a file."""
-    runs = list(
-        study.runs.filter(state__in=("measured", "read"))
-        .select_related("variant", "script", "rig", "facts")
-        .order_by("pk")
-    )
-    numbers = {run.pk: number for number, run in enumerate(runs, 1)}
+    """Write the bundle of a study to a file, with all sessions of its set."""
+    sessions = study.session_set
+    runs = [_runs_of(one) for one in sessions]
+    total, done = sum(map(len, runs)), 0
     writer = BundleWriter(path)
-    fixtures = _write_fixtures(writer, study)
-    for script in study.scripts.order_by("number"):
-        writer.add(f"scripts/{script.number}.session", script.text)
-    for done, run in enumerate(runs):
-        told(done, len(runs))
-        _write_run(writer, run, numbers)
-    writer.add_json(STUDY, study_body(study, fixtures))
-    writer.add(READINGS, "".join(_readings(study, numbers)))
-    content = content_of(study)
-    writer.add(REPORT, report_html(written(content, draft_of(study).arrangement)))
-    writer.add_json(RESULTS, _numbered(results(content["board"], study.question), numbers))
+    fixtures = _write_fixtures(writer, sessions)
+    for place, (one, own) in enumerate(zip(sessions, runs, strict=True), 1):
+        folder = folder_of(place)
+        numbers = {run.pk: number for number, run in enumerate(own, 1)}
+        for script in one.scripts.order_by("number"):
+            writer.add(f"{folder}scripts/{script.number}.session", script.text)
+        for run in own:
+            told(done, total)
+            _write_run(writer, run, numbers, folder)
+            done += 1
+        writer.add_json(folder + STUDY, study_body(one, fixtures))
+        writer.add(folder + READINGS, "".join(_readings(one, numbers)))
+        content = content_of(one)
+        writer.add(folder + REPORT, report_html(written(content, draft_of(one).arrangement)))
+        found = results(content["board"], one.question)
+        writer.add_json(folder + RESULTS, _numbered(found, numbers))
     made = timezone.now().isoformat(timespec="seconds")
-    writer.add_json(CRATE, crate(study.question, made, [*writer.files]))
-    writer.close(question=study.question, made=made, runs=len(runs))
-    told(len(runs), len(runs))
+    question = sessions[0].question
+    writer.add_json(CRATE, crate(question, made, [*writer.files]))
+    writer.close(question=question, made=made, sessions=[len(own) for own in runs])
+    told(total, total)
 
 
-def study_body(study: Study, fixtures: list[dict[str, str]]) -> dict[str, Any]:
-    """A study as JSON: all that a person said of it."""
+def _runs_of(study: Study) -> list[Run]:
+    found = study.runs.filter(state__in=("measured", "read"))
+    return list(found.select_related("variant", "script", "rig", "facts").order_by("pk"))
+
+
+def study_body(study: Study, fixtures: dict[str, dict[str, str]]) -> dict[str, Any]:
+    """A study as JSON: all that a person said of it. `fixtures` are all files of its set."""
     plan, draft = study.plan, draft_of(study)
     subject = study.subject
     return {
@@ -87,13 +101,18 @@ def study_body(study: Study, fixtures: list[dict[str, str]]) -> dict[str, Any]:
         "baseline": study.baseline,
         "created": study.created.isoformat(),
         "demonstration": study.demonstration,
+        "second_factor": study.second_factor,
+        "missing_cells": study.missing_cells,
+        "day_share": study.day_share,
         "subject": {
             "name": subject.name, "maker": subject.maker, "settings": subject.settings,
+            "release_order": subject.release_order,
         },
         "variants": [
             {
                 "name": part.variant.name, "program": part.variant.program,
                 "tags": part.variant.tags, "start": part.variant.start,
+                **{name: getattr(part, name) for name in VARIANT},
             }
             for part in study.variants
         ],
@@ -128,28 +147,53 @@ def study_body(study: Study, fixtures: list[dict[str, str]]) -> dict[str, Any]:
             {"number": one.number, "sha256": one.sha256, "created": one.created.isoformat()}
             for one in study.scripts.order_by("number")
         ],
-        "fixtures": fixtures,
+        "fixtures": [fixtures[name] for name in sorted(_names(study) & fixtures.keys())],
+        "jobs": _jobs(study),
         "report": {
             "order": draft.order, "on": draft.on, "off": draft.off, "words": draft.words,
         },
     }  # fmt: skip
 
 
-def _write_fixtures(writer: BundleWriter, study: Study) -> list[dict[str, str]]:
-    """The files that the session works on, as they are in the workspace now."""
-    names = {name for script in study.scripts.all() for name in fixture_files(script.text)}
-    found = []
-    for number, name in enumerate(sorted(names), 1):
-        fixture = Fixture.objects.filter(workspace=study.workspace, name=name).first()
+def _jobs(study: Study) -> list[dict[str, Any]]:
+    """Jobs kept with it; they name sessions by their place in the set, the first of which is 1."""
+    places = {one.pk: place for place, one in enumerate(study.session_set, 1)}
+    return [
+        {
+            "by": kept.by,
+            "at": kept.at.isoformat(),
+            "asked": {
+                **kept.asked,
+                "kinds": [
+                    {**kind, "sessions": [places.get(one, 0) for one in kind["sessions"]]}
+                    for kind in kept.asked["kinds"]
+                ],
+            },
+        }
+        for kept in study.jobs.all()
+    ]
+
+
+def _names(study: Study) -> set[str]:
+    """Names of the files that any version of its script works on."""
+    return {name for script in study.scripts.all() for name in fixture_files(script.text)}
+
+
+def _write_fixtures(writer: BundleWriter, sessions: list[Study]) -> dict[str, dict[str, str]]:
+    """The files that the sessions work on, as they are in the workspace now, by name."""
+    found = {}
+    names = sorted(set().union(*map(_names, sessions)))
+    for number, name in enumerate(names, 1):
+        fixture = Fixture.objects.filter(workspace=sessions[0].workspace, name=name).first()
         if fixture is not None:
             file = f"fixtures/{number}"
             writer.add(file, bytes(fixture.content))
-            found.append({"name": name, "sha256": fixture.sha256, "file": file})
+            found[name] = {"name": name, "sha256": fixture.sha256, "file": file}
     return found
 
 
-def _write_run(writer: BundleWriter, run: Run, numbers: dict[int, int]) -> None:
-    folder = f"runs/{numbers[run.pk]}"
+def _write_run(writer: BundleWriter, run: Run, numbers: dict[int, int], session: str) -> None:
+    folder = f"{session}runs/{numbers[run.pk]}"
     pictures = []
     for place, picture in enumerate(run.pictures.order_by("pk"), 1):
         file = f"pictures/{place}.png"
@@ -181,6 +225,13 @@ def _write_run(writer: BundleWriter, run: Run, numbers: dict[int, int]) -> None:
         "repeats": numbers.get(run.repeats_id, 0),
         "pictures": pictures,
         "findings": findings,
+        "shown": [
+            {
+                **{name: getattr(one, name) for name in SHOWN_NUMBER},
+                "at": one.at.isoformat() if one.at else None,
+            }
+            for one in run.shown.order_by("pk")
+        ],
         "rows": rows,
     }
     writer.add_json(f"{folder}/run.json", about)

@@ -1,4 +1,4 @@
-"""Reads a bundle as a study: all of it, or nothing."""
+"""Reads a bundle as a study, or as a set of them: all of it, or nothing."""
 
 from __future__ import annotations
 
@@ -16,7 +16,16 @@ from django.db import DataError, IntegrityError, transaction
 from jsonschema import Draft202012Validator
 
 from yardstick_core import CORE_VERSION
-from yardstick_core.formats.bundle import RESULTS, STUDY, Bundle, BundleError, room_for
+from yardstick_core.compare.crossed import cells_problem
+from yardstick_core.formats.bundle import (
+    RESULTS,
+    STUDY,
+    Bundle,
+    BundleError,
+    folder_of,
+    room_for,
+    upgraded,
+)
 from yardstick_core.formats.chunk_table import NotATable, read_chunks
 from yardstick_core.keepable import unkeepable
 from yardstick_core.report.results import results
@@ -27,6 +36,7 @@ from yardstick_core.streams.chunk import read_head
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.deriving import keep_readings
 from yardstick_server.analysis.judging import judge_study, kept_analysis
+from yardstick_server.bundles.exporting import VARIANT
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.reports.models import ReportDraft
 from yardstick_server.runs.models import Run
@@ -39,7 +49,11 @@ MOST_SCRIPT = 1 << 20
 MOST_STREAMS = 400
 #: Chunks go to the database so many, or of so many bytes unpacked, at a time.
 _CHUNKS_AT_ONCE, _BYTES_AT_ONCE = 200, 32 << 20
-_TEXTS = ("question", "why", "factor")
+MOST_DIFFERENCES = 500
+_OF_STUDY = (
+    "question", "why", "factor", "baseline", "demonstration", "second_factor", "missing_cells",
+    "day_share",
+)  # fmt: skip
 
 
 def bring_in(bundle: Bundle, workspace: Workspace, by: str) -> tuple[Study, list[str]]:
@@ -53,8 +67,12 @@ def bring_in(bundle: Bundle, workspace: Workspace, by: str) -> tuple[Study, list
     try:
         with transaction.atomic():
             reader = _Reader(bundle, workspace, by)
-            study = reader.study()
-            differs = _differences(bundle, study, reader.numbers)
+            studies = reader.studies()
+            differs = [
+                said if len(studies) == 1 else f"session {place}: {said}"
+                for place, study in enumerate(studies, 1)
+                for said in _differences(bundle, folder_of(place), study, reader.numbers)
+            ]
     except BundleError:
         raise
     except (NotATable, ChunkRefused, ChunkConflict, ScriptError) as error:
@@ -63,7 +81,7 @@ def bring_in(bundle: Bundle, workspace: Workspace, by: str) -> tuple[Study, list
         raise BundleError("it says two things of one, or more than can be kept") from error
     except (ArithmeticError, AttributeError, LookupError, TypeError, ValueError) as error:
         raise BundleError(f"its content does not hold together: {error!r}") from error
-    return study, differs
+    return studies[0], differs[:MOST_DIFFERENCES]
 
 
 @cache
@@ -76,12 +94,13 @@ class _Reader:
     def __init__(self, bundle: Bundle, workspace: Workspace, by: str) -> None:
         self.bundle, self.workspace, self.by = bundle, workspace, by
         self.rigs: dict[str, Rig] = {}
+        self.variants: dict[tuple[str, str], list[Variant]] = {}
         #: Of each run here its number in the bundle.
         self.numbers: dict[int, int] = {}
 
     def body(self, name: str, kind: str) -> dict[str, Any]:
         """A JSON file of the bundle, held against its shape."""
-        found = self.bundle.json(name)
+        found = upgraded(self.bundle.json(name), kind, self.bundle.manifest.version)
         reason = unkeepable(found)
         if reason:
             raise BundleError(f"{name}: {reason}")
@@ -90,24 +109,55 @@ class _Reader:
             raise BundleError(f"{name}: {'/'.join(map(str, wrong.path))}: {wrong.message[:200]}")
         return dict(found)
 
-    def study(self) -> Study:
-        said = self.body(STUDY, "study")
-        if said["baseline"] >= len(said["variants"]):
-            raise BundleError("its baseline is none of its variants")
+    def studies(self) -> list[Study]:
+        """A study of each session of the set, the first one first; judged once all are there."""
+        made: list[Study] = []
+        jobs: list[dict[str, Any]] = []
+        sessions = self.bundle.manifest.sessions
+        for place, runs in enumerate(sessions, 1):
+            folder = folder_of(place)
+            said = self.body(folder + STUDY, "study")
+            if said["baseline"] >= len(said["variants"]):
+                raise BundleError("its baseline is none of its variants")
+            problem = cells_problem(
+                [(one["first_level"], one["second_level"]) for one in said["variants"]],
+                [(one["first"], one["second"]) for one in said["missing_cells"]],
+            )
+            if problem:
+                raise BundleError(problem)
+            made.append(self._study(said, folder, runs, made[0] if made else None))
+            jobs += said["jobs"]
+        for name in self.bundle.manifest.files:
+            if name.startswith("sessions/") and int(name.split("/")[1]) not in {
+                *range(2, len(sessions) + 1)
+            }:
+                raise BundleError("it holds more sessions than its manifest says")
+        for kept in jobs:
+            self._job(made, kept)
+        for study in made:
+            judge_study(study)
+        return made
+
+    def _study(self, said: dict[str, Any], folder: str, runs: int, first: Study | None) -> Study:
         self._fixtures(said["fixtures"])
-        subject = Subject.objects.create(workspace=self.workspace, **said["subject"])
-        study = Study.objects.create(
-            workspace=self.workspace,
-            subject=subject,
-            baseline=said["baseline"],
-            demonstration=said["demonstration"],
-            **{name: said[name] for name in _TEXTS},
+        subject = (
+            first.subject
+            if first
+            else Subject.objects.create(workspace=self.workspace, **said["subject"])
         )
+        study = Study.objects.create(
+            workspace=self.workspace, subject=subject, part_of=first,
+            **{name: said[name] for name in _OF_STUDY},
+        )  # fmt: skip
         variants = [
-            study.study_variants.create(variant=self._variant(subject, one), position=position)
+            study.study_variants.create(
+                variant=self._variant(study, one),
+                position=position,
+                **{name: one[name] for name in VARIANT},
+            )
             for position, one in enumerate(said["variants"])
         ]
-        scripts = {one["number"]: self._script(study, one) for one in said["scripts"]}
+        scripts = {one["number"]: self._script(study, one, folder) for one in said["scripts"]}
         for term in said["terms"]:
             study.materiality_rules.create(**term)
         for profile in said["profiles"]:
@@ -118,12 +168,30 @@ class _Reader:
             plan |= {"state": "stopped", "reason": "it was under way where the bundle was made"}
         StudyPlan.objects.filter(study=study).update(**plan)
         self._draft(study, said["report"])
-        self._runs(study, variants, scripts)
-        judge_study(study)
+        self._runs(study, variants, scripts, folder, runs)
         return study
 
-    def _variant(self, subject: Subject, said: dict[str, Any]) -> Variant:
-        """A variant whose program no rig knows: its start is a wish of whoever made the bundle."""
+    def _job(self, sessions: list[Study], said: dict[str, Any]) -> None:
+        """A kept job, whose sessions go by their place in the set."""
+        asked = said["asked"]
+        for kind in asked["kinds"]:
+            kind["sessions"] = [
+                sessions[place - 1].pk for place in kind["sessions"] if 0 < place <= len(sessions)
+            ]
+        made = sessions[0].jobs.create(asked=asked, by=said["by"])
+        sessions[0].jobs.filter(pk=made.pk).update(at=said["at"])
+
+    def _variant(self, study: Study, said: dict[str, Any]) -> Variant:
+        """A variant whose program no rig knows: its start is a wish of whoever made the bundle.
+
+        Sessions of a set have their variants in common.
+        """
+        alike = self.variants.setdefault((said["name"], said["program"]), [])
+        used = set(study.study_variants.values_list("variant", flat=True))
+        for known in alike:
+            if known.pk not in used:
+                return known
+        subject = study.subject
         start: dict[str, Any] = {}
         if said["start"]:
             try:
@@ -135,10 +203,12 @@ class _Reader:
         )  # fmt: skip
         made.program = f"bundle-{made.pk}-{said['program']}"[:120]
         made.save(update_fields=["program"])
+        alike.append(made)
         return made
 
-    def _script(self, study: Study, said: dict[str, Any]) -> ScriptVersion:
-        text = self.bundle.read(f"scripts/{said['number']}.session", MOST_SCRIPT).decode()
+    def _script(self, study: Study, said: dict[str, Any], folder: str) -> ScriptVersion:
+        name = f"{folder}scripts/{said['number']}.session"
+        text = self.bundle.read(name, MOST_SCRIPT).decode()
         if unkeepable(text):
             raise BundleError("a script holds what no text has")
         parse(text)
@@ -184,22 +254,27 @@ class _Reader:
     # -- runs ----------------------------------------------------------------------------------
 
     def _runs(
-        self, study: Study, variants: list[StudyVariant], scripts: dict[int, ScriptVersion]
-    ) -> None:
+        self, study: Study, variants: list[StudyVariant], scripts: dict[int, ScriptVersion],
+        session: str, runs: int,
+    ) -> None:  # fmt: skip
         made: dict[int, Run] = {}
-        for number in range(1, self.bundle.manifest.runs + 1):
-            said = self.body(f"runs/{number}/run.json", "run")
+        for number in range(1, runs + 1):
+            folder = f"{session}runs/{number}/"
+            said = self.body(f"{folder}run.json", "run")
             run = self._run(study, variants[said["variant"]], scripts[said["script"]], said)
             made[number] = run
             self.numbers[run.pk] = number
-            self._streams(run, number, said["rows"])
-            self._pictures(run, number, said)
+            self._streams(run, folder, said["rows"])
+            self._pictures(run, folder, said)
+            for shown in said["shown"]:
+                run.shown.create(**{**shown, "at": _when(shown["at"])})
             run.state = "measured"
             run.repeats = made.get(said["repeats"])
             run.save()
             keep_readings(run)
+        start = f"{session}runs/"
         for name in self.bundle.manifest.files:
-            if name.startswith("runs/") and int(name.split("/")[1]) not in made:
+            if name.startswith(start) and int(name[len(start) :].split("/")[0]) not in made:
                 raise BundleError("it holds more runs than its manifest says")
 
     def _run(
@@ -230,9 +305,9 @@ class _Reader:
             )  # fmt: skip
         return self.rigs[name]
 
-    def _streams(self, run: Run, number: int, rows: int) -> None:
+    def _streams(self, run: Run, folder: str, rows: int) -> None:
         with tempfile.NamedTemporaryFile(suffix=".parquet", dir=settings.UPLOADS) as file:
-            self.bundle.unpack(f"runs/{number}/streams.parquet", file)
+            self.bundle.unpack(f"{folder}streams.parquet", file)
             streams: set[str] = set()
             for pieces in _gathered(read_chunks(Path(file.name), rows)):
                 streams |= {piece.stream for piece in pieces}
@@ -240,13 +315,13 @@ class _Reader:
                     raise BundleError(f"a run has at most {MOST_STREAMS} streams")
                 keep_all(run, pieces)
 
-    def _pictures(self, run: Run, number: int, said: dict[str, Any]) -> None:
+    def _pictures(self, run: Run, folder: str, said: dict[str, Any]) -> None:
         for picture in said["pictures"]:
-            content = self._picture(f"runs/{number}/{picture['file']}")
+            content = self._picture(f"{folder}{picture['file']}")
             run.pictures.create(name=picture["name"], content=content)
         for finding in said["findings"]:
             file, created = finding.pop("file"), finding.pop("created")
-            content = self._picture(f"runs/{number}/{file}") if file else b""
+            content = self._picture(f"{folder}{file}") if file else b""
             made = run.findings.create(picture=content, **finding)
             run.findings.filter(pk=made.pk).update(created=created)
 
@@ -275,9 +350,9 @@ def _gathered(pieces: Iterator[Piece]) -> Iterator[list[Piece]]:
         yield waiting
 
 
-def _differences(bundle: Bundle, study: Study, numbers: dict[int, int]) -> list[str]:
+def _differences(bundle: Bundle, folder: str, study: Study, numbers: dict[int, int]) -> list[str]:
     """What the study says here that its bundle does not say; nothing by the same core."""
-    theirs = bundle.json(RESULTS)
+    theirs = bundle.json(folder + RESULTS)
     ours = results(kept_analysis(study).board, study.question)
     before = {_place(one): one for one in theirs["metrics"]}
     now = {_place(one): one for one in ours["metrics"]}
@@ -293,7 +368,7 @@ def _differences(bundle: Bundle, study: Study, numbers: dict[int, int]) -> list[
             found.append(f"{label} is read {'here' if place in now else 'there'} alone")
             continue
         found += _of_metric(before[place], now[place], names, numbers)
-    return found[:500]
+    return found
 
 
 def _place(metric: dict[str, Any]) -> tuple[str, ...]:

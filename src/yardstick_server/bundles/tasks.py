@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
+from yardstick_server.queues import LONG
+
 PROBLEM_LENGTH = 480
 
 
-@app.task(retry=2)
+@app.task(queue=LONG, retry=2)
 def write_bundle(bundle: int) -> None:
     """Write the bundle of a study to its file."""
     from yardstick_server.bundles.exporting import export
@@ -34,7 +36,7 @@ def write_bundle(bundle: int) -> None:
     notify(found.workspace_id, "bundle", study=found.study_id)
 
 
-@app.task(retry=2)
+@app.task(queue=LONG, retry=2)
 def read_bundle(bundle: int) -> None:
     """Check a bundle that was brought, and make a study of it."""
     from yardstick_core.formats.bundle import Bundle, BundleError

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
+from yardstick_server.queues import LONG
 
-@app.task(retry=2)
+
+@app.task(queue=LONG, retry=2)
 def make_ready(run: int) -> None:
     """Put the pictures that a rig sent into a file that plays from anywhere."""
     from yardstick_core.films.container import FilmError, put_in_order

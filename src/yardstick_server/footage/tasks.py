@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
+from yardstick_server.queues import LONG
 
-@app.task(retry=2)
+
+@app.task(queue=LONG, retry=2)
 def look_through(footage: int) -> None:
     """Have a process of its own decode a film, and keep what it found."""
     from yardstick_server.footage.looking import look_at_film

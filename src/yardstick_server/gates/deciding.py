@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from yardstick_core.compare.gate import (
     CONFIRMING_ROUNDS,
+    NOT_KNOWN,
     NOT_MEASURED,
     NOT_SLOWER,
     GateRow,
@@ -24,9 +25,11 @@ from yardstick_core.compare.gate import (
     yearly_false_failures,
 )
 from yardstick_core.compare.materiality import MetricOfStretch
+from yardstick_core.plan import FIXED
 from yardstick_core.record import ROUND
 from yardstick_server.analysis.judging import StudyAnalysis
 from yardstick_server.gates.models import Gate
+from yardstick_server.gates.results import release_confirmation_rounds
 from yardstick_server.inventory.models import Variant
 from yardstick_server.runs.rounds import TO_COME
 from yardstick_server.shelf import ARCHIVED
@@ -41,7 +44,10 @@ def ask(
     study: Study, build: str, program: str, *, wanted: list[MetricOfStretch], tolerance: float,
     rounds: int, by: str,
 ) -> Gate:  # fmt: skip
-    """A study of a build against the baseline of a study; nothing of it is measured yet."""
+    """A study of a build against the baseline of a study; nothing of it is measured yet.
+
+    Without a `program` no rig starts it: its results will be brought in.
+    """
     with transaction.atomic():
         base = study.variants[study.baseline].variant
         made = study.another(f"Is {build} slower than {base.name}?"[:200])
@@ -55,12 +61,15 @@ def ask(
         made.why = f"A build at the gate of “{study.question}”."
         made.save(update_fields=["baseline", "why"])
         plan = gate_plan(rounds, study.plan.cold_rounds)
+        # results are all there at once: nobody looks at them one after another
+        stop = plan.stop if program else FIXED
         StudyPlan.objects.filter(study=made).update(
-            stop=plan.stop, cap=plan.cap, rounds=plan.rounds, control_rounds=0
+            stop=stop, cap=plan.cap, rounds=plan.rounds, control_rounds=0
         )
         gate: Gate = Gate.objects.create(
             asked_of=study, study=made, build=build, by=by, tolerance=tolerance, rounds=rounds,
             wanted=[[metric, list(stretch)] for metric, stretch in wanted],
+            results=not program, state=Gate.MEASURING if program else Gate.GATHERING,
         )  # fmt: skip
     return gate
 
@@ -69,7 +78,7 @@ def follow(study: Study) -> bool:
     """Go on with the gate of a study once its rounds are done; whether it has been decided."""
     with transaction.atomic():
         gate = Gate.objects.select_for_update().filter(study=study).first()
-        if gate is None or gate.state == Gate.DONE:
+        if gate is None or gate.state in (Gate.GATHERING, Gate.DONE):
             return False
         plan = study.plan
         if plan.state not in ("ended", "stopped") or study.runs.filter(TO_COME).exists():
@@ -86,7 +95,14 @@ def follow(study: Study) -> bool:
             return _end(gate, first, *outcome(first, again))
         if to_confirm(rows):
             gate.first_rows = [_kept(row) for row in rows]
-            gate.fresh = study.add_rounds(CONFIRMING_ROUNDS)
+            gate.fresh = (
+                release_confirmation_rounds(gate)
+                if gate.results
+                else study.add_rounds(CONFIRMING_ROUNDS)
+            )
+            if not gate.fresh:
+                why = f"{outcome(rows)[1]}, and there are too few results for that"
+                return _end(gate, rows, NOT_KNOWN, why)
             gate.state = Gate.CONFIRMING
             gate.save()
             return False

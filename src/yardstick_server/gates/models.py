@@ -11,11 +11,13 @@ class Gate(models.Model):
     """A build held against the baseline of a study, in a study of its own.
 
     `asked_of` is the study whose session, terms and baseline it goes by; `study` the one that is
-    measured, in which the baseline is at position 0 and the build at 1.
+    measured, in which the baseline is at position 0 and the build at 1. One with `results` is
+    measured elsewhere: its rounds are results that the build server brings in.
     """
 
-    MEASURING, CONFIRMING, DONE = "measuring", "confirming", "done"
+    GATHERING, MEASURING, CONFIRMING, DONE = "gathering", "measuring", "confirming", "done"
     STATES = [
+        (GATHERING, "its results are brought in"),
         (MEASURING, "its first rounds are measured"),
         (CONFIRMING, "a failure is held against fresh rounds"),
         (DONE, "decided"),
@@ -25,6 +27,7 @@ class Gate(models.Model):
     build = models.CharField(max_length=60)
     by = models.CharField(max_length=150)
     at = models.DateTimeField(auto_now_add=True)
+    results = models.BooleanField(default=False, help_text="brought in, and not measured here")
     wanted = models.JSONField(default=list, help_text="metric and stretch of what counts; or all")
     tolerance = models.FloatField(default=TOLERANCE, help_text="percent")
     rounds = models.PositiveIntegerField(default=FIRST_ROUNDS)

@@ -5,12 +5,16 @@ from __future__ import annotations
 import hashlib
 import json
 import secrets
+from datetime import timedelta
 from typing import Any
 
 from django.db import models
 
 from yardstick_core.match.facts import lasting
 from yardstick_server.shelf import Shelved
+
+#: A rig that was not heard of for so long is silent.
+SILENT_AFTER = timedelta(seconds=10)
 
 
 class Subject(Shelved):
@@ -103,6 +107,13 @@ class Rig(models.Model):
         null=True, help_text="percent of it that is busy while it is idle, as it last said"
     )
     local = models.BooleanField(default=False, help_text="on the machine of this server")
+    agent_digest = models.CharField(
+        max_length=64, blank=True, help_text="which release of the agent it runs"
+    )
+    clock_off_s = models.FloatField(
+        null=True, help_text="how far its clock is ahead of the server's, as it last spoke"
+    )
+    disk_free_bytes = models.BigIntegerField(null=True, help_text="where it keeps its records")
     applications = models.JSONField(default=list, help_text="programs installed on it")
 
     class Meta:

@@ -11,12 +11,13 @@ from pathlib import Path
 
 from django.conf import settings
 
-PACKAGES = ("yardstick_agent", "yardstick_core")
+from yardstick_core.release_digest import members as agent_files
+from yardstick_core.release_digest import release_digest
+
 VERSION = "0.1.0"
 NAME = f"noble_yardstick_agent-{VERSION}"
 WHEEL = f"{NAME}-py3-none-any.whl"
 REQUIREMENTS = "requirements.txt"
-KEPT = (".py", ".xml", ".lark", ".typed")
 #: The same bytes each time: no file says when it was packed.
 PACKED_AT = (2020, 1, 1, 0, 0, 0)
 
@@ -41,14 +42,24 @@ def files() -> dict[str, bytes]:
     return {WHEEL: wheel(), REQUIREMENTS: requirements.read_bytes(), pip.name: pip.read_bytes()}
 
 
+def update_told() -> dict[str, object]:
+    """What an agent is told so that it can bring itself to this server's release."""
+    try:
+        sums = {name: hashlib.sha256(data).hexdigest() for name, data in files().items()}
+    except NoPip:
+        sums = {}
+    return {"release": handed_out(), "files": sums}
+
+
+@cache
+def handed_out() -> str:
+    """Digest of the release of the agent that this server hands out."""
+    return release_digest(settings.PROJECT / "src")
+
+
 def wheel() -> bytes:
     """Agent and core as a wheel: the modules, who they are, and what each file's checksum is."""
-    members = {
-        str(file.relative_to(settings.PROJECT / "src")): file.read_bytes()
-        for package in PACKAGES
-        for file in sorted((settings.PROJECT / "src" / package).rglob("*"))
-        if file.suffix in KEPT
-    }
+    members = agent_files(settings.PROJECT / "src")
     members |= {f"{NAME}.dist-info/{name}": text.encode() for name, text in ABOUT.items()}
     record = f"{NAME}.dist-info/RECORD"
     lines = [f"{name},sha256={_digest(data)},{len(data)}" for name, data in members.items()]

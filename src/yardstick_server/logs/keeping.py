@@ -185,6 +185,7 @@ def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
             streams[key].take(piece.instants, piece.values)
         for stream in streams.values():
             stream.store(whole=True)
+        log.summary = {**log.summary, **_counted(reader)}
         for part, run in runs.items():
             journal = _journal(reader, part, stretch)
             _Stream(put, run.pk, "journal").entries(journal)
@@ -193,6 +194,13 @@ def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
         if not runs:
             raise NotALog("no part of it was chosen to be kept, or none has a sample")
         return [run.pk for run in runs.values()]
+
+
+def _counted(reader: LogReader | RecordReader) -> dict[str, int]:
+    """How many rows were read, and how many lines could not be."""
+    if isinstance(reader, RecordReader):
+        return {"rows": reader.rows, "broken": len(reader.broken)}
+    return {"rows": reader.summary.rows, "broken": reader.summary.broken}
 
 
 def _run(log: LogFile, variant: int, place: int) -> Run:
@@ -255,7 +263,7 @@ def _describe(
     run.import_source = {
         "file": log.name, "sha256": log.sha256, "size": log.size, "by": log.by,
         "part": name, "first_line": line, "mapping": mapping.as_dict(),
-        "broken": log.summary.get("broken", 0),
+        "broken": log.summary["broken"],
         "machine": facts,
         "unknown": [] if facts else UNKNOWN,
     }  # fmt: skip

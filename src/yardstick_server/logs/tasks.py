@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
+from yardstick_server.queues import LONG
+
 PROBLEM_LENGTH = 480
 
 
@@ -13,7 +15,7 @@ def _failed(number: int, error: Exception) -> None:
     LogFile.objects.filter(pk=number).update(state="failed", problem=str(error)[:PROBLEM_LENGTH])
 
 
-@app.task(retry=2)
+@app.task(queue=LONG, retry=2)
 def read_log(log: int) -> None:
     """Read a log through and say what is in it."""
     from yardstick_core.formats.mapping import MappingError
@@ -34,7 +36,7 @@ def read_log(log: int) -> None:
     notify(found.workspace_id, "log", study=found.study_id)
 
 
-@app.task(retry=2)
+@app.task(queue=LONG, retry=2)
 def keep_log(log: int, variants: list[int], stretch: list[str]) -> None:
     """Make runs of a log and read them."""
     from yardstick_core.formats.mapping import MappingError
@@ -54,7 +56,7 @@ def keep_log(log: int, variants: list[int], stretch: list[str]) -> None:
         for run in Run.objects.filter(pk__in=runs).select_related("study"):
             keep_readings(run)
         judge_study(found.study)
-        found.summary["runs"] = runs
+        found.summary = {**found.summary, "runs": runs}
         found.state = "kept"
         found.save(update_fields=["summary", "state"])
         found.path.unlink(missing_ok=True)

@@ -18,6 +18,8 @@ from procrastinate.jobs import Job, Status
 MOST_ATTEMPTS = 3
 #: Memory that one job may take beyond what its worker has, bytes.
 MOST_MEMORY = 3 << 30
+#: Results of a build that are not read by then never will be: no worker does what takes long.
+LONGEST_READING_S = 7200
 
 
 @app.task(retry=MOST_ATTEMPTS, aliases=["yardstick_server.analysis.tasks.read_run"])
@@ -42,6 +44,46 @@ def read_run(run: int) -> None:
         judgement = judge_study(found.study)
     announce_end(found.study, judgement, plan=ended, gate=follow(found.study))
     notify(found.study.workspace_id, "board", study=found.study_id, run=run)
+
+
+@app.task(retry=MOST_ATTEMPTS)
+def judge_results(gate: int, waited_s: int = 0) -> None:
+    """Decide a build whose results were brought in, once all of them have been read."""
+    from yardstick_server.analysis.judging import judge_study
+    from yardstick_server.gates.deciding import follow, give_up
+    from yardstick_server.gates.models import Gate
+    from yardstick_server.gates.results import NoResults, put_in_rounds
+    from yardstick_server.notify import notify
+    from yardstick_server.planning.announcing import announce_end
+    from yardstick_server.studies.models import StudyPlan
+
+    found = Gate.objects.select_related("study").get(pk=gate)
+    if found.state != Gate.MEASURING:
+        return
+    study = found.study
+    logs = study.logs.filter(summary__has_key="side")
+    if logs.exclude(state__in=("kept", "failed")).exists():
+        if waited_s >= LONGEST_READING_S:
+            give_up(found, "its results were not read in time")
+            return
+        pause = min(1 + waited_s // 4, 60)
+        later = judge_results.configure(schedule_in={"seconds": pause})
+        later.defer(gate=gate, waited_s=waited_s + pause)
+        return
+    try:
+        if broken := logs.filter(state="failed").first():
+            raise NoResults(f"{broken.name} could not be read: {broken.problem}")
+        put_in_rounds(found)
+    except NoResults as error:
+        give_up(found, str(error))
+    judgement = judge_study(study)
+    StudyPlan.objects.filter(study=study).update(state="ended", reason="results were brought in")
+    decided = follow(study)
+    if not decided and Gate.objects.get(pk=gate).state == Gate.CONFIRMING:
+        judgement = judge_study(study)
+        decided = follow(study)
+    announce_end(study, judgement, plan=False, gate=decided)
+    notify(study.workspace_id, "board", study=study.pk)
 
 
 @contextmanager

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
+from yardstick_server.queues import LONG
+
 KINDS = ("mp4", "webm")
 
 
-@app.task(retry=2)
+@app.task(queue=LONG, retry=2)
 def draw_race(film: int) -> None:
     """Draw a race that somebody wants to take along."""
     from yardstick_core.films.container import FilmError

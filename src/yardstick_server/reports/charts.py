@@ -7,6 +7,7 @@ from itertools import pairwise
 
 from django.utils.safestring import SafeString
 
+from yardstick_core.readings.derive import WHOLE
 from yardstick_core.report.document import (
     CurvesBlock,
     Document,
@@ -129,8 +130,18 @@ def curves(block: CurvesBlock, document: Document, palette: Palette) -> SafeStri
 LANE, LANES_LEFT = 34.0, 116.0
 
 
+def along(stretch: Sequence[str]) -> str:
+    """What something was drawn along, within a sentence."""
+    return "the whole session" if list(stretch) == [WHOLE] else stretch[-1]
+
+
 def lanes(block: LanesBlock, document: Document, palette: Palette) -> SafeString:
-    """What the middle run of each variant did along a stretch, all on one scale."""
+    """What the middle run of each variant did along a stretch, all on one scale.
+
+    Frame times have a lane each, for they would hide one another; levels share one field.
+    """
+    if not any(lane["spikes"] for lane in block["lanes"]) and block["unit"] != "ms":
+        return _levels(block, document, palette)
     count = len(block["lanes"])
     height = count * LANE + 34
     right = WIDTH - 10
@@ -162,10 +173,58 @@ def lanes(block: LanesBlock, document: Document, palette: Palette) -> SafeString
     for tick in ticks:
         drawn.append(line(x(tick), floor, x(tick), floor + 6, palette["brass"]))
         drawn.append(text(x(tick), floor + 18, f"{tick:g} s", palette["ink-2"], 10, "middle"))
-    since = f"since {block['stretch'][-1]} began"
-    drawn.append(text(right, floor + 30, since, palette["ink-2"], 10, "end"))
-    label = f"{block['name']} along {block['stretch'][-1]}, {block['unit']}, one run a variant"
-    return drawing(WIDTH, height, label, *drawn)
+    drawn.append(text(right, floor + 30, _since(block), palette["ink-2"], 10, "end"))
+    return drawing(WIDTH, height, _lanes_label(block), *drawn)
+
+
+def _levels(block: LanesBlock, document: Document, palette: Palette) -> SafeString:
+    """Levels such as memory as one line a variant, from nothing up, in one field."""
+    height, left, right, floor = 210.0, 66.0, WIDTH - 84, 172.0
+    ticks = nice_ticks(max(max(lane["high"]) for lane in block["lanes"]), 4)
+    seconds = block["seconds"] or 1.0
+
+    def x(at: float) -> float:
+        return left + (right - left) * at / seconds
+
+    def y(value: float) -> float:
+        return floor - (floor - 14) * value / ticks[-1]
+
+    drawn = []
+    for tick in ticks:
+        drawn.append(line(left, y(tick), right, y(tick), palette["line"]))
+        said = f"{plain_number(tick)} {block['unit']}"
+        drawn.append(text(left - 8, y(tick) + 3.5, said, palette["ink-2"], 10, "end"))
+    for tick in [tick for tick in nice_ticks(seconds, 8) if tick <= seconds]:
+        drawn.append(line(x(tick), floor, x(tick), floor + 5, palette["brass"]))
+        drawn.append(text(x(tick), floor + 17, f"{tick:g} s", palette["ink-2"], 10, "middle"))
+    drawn.append(text(right, floor + 31, _since(block), palette["ink-2"], 10, "end"))
+    baseline = document["baseline"]
+    ends: list[list[float]] = []
+    for lane in block["lanes"]:
+        colour = colour_of(palette, lane["variant"], baseline)
+        middle = [(low + high) / 2 for low, high in zip(lane["low"], lane["high"], strict=True)]
+        points = [(x(at), y(value)) for at, value in zip(lane["at"], middle, strict=True)]
+        drawn.append(path(points, colour, 1.8))
+        place = place_of(lane["variant"], baseline)
+        drawn.append(mark(place, *points[len(points) // 2], 8, colour))
+        highest = max(points, key=lambda point: -point[1])
+        ends.append([highest[1] + 4, lane["variant"]])
+    ends.sort()
+    for above, below in pairwise(ends):
+        below[0] = max(below[0], above[0] + 13)
+    for under, which in ends:
+        colour = colour_of(palette, int(which), baseline)
+        name = document["variants"][int(which)]
+        drawn.append(text(right + 8, under, name, colour, 11, weight=600))
+    return drawing(WIDTH, height, _lanes_label(block), *drawn)
+
+
+def _since(block: LanesBlock) -> str:
+    return f"since {along(block['stretch'])} began"
+
+
+def _lanes_label(block: LanesBlock) -> str:
+    return f"{block['name']} along {along(block['stretch'])}, {block['unit']}, one run a variant"
 
 
 def _trace(

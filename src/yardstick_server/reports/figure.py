@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import takewhile
 from typing import Any
 
 from django.utils.safestring import SafeString
 
 from yardstick_core.compare.text import THIN
-from yardstick_core.report.document import Document, RuleGroup, line_text
+from yardstick_core.report.document import Block, Document, RuleGroup, line_text
 from yardstick_server.reports import charts
 from yardstick_server.reports.page import faces
 from yardstick_server.reports.svg import (
@@ -41,6 +42,10 @@ THEMES: dict[str, Palette] = {"light": LIGHT, "dark": DARK}
 MARGIN, EDGE = 96.0, 46.0
 #: Of the width of a letter to its height, in our face, bold letters somewhat more.
 _LETTER = 0.54
+#: The smallest letters of a figure that are read at a third of its size.
+LEAST_SIZE = 20.0
+#: A chart says at most so many sentences: more would leave it no room.
+MOST_SENTENCES = 2
 _CHARTS = ("curves", "lanes", "ladder")
 
 
@@ -73,7 +78,7 @@ def _chart_title(block: Mapping[str, Any]) -> str:
     if block["kind"] == "curves":
         return f"how rare slow frames are in {block['stretch'][-1]}"
     if block["kind"] == "lanes":
-        return f"{block['name'].lower()} along {block['stretch'][-1]}"
+        return f"{block['name'].lower()} along {charts.along(block['stretch'])}"
     return f"{block['stretch'][-1]} over {block['ladder']}"
 
 
@@ -116,7 +121,7 @@ def _metric(results: Mapping[str, Any], group: RuleGroup) -> Mapping[str, Any]:
     )
 
 
-def fitted(words: str, size: float, width: float, least: float = 20.0) -> float:
+def fitted(words: str, size: float, width: float, least: float = LEAST_SIZE) -> float:
     """The largest size up to `size` at which words fit a width."""
     return max(least, min(size, width / max(1.0, len(words) * _LETTER)))
 
@@ -453,7 +458,8 @@ class _Paper:
         }[block["kind"]]
         made = drawn(block, self.document, self.palette)  # type: ignore[operator]
         high = float(made.split('viewBox="0 0 ', 1)[1].split('"', 1)[0].split()[1])
-        room = self.height - 330 - 200
+        said = [_short(words, self.inside) for words in _captions(blocks, place)]
+        room = self.height - 330 - 200 - 46 * len(said)
         scale = min(self.inside / charts.WIDTH, room / high)
         top = 300 + max(0.0, (room - high * scale) / 2)
         moved = f"translate({MARGIN} {top:.0f}) scale({scale:.4f})"
@@ -461,8 +467,28 @@ class _Paper:
         names = ", ".join(self.document["variants"])
         return self.sheet(
             title[:1].upper() + title[1:], f"{self.document['subject']} {names}: {about}".strip(),
-            [self.rounds()], element("g", made, transform=moved),
+            [*said, self.rounds()], element("g", made, transform=moved),
         )  # fmt: skip
+
+
+def _captions(blocks: Sequence[Block], place: int) -> list[str]:
+    """The sentences that a chart of growth shows: before lanes, behind a ladder; a few of them."""
+    if blocks[place]["kind"] == "lanes":
+        near = list(takewhile(_is_sentence, reversed(blocks[:place])))[::-1]
+    else:
+        near = list(takewhile(_is_sentence, blocks[place + 1 :]))
+    return [line_text(one["spans"]) for one in near if one["kind"] == "text"][:MOST_SENTENCES]
+
+
+def _short(words: str, width: float) -> str:
+    """The first sentence alone where all of them would not be readable."""
+    if len(words) * LEAST_SIZE * _LETTER <= width:
+        return words
+    return f"{words.partition('. ')[0].rstrip('.')}."
+
+
+def _is_sentence(block: Block) -> bool:
+    return block["kind"] == "text" and block["style"] == "plain"
 
 
 def _factor(metric: Mapping[str, Any]) -> float:

@@ -13,6 +13,7 @@ from yardstick_core import CORE_VERSION
 from yardstick_core.compare import text
 from yardstick_core.match.facts import UNKNOWN, flat, in_text
 from yardstick_core.plan import DECIDED, PRECISE
+from yardstick_core.readings.derive import WHOLE, whole_stretch
 from yardstick_core.readings.families import FRAMES as FRAME_FAMILY
 from yardstick_core.readings.families import MEMORY
 from yardstick_core.record import CONTROL, ROUND
@@ -25,6 +26,7 @@ from yardstick_server.analysis.crossing import crossing_body
 from yardstick_server.analysis.curves import middle_runs, quantile_curves
 from yardstick_server.analysis.deciding import decision_body
 from yardstick_server.analysis.drawing import series_between
+from yardstick_server.analysis.job import kept_jobs
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analysis
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.parity import parity_status, preconditions
@@ -102,6 +104,7 @@ def content_of(study: Study) -> Content:
         "machine": _machine(counted),
         "session_table": table_body(study, "") if len(study.session_set) > 1 else None,
         "crossing": crossing_body(study, "", []) if study.second_factor else None,
+        "jobs": kept_jobs(study),
         "curves": curves,
         "lanes": lanes,
         "plan": plan_in_words(study),
@@ -355,7 +358,10 @@ def _lanes_of(
 
 
 def _lane(run: Run, variant: int, path: list[str], series: str) -> Lane | None:
-    stretch = next((one for one in journal_of(run).stretches if one.path == tuple(path)), None)
+    record = journal_of(run)
+    stretch = next((one for one in record.stretches if one.path == tuple(path)), None)
+    if stretch is None and tuple(path) == (WHOLE,):
+        stretch = whole_stretch(record)
     if stretch is None:
         return None
     start, end = stretch.start_ns, stretch.end_ns

@@ -134,6 +134,7 @@ class Run(models.Model):
                 repeated_by__isnull=True,
             )
             .exclude(rig=rig)
+            .filter(_not_restarting())
             .order_by("id")
             .first()
         )  # fmt: skip
@@ -178,6 +179,14 @@ class Run(models.Model):
 def _for(rig: Rig) -> models.Q:
     """Runs of studies that are measured on this rig, or on any."""
     return models.Q(study__rig=None) | models.Q(study__rig=rig)
+
+
+def _not_restarting() -> models.Q:
+    """Runs whose rig has not said that it is restarted within the session, or is overdue."""
+    until = timezone.now().timestamp()
+    return models.Q(progress__restarting_until__isnull=True) | models.Q(
+        progress__restarting_until__lte=until
+    )
 
 
 def run_out() -> models.Q:

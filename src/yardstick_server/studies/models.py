@@ -153,6 +153,19 @@ class Study(Shelved):
             )  # fmt: skip
         return made
 
+    def another_set(self, question: str) -> Study:
+        """A new study like this one; of the first of a set, with all its sessions."""
+        with transaction.atomic():
+            made = self.another(question)
+            if self.part_of is None:
+                for part in self.session_set[1:]:
+                    one = part.another(question)
+                    one.part_of, one.day_share = made, part.day_share
+                    one.save(update_fields=["part_of", "day_share"])
+                made.day_share = self.day_share
+                made.save(update_fields=["day_share"])
+        return made
+
     @property
     def plan(self) -> StudyPlan:
         """The study's plan; asked anew each time, for rounds and persons change it meanwhile."""
@@ -445,3 +458,20 @@ class Claim(models.Model):
     amount = models.FloatField()
     source = models.CharField(max_length=200, blank=True)
     created = models.DateTimeField(auto_now_add=True)
+
+
+class KeptJob(models.Model):
+    """Work of a day, a week or a whole job that a study's difference was projected onto.
+
+    `asked` is what a person said of it; what it comes to is worked out anew wherever it is shown.
+    """
+
+    study = models.ForeignKey(
+        Study, models.CASCADE, related_name="jobs", help_text="the first one of its set"
+    )
+    asked = models.JSONField()
+    by = models.CharField(max_length=150)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

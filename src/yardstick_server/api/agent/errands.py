@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import time
+from typing import Any
+
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
@@ -30,10 +33,19 @@ class IdleSerializer(serializers.Serializer):
         min_value=0, max_value=100, allow_null=True, default=None,
         help_text="percent of the machine that is busy while the rig is idle",
     )  # fmt: skip
+    wall_s = serializers.FloatField(
+        min_value=0, max_value=1e11, allow_null=True, default=None,
+        help_text="what its clock says, s since 1970",
+    )  # fmt: skip
+    disk_free_bytes = serializers.IntegerField(
+        min_value=0, max_value=2**62, allow_null=True, default=None,
+        help_text="where it keeps its records",
+    )  # fmt: skip
 
 
 #: A share that is known to less than this is not written anew each second.
 NOTICEABLE_SHARE = 0.3
+NOTICEABLE_S, NOTICEABLE_BYTES = 0.25, 100 << 20
 
 
 class ErrandEndSerializer(serializers.Serializer):
@@ -46,9 +58,7 @@ class TakeErrand(RigView):
     @extend_schema(request=IdleSerializer, responses={200: ErrandAssignmentSerializer, 204: None})
     def post(self, request: Request) -> Response:
         body = validated(IdleSerializer, request.data)
-        share, known = body["background_cpu_share"], self.rig.background_cpu_share
-        if share is not None and (known is None or abs(share - known) > NOTICEABLE_SHARE):
-            Rig.objects.filter(pk=self.rig.pk).update(background_cpu_share=share)
+        self._note(body)
         with transaction.atomic():
             waiting = Errand.objects.select_for_update(skip_locked=True, of=("self",))
             found = waiting.filter(rig=self.rig, state="waits").order_by("id").first()
@@ -60,6 +70,22 @@ class TakeErrand(RigView):
             return Response(ErrandAssignmentSerializer(asked).data)
         rehearsal = take_rehearsal(self.rig)
         return Response(status=204) if rehearsal is None else Response(rehearsal)
+
+    def _note(self, body: dict[str, Any]) -> None:
+        """Keep how the rig stands, where that has changed by more than can be noticed."""
+        wall = body["wall_s"]
+        told = {
+            "background_cpu_share": (body["background_cpu_share"], NOTICEABLE_SHARE),
+            "clock_off_s": (None if wall is None else wall - time.time(), NOTICEABLE_S),
+            "disk_free_bytes": (body["disk_free_bytes"], NOTICEABLE_BYTES),
+        }
+        changed = {}
+        for name, (value, noticeable) in told.items():
+            known = getattr(self.rig, name)
+            if value is not None and (known is None or abs(value - known) > noticeable):
+                changed[name] = value
+        if changed:
+            Rig.objects.filter(pk=self.rig.pk).update(**changed)
 
 
 class EndErrand(RigView):

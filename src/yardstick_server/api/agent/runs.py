@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import time
 from itertools import islice
 from typing import Any
 
@@ -34,6 +35,7 @@ from yardstick_server.api.base import RigView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.border import CutField
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Variant
+from yardstick_server.joining.package import update_told
 from yardstick_server.notify import notify
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import LEASE, Run
@@ -53,6 +55,9 @@ MOST_STREAMS, MOST_SAMPLES, MOST_MISSING, MOST_DETAIL = 400, 100_000_000, 20_000
 
 class HelloSerializer(serializers.Serializer):
     agent_version = serializers.CharField(max_length=20)
+    agent_digest = serializers.RegexField(
+        r"^[0-9a-f]{64}\Z", allow_blank=True, default="", help_text="which release it is"
+    )
     protocol = serializers.CharField(max_length=20, default="1")
     facts = serializers.DictField()
     programs = serializers.DictField(
@@ -73,6 +78,10 @@ class HelloSerializer(serializers.Serializer):
 class WelcomeSerializer(serializers.Serializer):
     rig = serializers.CharField()
     protocol = serializers.CharField()
+    release = serializers.CharField(help_text="digest of the agent that this server hands out")
+    files = serializers.DictField(
+        child=serializers.CharField(), help_text="SHA-256 of each file that makes up an agent"
+    )
 
 
 class ProgramFixtureSerializer(serializers.Serializer):
@@ -109,6 +118,10 @@ class AssignmentSerializer(serializers.Serializer):
     state = serializers.CharField(
         allow_blank=True, help_text="SHA-256 of the prepared state its home begins with"
     )
+
+
+#: So long a rig that is restarted within a session keeps its run.
+LONGEST_RESTART_S = 3600.0
 
 
 class HeartbeatSerializer(serializers.Serializer):
@@ -163,6 +176,7 @@ class Hello(RigView):
             return Response({"detail": detail}, status=409)
         Rig.objects.filter(pk=self.rig.pk).update(
             agent_version=body["agent_version"],
+            agent_digest=body["agent_digest"],
             programs=body["programs"],
             programs_from=body["programs_from"],
             applications=body["applications"],
@@ -175,7 +189,8 @@ class Hello(RigView):
         )
         RigFacts.keep(self.rig, body["facts"])
         notify(self.rig.workspace_id, "rig", rig=self.rig.name)
-        return Response({"rig": self.rig.name, "protocol": PROTOCOL})
+        welcome = {"rig": self.rig.name, "protocol": PROTOCOL, **update_told()}
+        return Response(WelcomeSerializer(welcome).data)
 
 
 def _number(version: str) -> int:
@@ -238,9 +253,14 @@ class Heartbeat(RigView):
         body = validated(HeartbeatSerializer, request.data)
         progress = body["progress"]
         kept = {key: value for key, value in progress.items() if key != "beats"}
+        away = progress.get("restarting_s")
+        if isinstance(away, (int, float)):
+            kept["restarting_until"] = time.time() + min(float(away), LONGEST_RESTART_S)
         Run.objects.filter(pk=run, state="running").update(
             lease_until=timezone.now() + LEASE, progress=kept
         )
+        if ("restarting_until" in kept) != ("restarting_until" in found.progress):
+            notify(found.study.workspace_id, "run", study=found.study_id, run=run)
         notify(
             found.study.workspace_id, "progress", study=found.study_id, run=run, progress=progress
         )

@@ -96,6 +96,10 @@ class MetricLineSerializer(serializers.Serializer):
     apart = serializers.ListField(
         child=serializers.CharField(), help_text="releases that no session ties to the anchor"
     )
+    withheld = serializers.ListField(
+        child=serializers.CharField(),
+        help_text="releases left out of a session that did not measure them alike",
+    )
     next = LineNextSerializer(allow_null=True)
     noise = serializers.FloatField(
         allow_null=True, help_text="what a session adds by itself: standard deviation"

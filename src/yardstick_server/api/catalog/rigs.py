@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
@@ -19,13 +18,12 @@ from yardstick_core.match.facts import FACTS, fact_of, flat, in_text, is_known
 from yardstick_server.accounts.models import digest
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
-from yardstick_server.inventory.models import Rig, RigConfirmation, RigFacts, Variant
+from yardstick_server.inventory.models import SILENT_AFTER, Rig, RigConfirmation, RigFacts, Variant
 from yardstick_server.joining.package import NoPip
 from yardstick_server.joining.package import command as join_command
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import Run
 
-SILENT_AFTER = timedelta(seconds=10)
 #: Of so many newest runs it is counted how they ended; so many are named.
 NEWEST, SHOWN = 50, 12
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections import Counter
-
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.compare.crossed import cells_problem
 from yardstick_server.analysis.crossing import crossing_body
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
@@ -114,6 +113,7 @@ class CrossedReadingSerializer(serializers.Serializer):
     row = serializers.IntegerField()
     column = serializers.IntegerField()
     text = serializers.CharField()
+    withheld = serializers.BooleanField(help_text="its runs were not measured alike")
     samples = CrossedSampleSerializer(many=True)
 
 
@@ -144,6 +144,8 @@ class CrossingSerializer(serializers.Serializer):
 
 
 class CrossingView(StudyView):
+    for_guests = True
+
     @extend_schema(
         parameters=[METRIC, STRETCH], responses=CrossingSerializer,
         summary="The cells of two crossed factors, what each factor does, and where they interact",
@@ -183,15 +185,10 @@ def _check(study: Study, body: dict[str, object]) -> None:
     known = {part.position for part in study.variants}
     if strangers := [one["position"] for one in variants if one["position"] not in known]:
         raise ValidationError({"variants": f"the study has no variant {strangers[0]}"})
-    halves = [one for one in variants if bool(one["first"]) != bool(one["second"])]
-    if halves:
-        raise ValidationError({"variants": "a variant has a level of both factors, or of none"})
-    cells = Counter((one["first"], one["second"]) for one in variants if one["first"])
+    cells = [(str(one["first"]), str(one["second"])) for one in variants]
     missing: list[dict[str, object]] = body["missing"]  # type: ignore[assignment]
-    cells.update((one["first"], one["second"]) for one in missing)
-    twice = [cell for cell, count in cells.items() if count > 1]
-    if twice:
-        first, second = twice[0]
-        raise ValidationError({"variants": f"the cell of {first} and {second} is said twice"})
-    if cells and not str(body["second_factor"]).strip():
+    problem = cells_problem(cells, [(str(one["first"]), str(one["second"])) for one in missing])
+    if problem:
+        raise ValidationError({"variants": problem})
+    if (any(map(all, cells)) or missing) and not str(body["second_factor"]).strip():
         raise ValidationError({"second_factor": "say what the second factor is"})

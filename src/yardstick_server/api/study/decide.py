@@ -7,6 +7,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.deciding import decision_body
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.api.study.base import StudyView
@@ -162,4 +163,6 @@ class DecisionView(StudyView):
         found = self.study(study)
         baseline = baseline_asked(request, found)
         body = decision_body(kept_analysis(found, baseline))
+        if request.user.member.role == GUEST:
+            body["over_sessions"] = []  # a guest's link shows this study, not what else there is
         return Response(DecisionSerializer(body).data)

@@ -18,6 +18,7 @@ from yardstick_core.script.starting_points import taken_apart
 from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.judging import judge_study
+from yardstick_server.analysis.shown import waiting_numbers
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.catalog.programs import ALLOWED, START_STATES, newest_asked, start_state
@@ -106,6 +107,9 @@ class StudySerializer(serializers.Serializer):
     metrics = serializers.IntegerField()
     profiles = serializers.IntegerField()
     reports = serializers.IntegerField(help_text="how many were issued")
+    waiting_numbers = serializers.IntegerField(
+        help_text="numbers read from the screen that are doubted: a person has to look"
+    )
     match = ParityStatusSerializer(help_text="what was not alike in its runs")
     variants = VariantSerializer(many=True)
     others = OtherVariantSerializer(many=True, help_text="of the subject, not in this study")
@@ -138,7 +142,7 @@ class StudyList(MemberView):
     @extend_schema(
         request=NewStudySerializer,
         responses={201: StudySummarySerializer},
-        summary="Ask a new question, or another about the same variants with the same session",
+        summary="Ask a new question, or another about the same variants with the same sessions",
     )
     def post(self, request: Request) -> Response:
         body = validated(NewStudySerializer, request.data)
@@ -147,8 +151,9 @@ class StudyList(MemberView):
             study = Study.ask(self.workspace, question)
         else:
             found = get_object_or_404(Study, pk=like, workspace=self.workspace)
-            study = found.another(question)
-        judge_study(study)
+            study = found.another_set(question)
+        for one in study.session_set:
+            judge_study(one)
         return Response(StudySummarySerializer(summaries([study])[0]).data, status=201)
 
 
@@ -188,6 +193,7 @@ def study_body(found: Study) -> dict[str, Any]:
         "metrics": sum(row["counted"] for row in judged["rows"]),
         "profiles": found.profiles.filter(**active()).count(),
         "reports": found.issued_reports.count(),
+        "waiting_numbers": waiting_numbers(found),
         "match": judged["match"],
         "variants": variants_body(found, variants, runs),
         "others": list(

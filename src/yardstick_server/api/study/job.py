@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
+from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_server.analysis.job import job_body
+from yardstick_server.analysis.job import job_body, kept_jobs
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
+from yardstick_server.studies.models import Study
 
 MOST_ITEMS, LONGEST = 1e9, 20_000
+#: So many jobs are kept with a study.
+MOST_KEPT = 20
 
 
 class JobKindSerializer(serializers.Serializer):
@@ -66,6 +71,17 @@ class JobAnswerSerializer(serializers.Serializer):
     )
 
 
+class KeptJobSerializer(serializers.Serializer):
+    """A job that somebody kept, as it comes out now."""
+
+    id = serializers.IntegerField()
+    job = JobSerializer()
+    by = serializers.CharField()
+    at = serializers.DateTimeField()
+    answer = JobAnswerSerializer(allow_null=True)
+    problem = serializers.CharField(help_text="why it cannot be worked out any more")
+
+
 JOB = OpenApiParameter(
     "job", str, description="the job as JSON: candidate, metric, period, kinds (name, sessions, "
     "items, affected), whole and threshold", required=True,
@@ -90,8 +106,47 @@ class JobView(StudyView):
     def get(self, request: Request, study: int) -> Response:
         found = self.study(study)
         asked = validated(JobSerializer, _parsed(request.query_params.get("job", "")))
-        try:
-            body = job_body(found, asked)
-        except ValueError as error:
-            raise ValidationError({"job": str(error)}) from error
-        return Response(JobAnswerSerializer(body).data)
+        return Response(JobAnswerSerializer(_worked_out(found, asked)).data)
+
+
+def _worked_out(study: Study, asked: dict[str, Any]) -> dict[str, Any]:
+    try:
+        return job_body(study, asked)
+    except ValueError as error:
+        raise ValidationError({"job": str(error)}) from error
+
+
+class JobsView(StudyView):
+    @extend_schema(
+        responses=KeptJobSerializer(many=True),
+        summary="Jobs kept with the study's set, as they come out now",
+    )
+    def get(self, request: Request, study: int) -> Response:
+        return Response(KeptJobSerializer(kept_jobs(self.study(study)), many=True).data)
+
+    @extend_schema(
+        request=JobSerializer, responses={201: KeptJobSerializer},
+        summary="Keep a job with the study: its report says what it comes to",
+    )  # fmt: skip
+    def post(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        asked = validated(JobSerializer, request.data)
+        _worked_out(found, asked)
+        root = found.part_of or found
+        if root.jobs.count() >= MOST_KEPT:
+            raise ValidationError(f"at most {MOST_KEPT} jobs are kept: let one go first")
+        kept = root.jobs.create(asked=_plain(asked), by=request.user.get_username())
+        body = next(one for one in kept_jobs(root) if one["id"] == kept.pk)
+        return Response(KeptJobSerializer(body).data, status=201)
+
+
+class KeptJobView(StudyView):
+    @extend_schema(responses={204: None}, summary="Let a kept job go")
+    def delete(self, request: Request, study: int, job: int) -> Response:
+        found = self.study(study)
+        get_object_or_404((found.part_of or found).jobs, pk=job).delete()
+        return Response(status=204)
+
+
+def _plain(asked: dict[str, Any]) -> dict[str, Any]:
+    return {**asked, "kinds": [dict(kind) for kind in asked["kinds"]]}

@@ -12,6 +12,7 @@ from rest_framework.response import Response
 from yardstick_core.match.drift import Drift
 from yardstick_core.match.facts import GRADES
 from yardstick_core.match.sheet import MACHINE, SETTINGS, WORK, Mismatch
+from yardstick_server.analysis.caveats import hot_throughout
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.analysis.parity import parity_status, preconditions
 from yardstick_server.api.study.base import StudyView
@@ -107,6 +108,9 @@ class MatchSerializer(serializers.Serializer):
     unknown = serializers.ListField(
         child=serializers.CharField(), help_text="what is known of no run"
     )
+    alike = serializers.ListField(
+        child=serializers.CharField(), help_text="what was the same in all runs, and is not usual"
+    )
     unread = UnreadSerializer(many=True, help_text="settings files that could not be read, and why")
     outlived = WaiverSerializer(
         many=True, help_text="waived once, and not found in this way any more"
@@ -127,6 +131,7 @@ def match_body(study: Study) -> dict[str, Any]:
         "status": parity_status(sheet, analysis.waived),
         "mismatches": [_mismatch(part, done.get(part.identity)) for part in sheet.mismatches],
         "unknown": sheet.unknown,
+        "alike": hot_throughout(study),
         "unread": unread(study),
         "outlived": [one for identity, one in done.items() if identity not in found],
         "preconditions": preconditions(study),

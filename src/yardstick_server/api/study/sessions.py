@@ -119,6 +119,8 @@ class ShareOfDaySerializer(serializers.Serializer):
 
 
 class SessionSetView(StudyView):
+    for_guests = True
+
     @extend_schema(
         parameters=[METRIC], responses=SessionTableSerializer,
         summary="The sessions of a study beside each other, for one metric",
