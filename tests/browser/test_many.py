@@ -85,6 +85,39 @@ def test_sessions_stand_beside_each_other_and_are_taken_along(owner):
     expect(owner.locator("[aria-current=page]", has_text="Open a long runner")).to_be_visible()
 
 
+def test_what_a_set_says_together_stands_above_each_of_its_sessions(owner):
+    study = study_id(owner, WIDE)
+    headline = owner.request.get(f"/api/studies/{study}/sessions").json()["headline"]
+    owner.goto(f"/studies/{study}/read")
+    together = owner.get_by_role("region", name="over all sessions")
+    expect(together).to_contain_text(headline)
+    together.get_by_role("button", name="show the table").click()
+    together.get_by_role("button", name="peak memory").click()
+    expect(owner).to_have_url(re.compile("over=peak_memory"))
+    expect(together.get_by_role("img", name=re.compile("Sessions by variants"))).to_be_visible()
+    assert axe_violations(owner) == []
+    owner.goto(owner.url.replace("/read", "/decide"))
+    expect(together.get_by_role("button", name="hide the table")).to_be_visible()
+
+
+def test_a_link_to_a_set_shows_its_sessions_to_a_guest(owner, served, browser):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/say")
+    owner.get_by_role("button", name="Make a link").click()
+    field = owner.get_by_text(re.compile(f"{served.base}/shared/"))
+    link = re.search(r"\S+/shared/\S+", field.inner_text()).group()
+    context = browser.new_context(base_url=served.base, viewport={"width": 1280, "height": 800})
+    guest = context.new_page()
+    guest.goto(link)
+    guest.get_by_role("link", name="beside each other").click()
+    expect(guest.get_by_text("3 sessions, 2 candidates")).to_be_visible()
+    expect(guest.get_by_role("button", name="Add a session")).to_have_count(0)
+    guest.goto(f"/studies/{study}/read")
+    guest.get_by_role("link", name="Open a small draft and look along it").click()
+    expect(guest.get_by_role("heading", name=re.compile("metrics, 2 candidates"))).to_be_visible()
+    context.close()
+
+
 def test_two_factors_are_read_cell_by_cell(owner):
     study = study_id(owner, CROSSED)
     owner.goto(f"/studies/{study}/crossed")
@@ -145,3 +178,19 @@ def test_a_job_of_the_address_that_is_none_begins_anew(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/job?job={json.dumps([1])}")
     owner.get_by_text(re.compile("^With 4.2, a day")).wait_for()
+
+
+def test_a_days_work_is_kept_and_told_in_the_report(owner):
+    study = study_id(owner, WIDE)
+    owner.goto(f"/studies/{study}/job")
+    owner.get_by_label("how many of Open a small draft and look along it").fill("30")
+    owner.get_by_role("button", name="Keep it for the report").click()
+    kept = owner.get_by_role("region", name="kept jobs")
+    sentence = kept.get_by_role("listitem").first.inner_text().split("\n")[0]
+    assert sentence.startswith("With 4.2, a day:")
+    assert axe_violations(owner) == []
+    owner.get_by_role("link", name="report").click()
+    expect(owner.get_by_text(sentence).first).to_be_visible()
+    owner.goto(f"/studies/{study}/job")
+    kept.get_by_role("button", name="let it go").click()
+    expect(kept).to_have_count(0)

@@ -793,6 +793,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gates/{gate}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * All results of a build have been brought: decide it
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["gates_judge_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gates/{gate}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a result of a build, or of its baseline: a log as it is
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        post: operations["gates_results_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gates/{gate}/stop": {
         parameters: {
             query?: never;
@@ -1098,6 +1148,31 @@ export interface paths {
          * @description For somebody who forgot their password: what they had ends, and a link lets them in once.
          */
         post: operations["members_way_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the rigs do unattended, and what asks for a person
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["night_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2153,7 +2228,7 @@ export interface paths {
         get: operations["studies_list"];
         put?: never;
         /**
-         * Ask a new question, or another about the same variants with the same session
+         * Ask a new question, or another about the same variants with the same sessions
          * @description A view for persons; everything it looks up lies in `workspace`.
          *
          *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
@@ -2542,6 +2617,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Jobs kept with the study's set, as they come out now
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_jobs_list"];
+        put?: never;
+        /**
+         * Keep a job with the study: its report says what it comes to
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_jobs_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Let a kept job go
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_jobs_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3116,6 +3235,46 @@ export interface paths {
          * @description A view of one study of the workspace.
          */
         delete: operations["studies_shares_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Numbers read from pictures of the screen, and those that wait for a person
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_shown_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study}/shown/{shown}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say what stands in a picture, or that nothing can be read there
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_shown_update"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4011,6 +4170,8 @@ export interface components {
             row: number;
             column: number;
             text: string;
+            /** @description its runs were not measured alike */
+            withheld: boolean;
             samples: components["schemas"]["CrossedSample"][];
         };
         CrossedSample: {
@@ -4235,6 +4396,19 @@ export interface components {
          * @enum {string}
          */
         ErrandStateEnum: "waits" | "taken" | "done" | "refused";
+        FailedRun: {
+            run: number;
+            study: number;
+            question: string;
+            variant: number;
+            variant_name: string;
+            rig: string;
+            outcome: string;
+            detail: string;
+            /** Format: date-time */
+            ended: string;
+            repeated_by: number | null;
+        };
         /** @description How many metrics of a family got each verdict for one candidate. */
         FamilyCount: {
             variant: number;
@@ -4249,12 +4423,14 @@ export interface components {
          *     * `frames` - frames
          *     * `latency` - latency
          *     * `processor` - processor
+         *     * `graphics` - graphics
          *     * `memory` - memory
+         *     * `energy` - energy
          *     * `size` - size
          *     * `reported` - reported
          * @enum {string}
          */
-        FamilyEnum: "times" | "frames" | "latency" | "processor" | "memory" | "size" | "reported";
+        FamilyEnum: "times" | "frames" | "latency" | "processor" | "graphics" | "memory" | "energy" | "size" | "reported";
         /**
          * @description * `lead` - lead
          *     * `apart` - apart
@@ -4521,12 +4697,13 @@ export interface components {
             smallest_text: string;
         };
         /**
-         * @description * `measuring` - its first rounds are measured
+         * @description * `gathering` - its results are brought in
+         *     * `measuring` - its first rounds are measured
          *     * `confirming` - a failure is held against fresh rounds
          *     * `done` - decided
          * @enum {string}
          */
-        GateStateEnum: "measuring" | "confirming" | "done";
+        GateStateEnum: "gathering" | "measuring" | "confirming" | "done";
         /**
          * @description * `breaks the comparison` - breaks the comparison
          *     * `needs a word` - needs a word
@@ -4561,6 +4738,8 @@ export interface components {
         };
         Hello: {
             agent_version: string;
+            /** @description which release it is */
+            agent_digest?: string;
             /** @default 1 */
             protocol: string;
             facts: {
@@ -4593,6 +4772,16 @@ export interface components {
              * @description percent of the machine that is busy while the rig is idle
              */
             background_cpu_share?: number | null;
+            /**
+             * Format: double
+             * @description what its clock says, s since 1970
+             */
+            wall_s?: number | null;
+            /**
+             * Format: int64
+             * @description where it keeps its records
+             */
+            disk_free_bytes?: number | null;
         };
         InputPoints: {
             count: number;
@@ -4645,6 +4834,29 @@ export interface components {
             withdrawn_by: string;
             withdrawn_reason: string;
         };
+        Job: {
+            candidate: number;
+            /**
+             * @description a choice of the set's table
+             * @default
+             */
+            metric: string;
+            /** @default a day */
+            period: string;
+            kinds: components["schemas"]["JobKind"][];
+            /**
+             * Format: double
+             * @description what all work of the period takes, in the metric's unit; 0: not said
+             * @default 0
+             */
+            whole: number;
+            /**
+             * Format: double
+             * @description a change of less does not matter; 0: not said
+             * @default 0
+             */
+            threshold: number;
+        };
         JobAnswer: {
             sentence: string;
             unit: string;
@@ -4677,6 +4889,20 @@ export interface components {
              * @description share of affected items from which on it matters, 0 to 1
              */
             matters_from: number | null;
+        };
+        /** @description A kind of items of the job, and the sessions that measured such items. */
+        JobKind: {
+            name: string;
+            /** @description studies of the set; none where the kind was not measured */
+            sessions: number[];
+            /** Format: double */
+            items: number;
+            /**
+             * Format: double
+             * @description percent of the items
+             * @default 100
+             */
+            affected: number;
         };
         JudgedLimit: {
             metric: string;
@@ -4726,6 +4952,17 @@ export interface components {
         };
         KeptFilm: {
             run: number;
+        };
+        /** @description A job that somebody kept, as it comes out now. */
+        KeptJob: {
+            id: number;
+            job: components["schemas"]["Job"];
+            by: string;
+            /** Format: date-time */
+            at: string;
+            answer: components["schemas"]["JobAnswer"] | null;
+            /** @description why it cannot be worked out any more */
+            problem: string;
         };
         KeptMapping: {
             name: string;
@@ -4998,6 +5235,8 @@ export interface components {
             mismatches: components["schemas"]["Mismatch"][];
             /** @description what is known of no run */
             unknown: string[];
+            /** @description what was the same in all runs, and is not usual */
+            alike: string[];
             /** @description settings files that could not be read, and why */
             unread: components["schemas"]["Unread"][];
             /** @description waived once, and not found in this way any more */
@@ -5006,6 +5245,10 @@ export interface components {
             drift: components["schemas"]["Drift"][];
             watching: components["schemas"]["Watching"];
             today: components["schemas"]["Today"] | null;
+        };
+        MeasuredByRig: {
+            rig: string;
+            runs: number;
         };
         Median: {
             /** Format: double */
@@ -5047,6 +5290,8 @@ export interface components {
             changes: components["schemas"]["LineChange"][];
             /** @description releases that no session ties to the anchor */
             apart: string[];
+            /** @description releases left out of a session that did not measure them alike */
+            withheld: string[];
             next: components["schemas"]["LineNext"] | null;
             /**
              * Format: double
@@ -5133,7 +5378,10 @@ export interface components {
         NewGate: {
             /** @description what the build is called */
             build: string;
-            /** @description name of what the rig starts for it, as an owner allowed it */
+            /**
+             * @description name of what the rig starts for it, as an owner allowed it; empty where it is measured elsewhere, and its results are brought in
+             * @default
+             */
             program: string;
             /** @description what counts, called as the board calls it with its step; all that decide and the main ones where none is named */
             metrics?: string[];
@@ -5226,6 +5474,21 @@ export interface components {
         };
         NewWebhook: {
             url: string;
+        };
+        Night: {
+            /** Format: date-time */
+            since: string;
+            /**
+             * Format: date-time
+             * @description when what is queued will be done, as far as can be known
+             */
+            until: string | null;
+            queue: components["schemas"]["QueuedStudy"][];
+            measured: components["schemas"]["MeasuredByRig"][];
+            /** @description newest first */
+            failed: components["schemas"]["FailedRun"][];
+            failed_in_all: number;
+            rigs: components["schemas"]["RigHealth"][];
         };
         /**
          * @description * `balanced` - balanced
@@ -5560,6 +5823,24 @@ export interface components {
          * @enum {string}
          */
         PurposeEnum: "round" | "control" | "check" | "filmed";
+        QueuedStudy: {
+            study: number;
+            question: string;
+            /** @description the one it waits for; null for any */
+            rig: string | null;
+            /** @description that wait */
+            runs: number;
+            running: number[];
+            /** @description state of its plan */
+            plan: string;
+            /**
+             * Format: double
+             * @description a run takes, median of its newest
+             */
+            each_s: number | null;
+            /** Format: double */
+            left_s: number | null;
+        };
         Race: {
             subject: string;
             question: string;
@@ -5899,6 +6180,20 @@ export interface components {
             outcomes: components["schemas"]["OutcomeCount"][];
             /** @description newest runs */
             recent: number[];
+        };
+        RigHealth: {
+            name: string;
+            /** Format: date-time */
+            last_seen: string | null;
+            disk_free_bytes: number | null;
+            /**
+             * Format: double
+             * @description ahead of the server's
+             */
+            clock_off_s: number | null;
+            /** @description its agent is of another release */
+            older: boolean;
+            troubles: string[];
         };
         /** @description What the rig was like for a time, and how that differed from the time before. */
         RigState: {
@@ -6339,6 +6634,13 @@ export interface components {
             /** @description why the comparison stands all the same; stays with the study */
             reason: string;
         };
+        SettleNumber: {
+            /**
+             * Format: double
+             * @description what stands in the picture; null where nothing can be read
+             */
+            value: number | null;
+        };
         ShareLine: {
             id: number;
             whom: string;
@@ -6392,6 +6694,49 @@ export interface components {
          * @enum {string}
          */
         ShelvedKindEnum: "study" | "subject" | "variant" | "fixture" | "profile";
+        ShownNumber: {
+            id: number;
+            run: number;
+            /** @description position of the variant */
+            variant: number;
+            variant_name: string;
+            /** @description −1 where the run is in none */
+            round: number;
+            /** @description what the script calls it */
+            name: string;
+            /** @description step and what is in it */
+            where: string[];
+            unit: string;
+            higher_is_better: boolean;
+            /** @description name of the run's picture it stands in; may be empty */
+            picture: string;
+            /** @description what was read, as it stands */
+            text: string;
+            /** Format: double */
+            proposal: number | null;
+            /**
+             * Format: double
+             * @description what counts, once it is settled
+             */
+            value: number | null;
+            /**
+             * Format: double
+             * @description half of what several looks lay apart
+             */
+            plus_minus: number;
+            /** @description why a person has to look; empty where it is sure */
+            doubt: string;
+            settled: boolean;
+            /** @description who typed it; empty where it was read */
+            by: string;
+            /** Format: date-time */
+            at: string | null;
+        };
+        /** @description Those that wait for a person first, then the others. */
+        ShownNumbers: {
+            waiting: number;
+            numbers: components["schemas"]["ShownNumber"][];
+        };
         Side: {
             run: number;
             /** Format: double */
@@ -6662,6 +7007,8 @@ export interface components {
             profiles: number;
             /** @description how many were issued */
             reports: number;
+            /** @description numbers read from the screen that are doubted: a person has to look */
+            waiting_numbers: number;
             /** @description what was not alike in its runs */
             match: components["schemas"]["ParityStatus"];
             variants: components["schemas"]["Variant"][];
@@ -7018,6 +7365,12 @@ export interface components {
         Welcome: {
             rig: string;
             protocol: string;
+            /** @description digest of the agent that this server hands out */
+            release: string;
+            /** @description SHA-256 of each file that makes up an agent */
+            files: {
+                [key: string]: string;
+            };
         };
         Withdraw: {
             reason: string;
@@ -8065,6 +8418,60 @@ export interface operations {
             };
         };
     };
+    gates_judge_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gate: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gate"];
+                };
+            };
+        };
+    };
+    gates_results_create: {
+        parameters: {
+            query: {
+                /** @description name of a kept mapping to read it by */
+                mapping?: string;
+                /** @description name of the file */
+                name: string;
+                side: "baseline" | "build";
+                /** @description step / name of what it is a result of */
+                stretch?: string;
+            };
+            header?: never;
+            path: {
+                gate: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gate"];
+                };
+            };
+        };
+    };
     gates_stop_create: {
         parameters: {
             query?: never;
@@ -8431,6 +8838,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    night_retrieve: {
+        parameters: {
+            query?: {
+                hours?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Night"];
                 };
             };
         };
@@ -10150,6 +10578,73 @@ export interface operations {
             };
         };
     };
+    studies_jobs_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptJob"][];
+                };
+            };
+        };
+    };
+    studies_jobs_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Job"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptJob"];
+                };
+            };
+        };
+    };
+    studies_jobs_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     studies_logs_list: {
         parameters: {
             query?: never;
@@ -11037,6 +11532,53 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studies_shown_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownNumbers"];
+                };
+            };
+        };
+    };
+    studies_shown_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shown: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleNumber"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownNumbers"];
+                };
             };
         };
     };

@@ -12,12 +12,14 @@ import { Home } from "../home/Home";
 import { JobPage } from "../job/JobPage";
 import { LinePage } from "../line/LinePage";
 import { BringIn } from "../logs/BringIn";
+import { NightPage } from "../night/NightPage";
 import { KeyboardProvider, useKeys } from "../parts/keyboard";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { UndoProvider } from "../parts/Undo";
 import { RacePage } from "../race/RacePage";
 import { RunPage } from "../run/RunPage";
 import { Sessions } from "../sessions/Sessions";
+import { ShownPage } from "../shown/ShownPage";
 import { StudyPage } from "../study/StudyPage";
 import { Workshop } from "../workshop/Workshop";
 import { Find } from "./Find";
@@ -61,6 +63,7 @@ function SignedIn() {
             <Route path="/subjects" element={<Workshop page="subjects" />} />
             <Route path="/subjects/:subject/lines/:line" element={<LinePage />} />
             <Route path="/rigs" element={<Workshop page="rigs" />} />
+            <Route path="/night" element={<NightPage />} />
             <Route path="/rigs/:name" element={<Workshop page="rigs" />} />
             <Route path="/fixtures" element={<Workshop page="fixtures" />} />
             <Route path="/people" element={<Workshop page="people" />} />
@@ -69,6 +72,7 @@ function SignedIn() {
             <Route path="/studies/:study/by-hand" element={<ByHand />} />
             <Route path="/studies/:study/job" element={<JobPage />} />
             <Route path="/studies/:study/crossed" element={<CrossedPage />} />
+            <Route path="/studies/:study/shown" element={<ShownPage />} />
             <Route path="/studies/:study/sessions" element={<Sessions />} />
             <Route path="/studies/:study/race" element={<RacePage />} />
             <Route path="/studies/:study/films" element={<Films />} />
@@ -95,6 +99,7 @@ function EverywhereKeys() {
     { keys: "q", does: "ask a question", act: () => navigate("/ask") },
     { keys: "g b", does: "subjects", act: () => navigate("/subjects") },
     { keys: "g i", does: "rigs", act: () => navigate("/rigs") },
+    { keys: "g t", does: "rigs at night", act: () => navigate("/night") },
     { keys: "g f", does: "fixtures", act: () => navigate("/fixtures") },
     { keys: "g p", does: "people", act: () => navigate("/people") },
     { keys: "g x", does: "what is put away", act: () => navigate("/put-away") },

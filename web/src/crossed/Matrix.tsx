@@ -139,8 +139,8 @@ function Cell(props: {
       <p
         className={`text-[12px] leading-tight ${cell.state === "works" ? "text-ink-2" : "text-behind"}`}
       >
-        {cell.state}
-        {cell.note && `: ${cell.note}`}
+        {reading?.withheld ? "held back: not measured alike" : cell.state}
+        {!reading?.withheld && cell.note && `: ${cell.note}`}
       </p>
     </div>
   );

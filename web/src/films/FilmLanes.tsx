@@ -104,6 +104,7 @@ export function FilmLanes(props: {
       </text>
       <rect x={LEFT} y={below} width={WIDTH - LEFT} height={36} fill="var(--line-2)" />
       <path d={outline(all, facts, whole, below)} fill="var(--ink-3)" fillOpacity={0.6} />
+      <Scenes facts={facts} all={all} x={whole} y={below} />
       {marks.map((mark) => {
         if (mark.start === null || mark.end === null) return null;
         const [a, b] = [whole(all.at_s[mark.start] ?? 0), whole(all.at_s[mark.end] ?? 0)];
@@ -160,6 +161,28 @@ export function closest(at_s: number[], at: number): number {
   for (let n = 1; n < at_s.length; n += 1)
     if (Math.abs((at_s[n] ?? 0) - at) < Math.abs((at_s[best] ?? 0) - at)) best = n;
   return best;
+}
+
+/** Where much of the picture changed at once: another scene begins. The first is no news. */
+function Scenes(props: { facts: FilmFacts; all: FilmCourse; x: (s: number) => number; y: number }) {
+  const { all, x, y } = props;
+  return (
+    <>
+      {props.facts.scenes.slice(1).map((picture, n) => {
+        const at = x(all.at_s[picture] ?? 0);
+        return (
+          <path
+            key={picture}
+            d={`M${at},${y}v36M${at},${y + 36}l-3.5,6h7z`}
+            stroke="var(--ink)"
+            fill="var(--ink)"
+          >
+            <title>{`scene ${n + 2} begins with picture ${picture}`}</title>
+          </path>
+        );
+      })}
+    </>
+  );
 }
 
 function Blocks(props: {

@@ -133,6 +133,16 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
       does: "to where they began or ended before",
       act: () => go(beyond(edges(course), picture, -1)),
     },
+    {
+      keys: "c",
+      does: "to where the next scene begins",
+      act: () => go(beyond(facts.scenes, picture, 1)),
+    },
+    {
+      keys: "C",
+      does: "to where a scene before began",
+      act: () => go(beyond(facts.scenes, picture, -1)),
+    },
     { keys: "s", does: "the timing starts here", act: () => void mark("start") },
     { keys: "e", does: "the timing ends here", act: () => void mark("end") },
     {
@@ -232,9 +242,14 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
           </div>
           <p className="text-[12px] text-ink-2">
             <kbd>,</kbd> <kbd>.</kbd> picture · <kbd>{"<"}</kbd> <kbd>{">"}</kbd> new picture ·{" "}
-            <kbd>n</kbd> <kbd>N</kbd> where changes begin or end · <kbd>s</kbd> starts ·{" "}
-            <kbd>e</kbd> ends · <kbd>Enter</kbd> takes what is proposed · <kbd>j</kbd> <kbd>k</kbd>{" "}
-            timing · drag a region · <kbd>u</kbd> undo
+            <kbd>n</kbd> <kbd>N</kbd> where changes begin or end ·{" "}
+            {facts.scenes.length > 1 && (
+              <>
+                <kbd>c</kbd> <kbd>C</kbd> {count(facts.scenes.length, "scene")} ·{" "}
+              </>
+            )}
+            <kbd>s</kbd> starts · <kbd>e</kbd> ends · <kbd>Enter</kbd> takes what is proposed ·{" "}
+            <kbd>j</kbd> <kbd>k</kbd> timing · drag a region · <kbd>u</kbd> undo
           </p>
         </div>
         <aside className="border-l border-line bg-card px-5 py-3">

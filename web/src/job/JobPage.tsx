@@ -1,33 +1,19 @@
 /** What it means for you: the difference over a day, a week or a whole job, with what is assumed. */
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useParams, useSearchParams } from "react-router";
-import { api, type Schemas, type Study, unwrap } from "../api/client";
-import { keys } from "../api/queries";
+import { Link, useParams, useSearchParams } from "react-router";
+import type { Study } from "../api/client";
+import { type JobAnswer, useJob, useKeepJob, useKeptJobs } from "../api/jobs";
+import { useMayChange } from "../api/people";
 import { useSessionTable } from "../api/sessions";
 import { Trouble } from "../parts/Trouble";
 import { significant, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
-import { firstJob, type JobAsked, type JobKind, jobFrom, PERIODS, typed } from "./jobs";
+import { firstJob, type JobAsked, type JobKind, jobFrom, PERIODS, sameJob, typed } from "./jobs";
 
 export function JobPage() {
   const id = Number(useParams().study);
   return <OfStudy id={id}>{(study) => <Body study={study} />}</OfStudy>;
-}
-
-function useJob(study: number, job: JobAsked) {
-  return useQuery({
-    queryKey: [...keys.board(study), "job", JSON.stringify(job)],
-    queryFn: () =>
-      unwrap(
-        api.GET("/api/studies/{study}/job", {
-          params: { path: { study }, query: { job: JSON.stringify(job) } },
-        }),
-      ),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
 }
 
 function Body(props: { study: Study }) {
@@ -109,7 +95,13 @@ function Body(props: { study: Study }) {
       </div>
       <aside aria-live="polite">
         {found.error && <Trouble what="This job" error={found.error} />}
-        {found.data && !found.error && <Result found={found.data} job={job} />}
+        {found.data && !found.error && (
+          <>
+            <Result found={found.data} job={job} />
+            <Keep study={study.id} job={job} />
+          </>
+        )}
+        <KeptJobs study={study.id} open={(one) => setSearch({ job: JSON.stringify(one) })} />
       </aside>
     </div>
   );
@@ -233,7 +225,7 @@ function Amount(props: { label: string; value: number; keep: (value: number) => 
   );
 }
 
-function Result(props: { found: Schemas["JobAnswer"]; job: JobAsked }) {
+function Result(props: { found: JobAnswer; job: JobAsked }) {
   const { found, job } = props;
   return (
     <>
@@ -265,5 +257,75 @@ function Result(props: { found: Schemas["JobAnswer"]; job: JobAsked }) {
         The range holds what the runs leave open, and how the sessions of one kind differ.
       </p>
     </>
+  );
+}
+
+/** Keep the job as it stands, so that the report says what it comes to. */
+function Keep(props: { study: number; job: JobAsked }) {
+  const keep = useKeepJob(props.study);
+  const kept = useKeptJobs(props.study);
+  const there = kept.data?.some((one) => sameJob(one.job, props.job));
+  if (!useMayChange()) return null;
+  if (there)
+    return (
+      <p className="mt-4 text-ink-2">
+        Kept with the study: its{" "}
+        <Link className="plain" to={`/studies/${props.study}/say`}>
+          report
+        </Link>{" "}
+        says what it comes to.
+      </p>
+    );
+  return (
+    <p className="mt-4">
+      <button
+        type="button"
+        className="act"
+        disabled={keep.isPending}
+        onClick={() => keep.mutate({ keep: props.job })}
+      >
+        Keep it for the report
+      </button>
+      {keep.error && <Trouble what="The job" error={keep.error} />}
+    </p>
+  );
+}
+
+function KeptJobs(props: { study: number; open: (job: JobAsked) => void }) {
+  const kept = useKeptJobs(props.study);
+  const keep = useKeepJob(props.study);
+  const mayChange = useMayChange();
+  if (!kept.data?.length) return null;
+  return (
+    <section aria-label="kept jobs" className="mt-6">
+      <h2 className="font-semibold">Kept with the study</h2>
+      <ul>
+        {kept.data.map((one) => (
+          <li key={one.id} className="border-b border-line-2 py-1.5">
+            {one.answer?.sentence ?? `It cannot be worked out: ${one.problem}.`}
+            <span className="block text-[12.5px] text-ink-2">
+              kept by {one.by}
+              <button
+                type="button"
+                className="act mx-3"
+                onClick={() => props.open(one.job as JobAsked)}
+              >
+                open
+              </button>
+              {mayChange && (
+                <button
+                  type="button"
+                  className="act"
+                  disabled={keep.isPending}
+                  onClick={() => keep.mutate({ letGo: one.id })}
+                >
+                  let it go
+                </button>
+              )}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

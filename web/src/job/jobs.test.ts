@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { firstJob, jobFrom, typed } from "./jobs";
+import { firstJob, jobFrom, sameJob, typed } from "./jobs";
 
 describe("a job", () => {
   it("begins with ten items a day of each session", () => {
@@ -11,6 +11,13 @@ describe("a job", () => {
     const job = firstJob([{ study: 4, title: "Open" }], 1);
     expect(jobFrom(JSON.stringify(job))).toEqual(job);
     for (const odd of [null, "", "{", "7", '{"kinds":7}']) expect(jobFrom(odd)).toBeNull();
+  });
+
+  it("is the same where it asks the same, whatever is left unsaid", () => {
+    const { whole, threshold, ...rest } = firstJob([{ study: 4, title: "Open" }], 1);
+    expect(sameJob({ ...rest, whole, threshold }, rest)).toBe(true);
+    expect(sameJob({ ...rest, candidate: 2 }, rest)).toBe(false);
+    expect(sameJob({ ...rest, kinds: [] }, rest)).toBe(false);
   });
 
   it("takes numbers as people type them", () => {

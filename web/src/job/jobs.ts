@@ -53,6 +53,19 @@ export function jobFrom(text: string | null): JobAsked | null {
   }
 }
 
+/** Whether two jobs ask the same; what one leaves unsaid is as usual. */
+export function sameJob(one: Partial<JobAsked>, other: Partial<JobAsked>): boolean {
+  const said = (job: Partial<JobAsked>) => [
+    job.candidate,
+    job.metric ?? "",
+    job.period ?? "a day",
+    job.whole ?? 0,
+    job.threshold ?? 0,
+    (job.kinds ?? []).map((kind) => [kind.name, kind.items, kind.affected ?? 100, kind.sessions]),
+  ];
+  return JSON.stringify(said(one)) === JSON.stringify(said(other));
+}
+
 /** A number that somebody typed: at least 0, null where it is none. */
 export function typed(text: string): number | null {
   const value = Number(text.trim().replace(",", "."));

@@ -211,6 +211,12 @@ function Where(props: { subject: number; line: ReleaseLine; metric: MetricLine }
           Not on the line, for no session ties them to its anchor: {metric.apart.join(", ")}.
         </p>
       )}
+      {metric.withheld.length > 0 && (
+        <p className="text-ink-2">
+          Left out where they were not measured alike: {metric.withheld.join(", ")}. Match in their
+          studies says what differed.
+        </p>
+      )}
       {measure.error && (
         <p role="alert" className="text-behind">
           {measure.error.message}

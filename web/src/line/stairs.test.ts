@@ -30,6 +30,7 @@ const LINE: MetricLine = {
   points: [point(0, -0.1), point(1, -0.1), point(3, 0), point(4, 0)],
   changes: [change(3, 2, 3)],
   apart: [],
+  withheld: [],
   next: null,
   noise: 0.01,
 };

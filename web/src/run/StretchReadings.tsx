@@ -150,12 +150,19 @@ function Machine(props: { run: RunDetail }) {
   );
 }
 
+/** How pictures were told apart, and up to which rate that can be trusted. */
+function toldBy(observer: Record<string, number | string>): string {
+  if (observer.told_by === "beginning") return "; told apart by what each begins with, at any rate";
+  if (!observer.trusted_hz) return "";
+  return `; told apart by pauses, up to about ${significant(Number(observer.trusted_hz))} a second`;
+}
+
 function watched(observer: Record<string, number | string>): string {
   if (observer.watch === "outer")
     return "A control run: only what ends its timings was watched, nothing was sampled.";
   const late = Number(observer.starved ?? 0);
   const lag = significant(Number(observer.longest_lag_ms ?? 0));
-  return `${observer.frames} pictures seen, ${late} of them stamped late${late ? ` (by up to ${lag} ms)` : ""}`;
+  return `${observer.frames} pictures seen, ${late} of them stamped late${late ? ` (by up to ${lag} ms)` : ""}${toldBy(observer)}`;
 }
 
 function Pairs(props: { pairs: [string, string][] }) {

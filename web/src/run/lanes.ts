@@ -24,6 +24,22 @@ const of =
   (known: string[]) =>
     names.filter((name) => known.includes(name));
 
+/** So many counters that the owner of a rig has named have a lane each. */
+const MOST_OWN = 6;
+
+const ownCounters = (known: string[]) => known.filter((name) => name.startsWith("own.")).sort();
+
+/** What a counter that the owner of a rig has named is called: `own.fan_2` is fan 2. */
+export function ownName(counter: string): string {
+  return counter
+    .replace(/^own\./, "")
+    .replaceAll("_", " ")
+    .trim();
+}
+
+/** Lanes of what only some machines tell: a stand-in's are called simulated. */
+export const OF_SENSORS = ["graphics", "graphicsmemory", "power", "heat", "clock"];
+
 export const LANES: LaneKind[] = [
   {
     id: "frames",
@@ -94,14 +110,74 @@ export const LANES: LaneKind[] = [
     counters: of("subject.bytes_read", "subject.bytes_written"),
   },
   {
-    id: "graphics",
-    name: "graphics",
-    unit: "",
-    hint: "what the rig's source of graphics counters says",
+    id: "network",
+    name: "network",
+    unit: "MiB/s",
+    hint: "received; dashed: sent, over TCP connections of the subject and its children",
     height: 72,
     folded: true,
-    counters: (known) => known.filter((name) => name.startsWith("gpu.")),
+    counters: of("subject.bytes_received", "subject.bytes_sent"),
   },
+  {
+    id: "graphics",
+    name: "graphics",
+    unit: "%",
+    hint: "how busy each engine of the graphics processor is with the subject, and the card with all",
+    height: 84,
+    folded: true,
+    counters: (known) => known.filter((name) => GRAPHICS.test(name)),
+  },
+  {
+    id: "graphicsmemory",
+    name: "graphics memory",
+    unit: "MiB",
+    hint: "on the card, held by the subject; dotted: of the machine's own memory; dashed: all programs",
+    height: 72,
+    folded: true,
+    counters: of("subject.graphics_dedicated", "subject.graphics_shared", "graphics.memory_used"),
+  },
+  {
+    id: "power",
+    name: "power",
+    unit: "W",
+    hint: "what the machine takes, by its own meters: processor first, then its memory, the graphics card, the whole platform, the battery",
+    height: 84,
+    folded: true,
+    counters: of(
+      "energy.processor",
+      "energy.memory",
+      "energy.graphics",
+      "energy.platform",
+      "energy.battery",
+    ),
+  },
+  {
+    id: "heat",
+    name: "heat",
+    unit: "°C",
+    hint: "the hottest sensor of the processor; dotted: of the graphics card",
+    height: 72,
+    folded: true,
+    counters: of("heat.processor", "heat.graphics"),
+  },
+  {
+    id: "clock",
+    name: "clock",
+    unit: "MHz",
+    hint: "mean clock of all cores",
+    height: 72,
+    folded: true,
+    counters: of("clock.mean"),
+  },
+  ...Array.from({ length: MOST_OWN }, (_, place) => ({
+    id: `own${place + 1}`,
+    name: "counter of the rig",
+    unit: "",
+    hint: "named by the owner of the rig, who says where it is read",
+    height: 72,
+    folded: true,
+    counters: (known: string[]) => ownCounters(known).slice(place, place + 1),
+  })),
   {
     id: "other",
     name: "other counters",
@@ -109,12 +185,16 @@ export const LANES: LaneKind[] = [
     hint: "all that is in no other lane, each in its own unit",
     height: 84,
     folded: true,
-    counters: (known) => known.filter((name) => !DRAWN.test(name)),
+    counters: (known) => {
+      const own = ownCounters(known).slice(0, MOST_OWN);
+      return known.filter((name) => !DRAWN.test(name) && !own.includes(name));
+    },
   },
 ];
 
+const GRAPHICS = /^(subject\.graphics\..*|graphics\.busy|gpu\..*)$/;
 const DRAWN =
-  /^(subject\.(processor|resident|proportional|unique|threads|processes|bytes_(read|written))|machine\.(foreign|busy|own|cores|memory_used)|companions\.(processor|resident)|core\.\d+\.busy|gpu\..*)$/;
+  /^(subject\.(processor|resident|proportional|unique|threads|processes|bytes_(read|written|sent|received)|graphics[._].*)|machine\.(foreign|busy|own|cores|memory_used)|companions\.(processor|resident)|core\.\d+\.busy|(gpu|graphics|energy|heat)\..*|clock\.mean)$/;
 
 const LEAST_HEIGHT = 48;
 const MOST_HEIGHT = 600;
@@ -128,7 +208,7 @@ const usual = (kind: LaneKind): LaneState => ({
 /** Lanes as an address says them, `frames.220,-disk,…`; those it does not name follow as usual. */
 export function lanesFrom(text: string | null): LaneState[] {
   const said = (text ?? "").split(",").flatMap((part) => {
-    const match = /^(-?)([a-z]+)(?:\.(\d+))?(!?)$/.exec(part);
+    const match = /^(-?)([a-z]+\d?)(?:\.(\d+))?(!?)$/.exec(part);
     const kind = LANES.find((one) => one.id === match?.[2]);
     if (!match || !kind) return [];
     const height = match[3] ? Number(match[3]) : kind.height;

@@ -1,7 +1,7 @@
 /** What each lane draws of the runs shown, from the traces the server sent. */
 import type { RunDetail, Trace } from "../api/client";
 import { lookOf } from "../parts/variants";
-import { LANES } from "./lanes";
+import { LANES, OF_SENSORS, ownName } from "./lanes";
 
 /** A run on the page: its time is moved by `shift` seconds to lie on the main run's axis. */
 export interface Shown {
@@ -94,10 +94,14 @@ export function laneOf(id: string, runs: Shown[], whole = false): Lane | null {
   const cores = Math.max(...there.map((run) => run.trace?.cores ?? 0), 0);
   const only = !several ? there[0] : undefined;
   const gaps = (id === "frames" && only && gapsOf(only)) || [];
-  const unit = id === "other" ? unitOf(there) : kind.unit;
+  const own = id.startsWith("own");
+  const unit = own || id === "other" || id === "graphics" ? unitOf(there, id) : kind.unit;
+  const madeUp = OF_SENSORS.includes(id) && there.some(isSimulated);
   const hint = id === "processor" && cores > 0 ? `${kind.hint} (of ${cores} cores)` : kind.hint;
   const top = id === "processor" ? Math.max(highest, cores) * 1.05 : highest * 1.08;
-  return { id, name: kind.name, hint, unit, top, beyond, series, gaps };
+  const counter = own && there.flatMap((run) => kind.counters(countersOf(run)))[0];
+  const name = counter ? ownName(counter) : madeUp ? `${kind.name}, simulated` : kind.name;
+  return { id, name, hint, unit, top, beyond, series, gaps };
 }
 
 /** So many times the next value is far beyond it; of more values than this the lane is about them. */
@@ -121,12 +125,18 @@ export function farBeyond(values: number[]): { count: number; most: number; from
   return null;
 }
 
-function unitOf(runs: Shown[]): string {
+const countersOf = (run: Shown) => Object.keys(run.trace?.counters ?? {});
+
+/** Whether a stand-in took the place of the machine's own meters. */
+const isSimulated = (run: Shown) => String(run.detail.facts?.sensors ?? "").startsWith("simulated");
+
+/** The unit that all counters of a lane share; none where they do not. */
+function unitOf(runs: Shown[], id: string): string {
   const units = new Set(
     runs
       .flatMap((run) => Object.entries(run.trace?.counters ?? {}))
       .flatMap(([name, counter]) =>
-        LANES.find((kind) => kind.id === "other")?.counters([name]).length ? [counter.unit] : [],
+        LANES.find((kind) => kind.id === id)?.counters([name]).length ? [counter.unit] : [],
       ),
   );
   return units.size === 1 ? ([...units][0] ?? "") : "";

@@ -11,12 +11,11 @@ import { Trouble, Waiting } from "../parts/Trouble";
 import { count } from "../parts/text";
 import { VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
+import { Choices } from "./Choices";
 import { nextSort, type SortBy, sorted, TABLE_NAMES, tableRows } from "./order";
 import { SessionsPicture } from "./SessionsPicture";
 import { Shares } from "./Shares";
 import { TypeIn } from "./TypeIn";
-
-const MOST_CHOICES = 9;
 
 export function Sessions() {
   const id = Number(useParams().study);
@@ -129,53 +128,6 @@ function sortName(by: SortBy, table: SessionTable): string {
   return by === "share" ? "by share of a day" : `by ${table.variants[by] ?? ""}`;
 }
 
-function Choices(props: { table: SessionTable; choose: (metric: string) => void }) {
-  const { table } = props;
-  const shown = table.choices.slice(0, MOST_CHOICES);
-  const rest = table.choices.slice(MOST_CHOICES);
-  const look = (on: boolean) =>
-    `mr-3 ${on ? "border-b-2 border-brass font-semibold" : "text-brass"}`;
-  return (
-    <p className="mt-1 leading-relaxed">
-      <button
-        type="button"
-        aria-pressed={table.chosen === "deciding"}
-        className={look(table.chosen === "deciding")}
-        onClick={() => props.choose("")}
-      >
-        what decides each
-      </button>
-      {shown.map((one) => (
-        <button
-          key={one.key}
-          type="button"
-          title={`in ${one.sessions} of ${table.sessions.length} sessions`}
-          aria-pressed={table.chosen === one.key}
-          className={look(table.chosen === one.key)}
-          onClick={() => props.choose(one.key)}
-        >
-          {one.label}
-        </button>
-      ))}
-      {rest.length > 0 && (
-        <select
-          aria-label="other metrics"
-          className="field"
-          value={rest.some((one) => one.key === table.chosen) ? table.chosen : ""}
-          onChange={(event) => props.choose(event.target.value)}
-        >
-          <option value="">{rest.length} more</option>
-          {rest.map((one) => (
-            <option key={one.key} value={one.key}>
-              {one.label}
-            </option>
-          ))}
-        </select>
-      )}
-    </p>
-  );
-}
-
 function AsPeopleAsk(props: { table: SessionTable }) {
   const { table } = props;
   return (
@@ -243,12 +195,14 @@ function ForWhom(props: { table: SessionTable }) {
 }
 
 function AddSession(props: { study: Study }) {
+  return useMayChange() ? <MayAddSession study={props.study} /> : null;
+}
+
+function MayAddSession(props: { study: Study }) {
   const { study } = props;
   const add = useAddSession(study.id);
-  const may = useMayChange();
   const navigate = useNavigate();
   const studies = useStudies().data ?? [];
-  if (!may) return null;
   const names = study.variants.map((one) => one.name).sort();
   const there = new Set(study.session_set.map((one) => one.study));
   const alike = studies.filter(

@@ -5,6 +5,9 @@ import { useMayChange } from "../api/people";
 import { useTypeIn } from "../api/sessions";
 import { typedNumbers } from "./typed";
 
+/** More is no list of numbers that somebody typed. */
+const MOST_BYTES = 200_000;
+
 export function TypeIn(props: { study: Study }) {
   const { study } = props;
   const may = useMayChange();
@@ -82,6 +85,23 @@ export function TypeIn(props: { study: Study }) {
           value={text}
           onChange={(e) => setText(e.target.value)}
         />
+        <label className="text-[12px]">
+          <span className="act">Or take a file</span>{" "}
+          <span className="text-ink-2">CSV: a variant and its numbers in each line</span>
+          <input
+            type="file"
+            aria-label="a file of numbers"
+            className="sr-only"
+            accept=".csv,.tsv,.txt,text/csv,text/plain"
+            onChange={async (event) => {
+              const [file] = event.target.files ?? [];
+              event.target.value = "";
+              if (!file) return;
+              setText((await file.slice(0, MOST_BYTES).text()).replace("\uFEFF", ""));
+              setSource((now) => now || file.name.slice(0, 120));
+            }}
+          />
+        </label>
         {read.problems.slice(0, 3).map((one) => (
           <p key={one} className="text-behind">
             {one}

@@ -1,10 +1,14 @@
 /** The sessions of a study's set, below the notches: each has its own script, plan and readings. */
 import { Link } from "react-router";
 import type { Study } from "../api/client";
+import { useSession } from "../api/queries";
 
 export function SessionStrip(props: { study: Study; notch: string }) {
   const { study, notch } = props;
+  const shared = useSession().data?.study ?? null;
   if (study.session_set.length < 2) return null;
+  // a link to one session shows that one alone
+  if (shared !== null && shared !== study.session_set[0]?.study) return null;
   return (
     <nav
       aria-label="Sessions of the study"

@@ -10,6 +10,7 @@ import { useNarrow } from "../parts/narrow";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count } from "../parts/text";
 import { Looks } from "../parts/variants";
+import { SetAbove } from "../sessions/SetAbove";
 import { Ask } from "./ask/Ask";
 import { askedInShort } from "./ask/readiness";
 import { Decide } from "./decide/Decide";
@@ -21,6 +22,7 @@ import { Read } from "./read/Read";
 import { SessionStrip } from "./SessionStrip";
 import { PhoneReport } from "./say/PhoneReport";
 import { Say } from "./say/Say";
+import { WaitingNumbers } from "./WaitingNumbers";
 
 // The editor is large and most visits do not need it.
 const ScriptNotch = lazy(() =>
@@ -162,7 +164,9 @@ export function StudyPage() {
             }))}
           />
           <SessionStrip study={study.data} notch={notch.id} />
+          <WaitingNumbers study={study.data} />
           <Looks baseline={study.data.baseline}>
+            {(notch.id === "read" || notch.id === "decide") && <SetAbove study={study.data} />}
             <main className="min-h-0 flex-1">
               <Suspense fallback={<Waiting what="the editor" />}>
                 <notch.page study={study.data} />

@@ -17,7 +17,12 @@ export function RigsPage() {
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8">
       <div>
-        <h1 className="text-[22px] font-semibold">{count(rigs.length, "rig")}</h1>
+        <div className="flex items-baseline gap-5">
+          <h1 className="text-[22px] font-semibold">{count(rigs.length, "rig")}</h1>
+          <Link className="plain" to="/night">
+            at night
+          </Link>
+        </div>
         <table className="mt-2 w-full border-collapse">
           <thead>
             <tr className="border-b border-brass/60 text-left text-[12px] text-ink-2">

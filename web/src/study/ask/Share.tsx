@@ -24,7 +24,8 @@ function Links(props: { study: Study }) {
     <section className="mt-6 border-t border-line pt-4">
       <h2 className="font-semibold">Show it to somebody</h2>
       <p className="text-[12px] text-ink-2">
-        A link shows this study and its runs, and nothing else of the workspace; it changes nothing.
+        A link shows this study with the sessions of its set and their runs, and nothing else of the
+        workspace; it changes nothing.
       </p>
       <ul className="mt-1">
         {holding.map((one) => (

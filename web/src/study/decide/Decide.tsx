@@ -1,7 +1,7 @@
 /** Decide: what to recommend to whom, in places, causes, costs, claims, and what is still open. */
 import { Link, useSearchParams } from "react-router";
 import type { Decision, Study } from "../../api/client";
-import { useDecision } from "../../api/queries";
+import { useDecision, useSession } from "../../api/queries";
 import { Answers } from "../../parts/Answers";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
@@ -42,6 +42,32 @@ export function Decide(props: { study: Study }) {
   );
 }
 
+/** Where the same is read further; a guest sees what a link shows, and makes nothing new. */
+function Further(props: { study: Study }) {
+  const { study } = props;
+  const guest = useSession().data?.study != null;
+  const set = study.session_set.length > 1;
+  return (
+    <>
+      {(set || !guest) && (
+        <Link className="plain" to={`/studies/${study.id}/sessions`}>
+          {set ? "all sessions beside each other" : "more sessions"}
+        </Link>
+      )}
+      {!guest && (
+        <Link className="plain" to={`/studies/${study.id}/job`}>
+          over a day's work
+        </Link>
+      )}
+      {study.second_factor && (
+        <Link className="plain" to={`/studies/${study.id}/crossed`}>
+          {study.factor} × {study.second_factor}
+        </Link>
+      )}
+    </>
+  );
+}
+
 function Whole(props: { study: Study; decision: Decision }) {
   const { decision, study } = props;
   return (
@@ -58,17 +84,7 @@ function Whole(props: { study: Study; decision: Decision }) {
           <span className="flex-1 text-ink-2">
             better to the right · grey band: too small to matter · intervals of {decision.level}
           </span>
-          <Link className="plain" to={`/studies/${study.id}/sessions`}>
-            {study.session_set.length > 1 ? "all sessions beside each other" : "more sessions"}
-          </Link>
-          <Link className="plain" to={`/studies/${study.id}/job`}>
-            over a day's work
-          </Link>
-          {study.second_factor && (
-            <Link className="plain" to={`/studies/${study.id}/crossed`}>
-              {study.factor} × {study.second_factor}
-            </Link>
-          )}
+          <Further study={study} />
           <Link className="act" to={`/studies/${study.id}/ask#profiles`}>
             change profiles
           </Link>

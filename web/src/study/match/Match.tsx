@@ -58,6 +58,11 @@ function Matched(props: { study: Study; match: MatchSheet }) {
           What else was different between the runs, besides the {study.factor}
         </h1>
         <Sheet study={study} mismatches={mismatches} chosen={chosen?.identity} choose={choose} />
+        {match.alike.map((one) => (
+          <p key={one} className="mt-2 max-w-4xl border-l-3 border-brass bg-card px-3 py-1.5">
+            {one.charAt(0).toUpperCase() + one.slice(1)}.
+          </p>
+        ))}
         {match.unknown.length > 0 && (
           <p className="mt-2 max-w-4xl text-[12px] text-ink-2">
             Not known for any run, so not compared: {match.unknown.join(", ")}.

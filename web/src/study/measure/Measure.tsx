@@ -21,8 +21,10 @@ import { VariantName } from "../../parts/variants";
 import { SmallRule } from "../../rule/SmallRule";
 import { LiveLanes } from "./LiveLanes";
 import { PlanPanel } from "./PlanPanel";
+import { Restarting } from "./Restarting";
 import { Rounds } from "./Rounds";
 import { roundSeconds, runsLeft, stillNeeded, typicalSeconds, wholeRounds } from "./remaining";
+import { restartOf, stepOf } from "./restart";
 
 export function Measure(props: { study: Study }) {
   const { study } = props;
@@ -190,8 +192,9 @@ function Now(props: { study: Study; run: RunSummary }) {
       </p>
       <h2 className="text-[17px] font-semibold">
         <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />{" "}
-        {progress ? progress.step || "starting" : "is being prepared"}
+        {stepOf(run, progress)}
       </h2>
+      <Restarting run={run} />
       <StepBand steps={study.script.steps} now={progress?.step ?? ""} />
       <div
         className="mt-2 h-1.5 bg-line-2"
@@ -204,7 +207,10 @@ function Now(props: { study: Study; run: RunSummary }) {
         <div className="h-full bg-brass" style={{ width: `${share * 100}%` }} />
       </div>
       <p className="mt-1 flex justify-between text-ink-2">
-        <span>{progress ? `${duration(elapsed)} so far` : "no word from the rig yet"}</span>
+        <span>
+          {progress && `${duration(elapsed)} so far`}
+          {!progress && !restartOf(run) && "no word from the rig yet"}
+        </span>
         <span>
           {remaining === null
             ? "first of its kind: time left not known"

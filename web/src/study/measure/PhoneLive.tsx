@@ -11,7 +11,9 @@ import { GainMark, RuleGround } from "../../rule/marks";
 import { reachFor, ruleScale } from "../../rule/scale";
 import { MIB } from "./LiveLanes";
 import { PhoneLanes } from "./PhoneLanes";
+import { Restarting } from "./Restarting";
 import { roundSeconds, runsLeft, stillNeeded, typicalSeconds } from "./remaining";
+import { stepOf } from "./restart";
 
 export function PhoneLive(props: { study: Study }) {
   const { study } = props;
@@ -60,10 +62,11 @@ function Course(props: { study: Study; run: number; progress: Progress | null; c
       <div className="flex items-baseline justify-between gap-3 pt-3">
         <h2 className="min-w-0 truncate text-[20px] font-semibold">
           <VariantName index={variant} name={study.variants[variant]?.name ?? ""} />{" "}
-          {progress ? progress.step || "starting" : "is being prepared"}
+          {stepOf(run, progress)}
         </h2>
         <span className="text-[20px] font-semibold whitespace-nowrap">{duration(elapsed)}</span>
       </div>
+      {run && <Restarting run={run} />}
       <p className="flex justify-between gap-3 text-ink-2">
         <span>
           run {props.run}, {run?.round_label}, on {run?.rig}

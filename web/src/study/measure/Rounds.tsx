@@ -6,6 +6,7 @@ import { useAbort, useLeaveOut, useRepeat, useTakeBackIn } from "../../api/queri
 import { Acts } from "../../parts/Acts";
 import { duration } from "../../parts/text";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
+import { secondsOf } from "./remaining";
 
 /** A line a round, newest first; each run at its place in the order it was taken. */
 export function Rounds(props: { study: Study }) {
@@ -68,8 +69,7 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
   const finished = run.outcome === "finished";
   const settled = settledRun(run);
   const counts = finished && !run.left_out;
-  const seconds =
-    run.started && run.ended ? (Date.parse(run.ended) - Date.parse(run.started)) / 1000 : null;
+  const seconds = secondsOf(run);
   const name = props.study.variants[run.variant]?.name ?? "";
   const body = (
     <>

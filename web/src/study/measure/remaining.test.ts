@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { RunSummary } from "../../api/client";
-import { roundSeconds, runsLeft, stillNeeded, typicalSeconds } from "./remaining";
+import { roundSeconds, runsLeft, secondsOf, stillNeeded, typicalSeconds } from "./remaining";
 
 const run = (variant: number, seconds: number | null, outcome = "finished"): RunSummary =>
   ({
@@ -15,6 +15,13 @@ test("a typical run is the median of those that finished", () => {
   const runs = [run(0, 10), run(0, 12), run(0, 50), run(0, 1, "crashed"), run(1, 99)];
   expect(typicalSeconds(runs, 0)).toBe(12);
   expect(typicalSeconds(runs, 2)).toBeNull();
+});
+
+test("a run that was brought in took no time here", () => {
+  const brought = { ...run(0, 3), origin: "brought in" } as RunSummary;
+  expect(secondsOf(brought)).toBeNull();
+  expect(secondsOf(run(0, 3))).toBe(3);
+  expect(typicalSeconds([brought, run(0, 10)], 0)).toBe(10);
 });
 
 test("what waits or runs is left", () => {

@@ -7,13 +7,17 @@ export function runsLeft(runs: RunSummary[]): RunSummary[] {
   return runs.filter((run) => run.state === "queued" || run.state === "running");
 }
 
+/** How long a run took here, s; null where it has not ended, or was taken elsewhere. */
+export function secondsOf(run: RunSummary): number | null {
+  if (!run.started || !run.ended || run.origin === "brought in") return null;
+  return (Date.parse(run.ended) - Date.parse(run.started)) / 1000;
+}
+
 /** Median length of a variant's finished runs in seconds, null where none has finished. */
 export function typicalSeconds(runs: RunSummary[], variant: number): number | null {
   const lengths = runs
     .filter((run) => run.variant === variant && run.outcome === "finished")
-    .flatMap((run) =>
-      run.started && run.ended ? [(Date.parse(run.ended) - Date.parse(run.started)) / 1000] : [],
-    )
+    .flatMap((run) => secondsOf(run) ?? [])
     .sort((a, b) => a - b);
   return lengths[Math.floor(lengths.length / 2)] ?? null;
 }

@@ -43,7 +43,7 @@ export const MetricRow = memo(function MetricRow(props: {
     >
       <td className="py-1 pr-2" style={{ paddingLeft: 12 + depth * 14 }}>
         <button type="button" className="text-left" onClick={choose}>
-          {name} {of && <span className="text-ink-3">of {of}</span>}
+          {name} {of && <span className="text-ink-3">of {of} </span>}
           {props.placed && inStep(row) && <span className="text-ink-3">in {row.stretch[0]}</span>}
         </button>
         {props.echoes.length > 0 && (

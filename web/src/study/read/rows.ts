@@ -121,9 +121,11 @@ export const FAMILY_NAMES: Record<string, string> = {
   frames: "Frames",
   latency: "Latency",
   processor: "Processor and processes",
+  graphics: "Graphics",
   memory: "Memory",
-  size: "Size",
-  reported: "Said by the program",
+  energy: "Energy and heat",
+  size: "Disk and network",
+  reported: "Said by the program or the rig",
 };
 export const FAMILY_ORDER = Object.keys(FAMILY_NAMES);
 

@@ -53,7 +53,9 @@ export function Gates(props: { study: Study; mayChange: boolean }) {
           <Link className="plain" to="/people">
             People
           </Link>
-          , with the scope to measure; NAME is what the rig starts.
+          , with the scope to measure; NAME is what the rig starts. What is measured elsewhere
+          brings its logs in place of a name: <code>--results</code>,{" "}
+          <code>--baseline-results</code>.
         </p>
       </details>
     </section>
