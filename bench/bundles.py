@@ -56,7 +56,7 @@ def one(samples: int) -> None:
         rows = write_chunks(table, chunks(samples))
         writer = BundleWriter(file)
         writer.add_file("runs/1/streams.parquet", table)
-        writer.close(question="bench", made="now", runs=1)
+        writer.close(question="bench", made="now", sessions=[1])
         with Bundle(file) as opened:
             opened.check()
             with table.open("wb") as target:

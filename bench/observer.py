@@ -27,7 +27,7 @@ COMMAND = [sys.executable, str(HERE / "drawing.py")]
 SESSION = 'session "Cost"\nstep "Draw"\n  start\n  until exited, within 90s\n'
 #: The same while a condition waits for the picture to be steady, which compares pictures.
 COMPARING = SESSION.replace("until exited", "until picture is steady for 60s")
-WANTED_PERCENT = 3.0
+WANTED_PERCENT = 1.5
 DRAWING_S = (2.0, 8.0)
 
 

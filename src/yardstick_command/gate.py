@@ -5,6 +5,11 @@ One file that needs Python 3.11 and nothing else; a server hands it out at `/age
     python3 gate.py --server https://yardstick.example --study 4 \\
         --build "5.0-rc2 (812)" --program weftwright-nightly --junit gate.xml
 
+Where no rig of ours measures it, bring results in, a log a run, measured in turns:
+
+    python3 gate.py --study 4 --build "5.0-rc2 (812)" --results build-*.csv \\
+        --baseline-results base-*.csv
+
 The token, of scope *measure*, is read from YARDSTICK_TOKEN, never from the line of words, which
 others on the machine can read. It ends with 0 where the build is not slower, 1 where it is slower
 in what matters, 2 where that is not known well enough, and 3 where it could not be measured.
@@ -18,6 +23,7 @@ import os
 import sys
 import time
 import urllib.error
+import urllib.parse
 import urllib.request
 from pathlib import Path
 from typing import Any, NoReturn
@@ -72,7 +78,17 @@ def _options(words: list[str] | None) -> argparse.Namespace:
     )  # fmt: skip
     parser.add_argument("--study", type=int, required=True, help="number of the study it goes by")
     parser.add_argument("--build", required=True, help="what the build is called")
-    parser.add_argument("--program", required=True, help="what the rig starts for it, by its name")
+    parser.add_argument("--program", help="what the rig starts for it, by its name")
+    parser.add_argument(
+        "--results", nargs="+", type=Path, metavar="FILE",
+        help="in place of a program: a log of each run of the build, measured elsewhere",
+    )  # fmt: skip
+    parser.add_argument(
+        "--baseline-results", nargs="+", type=Path, metavar="FILE",
+        help="as many of the baseline; the first of both were measured together, and so on",
+    )  # fmt: skip
+    parser.add_argument("--mapping", help="name of the kept mapping that the logs are read by")
+    parser.add_argument("--stretch", help="step / name of what they are results of")
     parser.add_argument(
         "--metric", action="append", default=[],
         help="what counts, called as the board does; may be said again",
@@ -86,7 +102,15 @@ def _options(words: list[str] | None) -> argparse.Namespace:
     parser.add_argument("--json", help="write everything there")
     parser.add_argument("--markdown", help="write a summary there")
     parser.add_argument("--junit", help="write a report of tests there, a test a metric")
-    return parser.parse_args(words)
+    options = parser.parse_args(words)
+    if bool(options.program) == bool(options.results):
+        parser.error("say --program, or --results with --baseline-results")
+    if bool(options.results) != bool(options.baseline_results):
+        parser.error("results of the build need as many of the baseline, and the other way round")
+    for file in (*(options.baseline_results or ()), *(options.results or ())):
+        if not file.is_file():
+            parser.error(f"{file} is no file: nothing was begun")
+    return options
 
 
 class Server:
@@ -100,7 +124,15 @@ class Server:
     def ask(self, method: str, path: str, body: Body | None = None) -> Body:
         """What the server answers. Raises Failed where it refuses, OSError where it is away."""
         data = None if body is None else json.dumps(body).encode()
-        headers = {"Authorization": f"Token {self.token}", "Content-Type": "application/json"}
+        return self._sent(method, path, data, "application/json")
+
+    def bring(self, path: str, content: bytes, **asked: str) -> Body:
+        """Send a file as it is. Raises what `ask` does."""
+        where = f"{path}?{urllib.parse.urlencode(asked)}"
+        return self._sent("POST", where, content, "application/octet-stream")
+
+    def _sent(self, method: str, path: str, data: bytes | None, kind: str) -> Body:
+        headers = {"Authorization": f"Token {self.token}", "Content-Type": kind}
         request = urllib.request.Request(  # noqa: S310 # http or https: checked above
             f"{self.base}/api/{path}", data, headers, method=method
         )
@@ -132,7 +164,7 @@ def _words(said: object) -> str:
 
 def _ask(server: Server, options: argparse.Namespace) -> Body:
     body = {
-        "build": options.build, "program": options.program, "metrics": options.metric,
+        "build": options.build, "program": options.program or "", "metrics": options.metric,
         "tolerance": options.tolerance, "rounds": options.rounds,
     }  # fmt: skip
     try:
@@ -140,7 +172,28 @@ def _ask(server: Server, options: argparse.Namespace) -> Body:
     except OSError as away:
         raise Failed(f"{server.base} cannot be reached: {away}") from away
     print(f"{gate['build']} against {gate['baseline']}: {gate['link']}", flush=True)
-    return gate
+    return _brought(server, gate, options) if options.results else gate
+
+
+def _brought(server: Server, gate: Body, options: argparse.Namespace) -> Body:
+    """Bring in what was measured elsewhere, and have it judged."""
+    asked = {name: value for name in ("mapping", "stretch") if (value := getattr(options, name))}
+    sides = {"baseline": options.baseline_results, "build": options.results}
+    try:
+        for side, files in sides.items():
+            for number, file in enumerate(files, 1):
+                name = f"{number} {file.name}"
+                server.bring(
+                    f"gates/{gate['id']}/results", file.read_bytes(), side=side, name=name, **asked
+                )
+                print(f"{side}: {file} is brought in", flush=True)
+        return server.ask("POST", f"gates/{gate['id']}/judge")
+    except OSError as error:
+        _give_up(server, gate)
+        raise Failed(f"its results could not be brought in: {error}") from error
+    except Failed:
+        _give_up(server, gate)
+        raise
 
 
 def _wait(server: Server, gate: Body, seconds: float) -> Body:

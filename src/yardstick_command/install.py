@@ -51,6 +51,7 @@ def for_tests() -> None:
             **_for_playing(),
             **_for_reports(),
             "dbus-x11": _on_path("dbus-launch"),
+            "fonts-liberation": Path("/usr/share/fonts/truetype/liberation").is_dir(),
             "python3-tk": _imports("tkinter"),
             "python3-pyqt5": _imports("PyQt5.QtWidgets"),
             "x11-apps": _on_path("xedit"),
@@ -76,8 +77,11 @@ def _for_playing() -> dict[str, bool]:
 
 
 def _for_reports() -> dict[str, bool]:
-    """What sets the pages of a report."""
-    return {"libpangoft2-1.0-0": _loads("libpangoft2-1.0.so.0")}
+    """What sets the pages of a report, and what reads numbers from pictures."""
+    return {
+        "libpangoft2-1.0-0": _loads("libpangoft2-1.0.so.0"),
+        "tesseract-ocr": _on_path("tesseract"),
+    }
 
 
 # -- Debian ----------------------------------------------------------------------

@@ -20,6 +20,7 @@ from yardstick_command.install import Missing, made_user, say
 from yardstick_command.places import AS_ROOT, PROJECT, SOURCES, STATE, VENV_PYTHON
 from yardstick_command.postgres import Cluster, free_port
 from yardstick_command.processes import Part, Together
+from yardstick_server.queues import LONG, SHORT
 
 RIG = "this-machine"
 #: Where this runs as root, whose rights the programs of sessions have.
@@ -264,13 +265,16 @@ def parts(environment: dict[str, str], port: int, live_port: int, rig_file: Path
             ],
             environment,
         ),
-        Part(
-            "worker",
-            [
-                *(python, "-m", "django", "procrastinate", "worker"),
-                *("--fetch-job-polling-interval", "0.5", "--concurrency", "1"),
-            ],
-            environment,
+        *(
+            Part(
+                name,
+                [
+                    *(python, "-m", "django", "procrastinate", "worker", "--queues", queue),
+                    *("--fetch-job-polling-interval", "0.5", "--concurrency", "1"),
+                ],
+                environment,
+            )
+            for name, queue in (("worker", SHORT), ("long-worker", LONG))
         ),
         agent_part(rig_file),
     ]
