@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+import pytest
 
 from yardstick_agent.cli import measure
 from yardstick_agent.spool.reader import SpoolReader
@@ -19,6 +20,9 @@ QUIET_SHARE = 2.0
 #: A machine that its host takes away for 10 ms has lost a picture, however rarely that happens: the
 #: kernel counts in such steps, and a single one in the nine seconds on two cores is more than this.
 QUIET_STEAL = 0.05
+#: Where the host takes more of the machine than this, neither the program under test nor the
+#: recorder runs when it is due: what either notes says nothing of the recorder.
+JUDGED_STEAL = 20.0
 
 
 @dataclass(frozen=True)
@@ -38,6 +42,11 @@ class Held:
         """Whether nothing else took more of the machine than a measurement bears."""
         return self.background_cpu_share <= QUIET_SHARE and self.steal_share <= QUIET_STEAL
 
+    @property
+    def judged(self) -> bool:
+        """Whether the machine was there for long enough to hold anything against the truth."""
+        return self.steal_share <= JUDGED_STEAL
+
     def words(self) -> str:
         errors = self.interval_errors_ms
         return (
@@ -55,6 +64,26 @@ def steal_and_total() -> tuple[float, float]:
     return fields[7], sum(fields)
 
 
+class Stolen:
+    """What the host takes of this machine while a test plays, in percent: `share` at the end."""
+
+    share = 0.0
+
+    def __enter__(self) -> Stolen:
+        self._before = steal_and_total()
+        return self
+
+    def __exit__(self, *_) -> None:
+        taken, total = (a - b for a, b in zip(steal_and_total(), self._before, strict=True))
+        self.share = 100 * taken / max(1, total)
+
+
+def judge_only_where_the_machine_was_there(share: float) -> None:
+    """Skip the test, and say why, where the host took too much to tell anything of time."""
+    if share > JUDGED_STEAL:
+        pytest.skip(f"its host took {share:.0f} % of the machine: no time on it tells anything")
+
+
 def play(folder: Path, command: list[str]) -> Held:
     """Play the session of known truth on a program and hold the record against its log."""
     (folder / "work").mkdir(parents=True)
@@ -64,11 +93,10 @@ def play(folder: Path, command: list[str]) -> Held:
         "display": "",
     }
     (folder / "assignment.json").write_text(json.dumps(assignment))
-    before = steal_and_total()
-    outcome = measure(folder)
-    after = steal_and_total()
+    with Stolen() as stolen:
+        outcome = measure(folder)
     assert outcome == "finished", outcome
-    return hold(folder, 100 * (after[0] - before[0]) / max(1, after[1] - before[1]))
+    return hold(folder, stolen.share)
 
 
 def hold(folder: Path, steal_share: float) -> Held:

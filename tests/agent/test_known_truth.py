@@ -5,7 +5,14 @@ import sys
 
 import numpy as np
 import pytest
-from known_truth import HERE, QUIET_SHARE, QUIET_STEAL, Held, play
+from known_truth import (
+    HERE,
+    QUIET_SHARE,
+    QUIET_STEAL,
+    Held,
+    judge_only_where_the_machine_was_there,
+    play,
+)
 
 MS = 1_000_000
 ATTEMPTS = 4
@@ -42,23 +49,30 @@ def held(request, tmp_path_factory) -> Held:
     return min(attempts, key=lambda held: (held.missed + held.invented, not held.quiet))
 
 
-def test_no_frame_is_missed_or_invented(held):
-    allowed = 0 if held.quiet else len(held.truth["frame"]) // 3
-    assert held.missed <= allowed, held.words()
-    assert held.invented <= allowed, held.words()
+@pytest.fixture
+def timed(held) -> Held:
+    """The same, where the machine was there for it."""
+    judge_only_where_the_machine_was_there(held.steal_share)
+    return held
 
 
-def test_frame_intervals_are_right(held):
-    median = np.median(held.interval_errors_ms)
-    p99 = np.percentile(held.interval_errors_ms, 99)
-    assert median <= (0.1 if held.quiet else 1.0), held.words()
-    assert p99 <= (1.0 if held.quiet else 6.0), held.words()
+def test_no_frame_is_missed_or_invented(timed):
+    allowed = 0 if timed.quiet else len(timed.truth["frame"]) // 3
+    assert timed.missed <= allowed, timed.words()
+    assert timed.invented <= allowed, timed.words()
 
 
-def test_hitches_are_seen_with_their_length(held):
-    times = np.diff(held.run.frames_ns) / MS
+def test_frame_intervals_are_right(timed):
+    median = np.median(timed.interval_errors_ms)
+    p99 = np.percentile(timed.interval_errors_ms, 99)
+    assert median <= (0.1 if timed.quiet else 1.0), timed.words()
+    assert p99 <= (1.0 if timed.quiet else 6.0), timed.words()
+
+
+def test_hitches_are_seen_with_their_length(timed):
+    times = np.diff(timed.run.frames_ns) / MS
     hitches = times[(times > 100) & (times < 200)]
-    assert 6 <= len(hitches) <= (6 if held.quiet else 9)
+    assert 6 <= len(hitches) <= (6 if timed.quiet else 9)
     idle = times[(times > 900) & (times < 1200)]
     assert len(idle) >= 1
 
@@ -72,15 +86,15 @@ def timing(held: Held, name: str):
     [("read", "log loaded"), ("picture", "picture done"), ("load", "picture done"),
      ("save", "saved")],
 )  # fmt: skip
-def test_timings_end_when_it_became_true(held, name, truth):
-    stretch = timing(held, name)
-    error = abs(stretch.end_ns - held.truth[truth][-1])
-    slack = 1 if held.quiet else 5
-    assert error <= 5 * MS * slack, f"{error / MS:.2f} ms, {held.words()}"
+def test_timings_end_when_it_became_true(timed, name, truth):
+    stretch = timing(timed, name)
+    error = abs(stretch.end_ns - timed.truth[truth][-1])
+    slack = 1 if timed.quiet else 5
+    assert error <= 5 * MS * slack, f"{error / MS:.2f} ms, {timed.words()}"
     # The truth is noted just after the act, which itself takes a fraction of a millisecond; a busy
     # machine may take the processor away between the two, for a slice or so.
-    noting = 0.5 * MS if held.quiet else 10 * MS
-    assert error <= stretch.plus_minus_ns + noting, f"{error / MS:.2f} ms, {held.words()}"
+    noting = 0.5 * MS if timed.quiet else 10 * MS
+    assert error <= stretch.plus_minus_ns + noting, f"{error / MS:.2f} ms, {timed.words()}"
 
 
 def test_parts_add_up_exactly_to_the_whole(held):
@@ -89,8 +103,8 @@ def test_parts_add_up_exactly_to_the_whole(held):
     assert sum(p.end_ns - p.start_ns for p in parts) == whole.end_ns - whole.start_ns
 
 
-def test_launch_ends_with_the_last_change_not_with_the_quiet_after_it(held):
-    launch = timing(held, "launch")
+def test_launch_ends_with_the_last_change_not_with_the_quiet_after_it(timed):
+    launch = timing(timed, "launch")
     assert launch.duration_s < 5
-    step = next(s for s in held.run.stretches if s.kind == "step" and s.path[0] == "Launch")
+    step = next(s for s in timed.run.stretches if s.kind == "step" and s.path[0] == "Launch")
     assert (step.end_ns - launch.end_ns) / MS >= 390

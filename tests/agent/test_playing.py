@@ -63,9 +63,10 @@ def test_scheduled_inputs_do_not_slip_and_their_lateness_is_known(tmp_path):
     run = played(tmp_path, script("repeat 20 every 50ms", "  press x", "wait 100ms"), SDL)
     sent = [i for i in run.inputs if i.what == "press x"]
     assert len(sent) == 20
-    gaps = (sent[-1].at_ns - sent[0].at_ns) / 19 / 1e6
-    assert gaps == pytest.approx(50, abs=1.5)
-    assert all(0 <= i.late_ns < 100_000_000 for i in sent)
+    assert all(i.late_ns >= 0 for i in sent)
+    # However late each came, it was due when the script says: lateness does not add up.
+    due = [i.at_ns - i.late_ns for i in sent]
+    assert [(b - a) / 1e6 for a, b in pairwise(due)] == pytest.approx([50] * 19, abs=1.5)
 
 
 def test_a_subject_is_asked_to_close_before_it_is_killed(tmp_path):

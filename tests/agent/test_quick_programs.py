@@ -5,7 +5,13 @@ import sys
 
 import numpy as np
 import pytest
-from known_truth import HERE, QUIET_SHARE, QUIET_STEAL, steal_and_total
+from known_truth import (
+    HERE,
+    QUIET_SHARE,
+    QUIET_STEAL,
+    Stolen,
+    judge_only_where_the_machine_was_there,
+)
 
 from yardstick_agent.cli import measure
 from yardstick_agent.spool.reader import SpoolReader
@@ -28,16 +34,14 @@ SCRIPT = (
 
 @pytest.fixture(scope="module")
 def played(tmp_path_factory):
-    """By rate: pictures shown and recorded; how they were told; whether the machine was quiet."""
+    """By rate: pictures shown and recorded; how they were told; was it quiet; the host's share."""
     folder = tmp_path_factory.mktemp("rates") / "run"
     (folder / "work").mkdir(parents=True)
     program = {"command": [sys.executable, str(HERE / "truth_rates.py")]}
     assignment = {"script": SCRIPT, "program": program, "display": ""}
     (folder / "assignment.json").write_text(json.dumps(assignment))
-    before = steal_and_total()
-    assert measure(folder) == "finished"
-    after = steal_and_total()
-    steal = 100 * (after[0] - before[0]) / max(1, after[1] - before[1])
+    with Stolen() as stolen:
+        assert measure(folder) == "finished"
     run = SpoolReader(folder).run()
     origin = next(entry["clock_ns"] for entry in run.journal if entry["kind"] == "facts")
     lines = (folder / "work/truth.jsonl").read_text().splitlines()
@@ -48,7 +52,7 @@ def played(tmp_path_factory):
         found[name] = (len(shown), int(inside.sum()))
     others = [r.value for r in derive(run) if r.metric == "background_cpu_share"]
     observer = next(entry for entry in run.journal if entry["kind"] == "observer")
-    quiet = bool(others) and others[0] <= QUIET_SHARE and steal <= QUIET_STEAL
+    quiet = bool(others) and others[0] <= QUIET_SHARE and stolen.share <= QUIET_STEAL
     from conftest import SAID
 
     for name, (shown, recorded) in found.items():
@@ -56,12 +60,13 @@ def played(tmp_path_factory):
             f"quick programs, {RATES[name]} a second: {recorded} of {shown} pictures"
             f"{'' if quiet else ' (BUSY: wider bounds)'}"
         )
-    return found, observer, quiet
+    return found, observer, quiet, stolen.share
 
 
 @pytest.mark.parametrize("name", RATES)
 def test_every_picture_is_told_from_the_next(played, name):
-    found, _, quiet = played
+    found, _, quiet, stolen = played
+    judge_only_where_the_machine_was_there(stolen)
     shown, recorded = found[name]
     allowed = 0.02 if quiet else 0.1
     assert recorded <= shown * (1 + allowed) + 2
@@ -69,7 +74,7 @@ def test_every_picture_is_told_from_the_next(played, name):
 
 
 def test_the_run_says_how_its_pictures_were_told(played):
-    _, observer, _ = played
+    _, observer, _, _ = played
     assert observer["told_by"] == "beginning"
     assert observer["trusted_hz"] is None
     assert observer["parted"] > 0

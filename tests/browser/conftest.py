@@ -22,7 +22,7 @@ BEAR_OTHERS = (
     "StudyPlan.objects.filter(background_cpu_limit=50).update(background_cpu_limit=100)"
 )
 #: A busy machine draws late: what is expected is waited for, not hurried.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=45_000)
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run",
          "--disable-component-update", "--disable-sync", "--disable-quic"]  # fmt: skip
 

@@ -35,9 +35,9 @@ BROWSERS, GIVES_WAY = 2, 5
 QUIET, OTHERS = ("-m", "quiet"), ("-m", "not quiet", "--durations=12")
 #: Exit statuses of pytest: everything passed; all that can be mended by a second try.
 PASSED, TESTS_FAILED = 0, 1
-MOST_UNSTEADY = 3
+MOST_UNSTEADY = 6
 #: With more failures than this the fault is no single test's: a second try would only cost time.
-MOST_AGAIN = 10
+MOST_AGAIN = 12
 
 
 def test(rest: list[str]) -> int:
