@@ -11,12 +11,16 @@ from yardstick_core.compare.crossed import (
     NOT_KNOWN,
     ONE_NUMBER,
     READ_CELLS,
+    CrossedMetric,
     change_of,
     crossed,
+    crossed_together,
     in_words,
     interaction_words,
 )
 from yardstick_core.compare.estimate import Sample
+from yardstick_core.compare.multiplicity import DECIDING, OTHER
+from yardstick_core.compare.verdict import AHEAD, BEHIND, OPEN, decide
 from yardstick_core.readings import METRICS
 
 DURATION, RATE, STUTTER = (METRICS[k] for k in ("duration", "average_rate", "stutter_share"))
@@ -112,3 +116,59 @@ def test_intervals_of_interactions_hold_the_truth_as_often_as_they_say(rounds):
     alarms = sum(simulated.interaction_alarm(seed, rounds) for seed in seeds)
     assert covered >= 0.88 * 150
     assert alarms <= 0.10 * 150
+
+
+def chance(seed, metrics):
+    """Cells of so many metrics in which nothing interacts."""
+    levels = {(r, c): 50.0 for r in range(2) for c in range(2)}
+    return [
+        CrossedMetric(RATE, cells(levels, rounds=5, noise=0.03, seed=1000 * seed + n), OTHER)
+        for n in range(metrics)
+    ]
+
+
+def told(found):
+    return [one for one in found.interactions if one.verdict in (AHEAD, BEHIND)]
+
+
+def test_what_is_chance_among_many_metrics_is_told_of_none():
+    by_itself = together = 0
+    for seed in range(20):
+        looked_at = chance(seed, 30)
+        by_itself += any(told(crossed(RATE, one.cells, 2, 2)) for one in looked_at)
+        together += any(told(one) for one in crossed_together(looked_at, 2, 2))
+    assert by_itself >= 8, "each by itself would be a false call in most studies"
+    assert together <= 2
+
+
+def test_what_falls_among_many_is_not_known_and_keeps_its_interval():
+    looked_at = next(
+        one for seed in range(40) if told(crossed(RATE, (one := chance(seed, 30))[0].cells, 2, 2))
+    )
+    alone = crossed(RATE, looked_at[0].cells, 2, 2)
+    among = crossed_together(looked_at, 2, 2)[0]
+    assert alone.main[0].answer == READ_CELLS
+    assert among.main[0].answer == NOT_KNOWN
+    assert among.interactions[0].verdict == OPEN
+    assert among.interactions[0].estimate == alone.interactions[0].estimate
+
+
+def test_what_decides_is_not_hidden_by_the_many():
+    levels = {(0, 0): 50.0, (0, 1): 50.0, (1, 0): 50.0, (1, 1): 58.0}
+    decides = CrossedMetric(RATE, cells(levels, noise=0.02), DECIDING)
+    found = crossed_together([*chance(3, 60), decides], 2, 2)[-1]
+    assert found.main[0].answer == READ_CELLS
+
+
+def test_what_lies_between_other_cells_must_stand_among_all_as_well():
+    """With three levels of one factor most effects have no baseline in them."""
+    levels = {(r, c): 50.0 for r in range(3) for c in range(3)}
+    alone = together = 0
+    for seed in range(40):
+        own = cells(levels, rounds=5, noise=0.03, seed=seed)
+        (found,) = crossed_together([CrossedMetric(RATE, own, OTHER)], 3, 3)
+        off = [one for one in (*found.along_columns, *found.along_rows) if one.baseline != (0, 0)]
+        together += any(one.verdict in (AHEAD, BEHIND) for one in off)
+        alone += any(decide(one.estimate.gain, one.estimate.band) in (AHEAD, BEHIND) for one in off)
+    assert alone >= 6
+    assert together < alone / 2

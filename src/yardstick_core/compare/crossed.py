@@ -2,7 +2,11 @@
 
 All contrasts are taken within rounds, so that what a round shares cancels. An interaction is the
 ratio of two ratios (on logs: a difference of differences), judged by the same rules as any other
-difference; of several at once each is told at its part of the level (Bonferroni).
+difference; of several at once each is told at its part of the level (Bonferroni). Limits from the
+joint distribution of all (max-t) would be 1 to 3 % narrower (docs/decisions/0036).
+
+Of several metrics, what is clear by itself must stand among all that were looked at
+(`crossed_together`), as on the board.
 """
 
 from __future__ import annotations
@@ -14,6 +18,7 @@ from dataclasses import dataclass, replace
 
 from yardstick_core.compare import text
 from yardstick_core.compare.estimate import Estimate, Sample, estimates
+from yardstick_core.compare.multiplicity import DECIDING, DifferenceTest, stands
 from yardstick_core.compare.verdict import LEVEL, OPEN, decide, runs_to_decide
 from yardstick_core.readings.metric import Metric
 
@@ -41,23 +46,34 @@ def cells_problem(variants: Sequence[tuple[str, str]], missing: Sequence[tuple[s
 
 
 @dataclass(frozen=True, slots=True)
+class CrossedMetric:
+    """The cells of a metric, and its step among those that are looked at (`multiplicity`)."""
+
+    metric: Metric
+    cells: Cells
+    step: int = DECIDING
+
+
+@dataclass(frozen=True, slots=True)
 class Effect:
     """One cell held against another that differs from it in one factor only."""
 
     baseline: Place
     candidate: Place
     estimate: Estimate
+    stands: bool = True
 
     @property
     def verdict(self) -> str:
-        return _verdict(self.estimate)
+        return _verdict(self.estimate, self.stands)
 
 
 @dataclass(frozen=True, slots=True)
 class Interaction:
     """How the second factor's step to `column` does at `row` what it does not at `base_row`.
 
-    Its gain is on the scale of judgement: positive where the step helps `row` more.
+    Its gain is on the scale of judgement: positive where the step helps `row` more. One that does
+    not stand is clear by itself, and not among all that were looked at.
     """
 
     row: int
@@ -66,10 +82,11 @@ class Interaction:
     base_column: int
     estimate: Estimate
     rounds_to_decide: int | None = None
+    stands: bool = True
 
     @property
     def verdict(self) -> str:
-        return _verdict(self.estimate)
+        return _verdict(self.estimate, self.stands)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,8 +117,18 @@ def crossed(
     metric: Metric, cells: Cells, rows: int, columns: int, base: Place = (0, 0),
     alpha: float = 0.05,
 ) -> Crossed:  # fmt: skip
-    """What the cells of one metric show; cells without readings are left out of what they touch."""
-    there = {place: list(side) for place, side in cells.items() if side}
+    """What the cells of one metric show by itself (`crossed_together`)."""
+    return crossed_together([CrossedMetric(metric, cells)], rows, columns, base, alpha)[0]
+
+
+def _there(cells: Cells) -> dict[Place, Sequence[Sample]]:
+    """The cells that have readings; those without are left out of what they touch."""
+    return {place: list(side) for place, side in cells.items() if side}
+
+
+def _crossed(one: CrossedMetric, rows: int, columns: int, base: Place, alpha: float) -> Crossed:
+    """What the cells of a metric show before it is known how many were looked at."""
+    metric, there = one.metric, _there(one.cells)
     other_rows = [row for row in range(rows) if row != base[0]]
     other_columns = [column for column in range(columns) if column != base[1]]
     along_columns = [
@@ -237,8 +264,82 @@ def _over_rows(there: Cells, rows: Sequence[int], column: int, on_logs: bool) ->
     return found
 
 
-def _verdict(found: Estimate) -> str:
-    return OPEN if found.gain is None else decide(found.gain, found.band)
+def _verdict(found: Estimate, stays: bool = True) -> str:
+    if found.gain is None:
+        return OPEN
+    verdict = decide(found.gain, found.band)
+    return verdict if stays or verdict == LEVEL else OPEN
+
+
+# -- of several metrics ------------------------------------------------------------------
+
+
+def crossed_together(
+    metrics: Sequence[CrossedMetric], rows: int, columns: int, base: Place = (0, 0),
+    alpha: float = 0.05,
+) -> list[Crossed]:  # fmt: skip
+    """What the cells of several metrics show; no difference is told that is chance among so many.
+
+    Whether a metric has an interaction at all is one test, at the best of its own; effects between
+    cells of which none is the baseline are tested each. What they have against it is the board's.
+    """
+    found = [_crossed(one, rows, columns, base, alpha) for one in metrics]
+    meet = stands([_interacts(one, own) for one, own in zip(metrics, found, strict=True)], alpha)
+    apart = [
+        [_differs(one.step, place, effect) for place, effect in _off_base(own, base)]
+        for one, own in zip(metrics, found, strict=True)
+    ]
+    hold = iter(stands([test for own in apart for test in own], alpha))
+    return [
+        _only_standing(one, own, base, meets, [next(hold) for _ in tests], alpha)
+        for one, own, meets, tests in zip(metrics, found, meet, apart, strict=True)
+    ]
+
+
+def _interacts(one: CrossedMetric, found: Crossed) -> DifferenceTest:
+    tests = [_p(each.estimate) for each in found.interactions]
+    level = all(each.verdict == LEVEL for each in found.interactions)
+    return DifferenceTest(one.step, 0, min([1.0, *(p * len(tests) for p in tests)]), level)
+
+
+def _differs(step: int, place: int, effect: Effect) -> DifferenceTest:
+    return DifferenceTest(step, place, _p(effect.estimate), effect.verdict == LEVEL)
+
+
+def _p(found: Estimate) -> float:
+    """1 where there is no interval, and for what is too small to matter."""
+    gain = found.gain
+    return 1.0 if gain is None or not abs(gain.estimate) >= found.band else gain.p
+
+
+def _off_base(found: Crossed, base: Place) -> list[tuple[int, Effect]]:
+    """Effects between cells of which none is the baseline, each with its place among all."""
+    every = (*found.along_columns, *found.along_rows)
+    return [(place, one) for place, one in enumerate(every) if one.baseline != base]
+
+
+def _only_standing(
+    one: CrossedMetric, found: Crossed, base: Place, interacts: bool, holds: Sequence[bool],
+    alpha: float,
+) -> Crossed:  # fmt: skip
+    """The same with what does not stand said to be open, and what follows from it."""
+    fallen = {place for (place, _), stays in zip(_off_base(found, base), holds, strict=True)
+              if not stays}  # fmt: skip
+    along = [
+        replace(effect, stands=place not in fallen)
+        for place, effect in enumerate((*found.along_columns, *found.along_rows))
+    ]
+    interactions = [replace(each, stands=interacts) for each in found.interactions]
+    there = _there(one.cells)
+    main = [
+        _main(one.metric, there, each.rows, each.column, each.base_column, interactions, alpha)
+        for each in found.main
+    ]
+    split = len(found.along_columns)
+    return replace(
+        found, along_columns=tuple(along[:split]), along_rows=tuple(along[split:]),
+        interactions=tuple(interactions), main=tuple(main),
+    )  # fmt: skip
 
 
 # -- in words --------------------------------------------------------------------------

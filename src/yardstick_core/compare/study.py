@@ -302,11 +302,15 @@ def _corrected(rows: list[Row], alpha: float) -> list[Row]:
     return result
 
 
+def step_of(row: Row) -> int:
+    """Which of those that are looked at it is tested with (`multiplicity`)."""
+    return DECIDING if row.deciding else MAIN if row.metric.primary and row.counted else OTHER
+
+
 def _test(row: Row, candidate: int, difference: Difference) -> DifferenceTest:
-    step = DECIDING if row.deciding else MAIN if row.metric.primary and row.counted else OTHER
     matters = abs(difference.gain) >= difference.band
     p = difference.p if matters else 1.0
-    return DifferenceTest(step, candidate, p, difference.verdict == LEVEL)
+    return DifferenceTest(step_of(row), candidate, p, difference.verdict == LEVEL)
 
 
 def _counts(rows: list[Row], index: int) -> dict[str, int]:

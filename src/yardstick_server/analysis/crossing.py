@@ -10,18 +10,19 @@ from typing import Any
 from yardstick_core.compare import text
 from yardstick_core.compare.crossed import (
     Crossed,
+    CrossedMetric,
     Effect,
     Interaction,
     Place,
     change_of,
-    crossed,
+    crossed_together,
     in_words,
     interaction_words,
 )
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.rows import Row, qualified_label
-from yardstick_core.compare.study import is_withheld
+from yardstick_core.compare.study import is_withheld, step_of
 from yardstick_core.record import DISTURBED, FINISHED, ROUND
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.runs.models import Run
@@ -80,7 +81,7 @@ def crossing_body(study: Study, metric: str, stretch: list[str]) -> dict[str, An
     judgement = analysis.compared.at_look()
     rows = [row for row in judgement.rows if row.counted and any(row.samples)]
     rows.sort(key=lambda row: (not row.deciding, not row.metric.primary))
-    judged = [(row, _crossed(row, grid, judgement.alpha)) for row in rows]
+    judged = list(zip(rows, _crossed(rows, grid, judgement.alpha), strict=True))
     chosen = next(
         (pair for pair in judged if (pair[0].metric.key, list(pair[0].stretch))
          == (metric, stretch)), judged[0] if judged else None,
@@ -95,15 +96,21 @@ def crossing_body(study: Study, metric: str, stretch: list[str]) -> dict[str, An
     }
 
 
-def _crossed(row: Row, grid: Grid, alpha: float) -> Crossed:
-    samples = {
-        place: row.samples[part.position]
-        for place, part in grid.cells.items()
-        if not is_withheld(row, part.position)
-    }
-    return crossed(
-        row.metric, samples, len(grid.rows), len(grid.columns), grid.base, alpha
-    )  # fmt: skip
+def _crossed(rows: list[Row], grid: Grid, alpha: float) -> list[Crossed]:
+    """All metrics together: what is chance among so many is told of none."""
+    metrics = [
+        CrossedMetric(
+            row.metric,
+            {
+                place: row.samples[part.position]
+                for place, part in grid.cells.items()
+                if not is_withheld(row, part.position)
+            },
+            step_of(row),
+        )
+        for row in rows
+    ]
+    return crossed_together(metrics, len(grid.rows), len(grid.columns), grid.base, alpha)
 
 
 def _in_short(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:

@@ -6,10 +6,14 @@ import { GainMark, RuleGround, RuleLabels } from "../rule/marks";
 import { reachFor, ruleScale } from "../rule/scale";
 import { atPlace } from "./order";
 
-const WIDTH = 1216;
+/** With this many variants it is as wide as a page; each further one adds to it. */
+const USUAL_WIDTH = 1216;
+const USUAL_VARIANTS = 3;
 const LANE = 17;
 const HEAD = 30;
-/** Where the columns begin. */
+const STEADY_STEP = 34;
+const PLACE_STEP = 38;
+/** Where the columns begin; `place` with the usual number of variants. */
 const X = {
   title: 6,
   share: 250,
@@ -22,6 +26,7 @@ const X = {
   place: 1118,
 };
 const RULE = 340;
+const ORDINALS = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth"];
 const VERDICTS: Record<string, string> = {
   ahead: "var(--ahead)",
   behind: "var(--behind)",
@@ -43,12 +48,13 @@ export function SessionsPicture(props: {
   ];
   const scale = ruleScale(RULE, reachFor([Math.max(...gains.map(Math.abs), 0.05)]));
   const means = table.means.filter((mean) => mean.candidates.length > 0);
+  const { place, width } = columnsOf(table);
   const total = HEAD + (rows.length + means.length) * height + 8;
   const y = (n: number) => HEAD + n * height + (n >= rows.length ? 6 : 0);
   return (
     <svg
       width="100%"
-      viewBox={`0 0 ${WIDTH} ${total}`}
+      viewBox={`0 0 ${width} ${total}`}
       role="img"
       aria-label={`${table.headline} Sessions by variants; the numbers can be copied as CSV.`}
       fontFamily="var(--font-sans)"
@@ -74,9 +80,9 @@ export function SessionsPicture(props: {
             1 % low ÷ average
           </text>
         )}
-        {table.variants.slice(0, 3).map((name, n) => (
-          <text key={name} x={X.place + n * 38} y={20} textAnchor="middle">
-            {["first", "second", "third"][n]}
+        {table.variants.map((name, n) => (
+          <text key={name} x={place + n * PLACE_STEP} y={20} textAnchor="middle">
+            {ORDINALS[n] ?? `${n + 1}.`}
           </text>
         ))}
       </g>
@@ -100,7 +106,7 @@ export function SessionsPicture(props: {
               fill="var(--brass)"
             />
           )}
-          <line x1={0} x2={WIDTH} y1={0} y2={0} stroke="var(--line)" />
+          <line x1={0} x2={width} y1={0} y2={0} stroke="var(--line)" />
           <text x={X.title + 4} y={17} fontSize={13} fontWeight={600} fill="var(--ink)">
             {clipped(session.title, 36)}
           </text>
@@ -124,7 +130,7 @@ export function SessionsPicture(props: {
       ))}
       {means.map((mean, n) => (
         <g key={mean.kind} transform={`translate(0 ${y(rows.length + n)})`}>
-          <line x1={0} x2={WIDTH} y1={0} y2={0} stroke={n ? "var(--line)" : "var(--ink-2)"} />
+          <line x1={0} x2={width} y1={0} y2={0} stroke={n ? "var(--line)" : "var(--ink-2)"} />
           <text x={X.title + 4} y={17} fontSize={13} fontWeight={600} fill="var(--ink)">
             {mean.name}
           </text>
@@ -250,7 +256,12 @@ function Steady(props: { session: SetSession; height: number }) {
     <g fontSize={11}>
       {values.map((value, n) =>
         value === null ? null : (
-          <text key={n} x={X.steady + n * 34} y={props.height / 2 + 4} fill={variantColour(n)}>
+          <text
+            key={n}
+            x={X.steady + n * STEADY_STEP}
+            y={props.height / 2 + 4}
+            fill={variantColour(n)}
+          >
             {value.toFixed(2)}
           </text>
         ),
@@ -261,17 +272,18 @@ function Steady(props: { session: SetSession; height: number }) {
 
 function Places(props: { table: SessionTable; session: SetSession; middle: number }) {
   const { table, session, middle } = props;
+  const { place } = columnsOf(table);
   if (!session.places)
     return (
-      <text x={X.place - 14} y={middle + 4} fontSize={11} fill="var(--ink-2)">
+      <text x={place - 14} y={middle + 4} fontSize={11} fill="var(--ink-2)">
         {session.unranked}
       </text>
     );
   return (
     <>
-      {table.variants.slice(0, 3).map((name, n) => {
+      {table.variants.map((name, n) => {
         const there = atPlace(session.places, n + 1);
-        const x = X.place + n * 38;
+        const x = place + n * PLACE_STEP;
         return (
           <g key={name}>
             {there.map((variant, k) => (
@@ -303,13 +315,14 @@ function Places(props: { table: SessionTable; session: SetSession; middle: numbe
 function Points(props: { table: SessionTable }) {
   const { table } = props;
   if (!table.ranked) return null;
+  const { place } = columnsOf(table);
   return (
     <g>
-      <text x={X.place - 14} y={15} fontSize={11} fill="var(--ink-2)">
+      <text x={place - 14} y={15} fontSize={11} fill="var(--ink-2)">
         places summed
       </text>
       {table.variants.map((name, n) => (
-        <g key={name} transform={`translate(${X.place - 8 + n * 38} 28)`}>
+        <g key={name} transform={`translate(${place - 8 + n * PLACE_STEP} 28)`}>
           <VariantMark index={n} radius={4.5} x={0} y={0} />
           <text x={8} y={4} fontSize={12} fontWeight={600} fill="var(--ink)">
             {table.points[n]}
@@ -318,6 +331,15 @@ function Points(props: { table: SessionTable }) {
       ))}
     </g>
   );
+}
+
+/** Where places begin, and how wide the picture is: a variant more takes one more of two columns. */
+function columnsOf(table: SessionTable): { place: number; width: number } {
+  const more = Math.max(0, table.variants.length - USUAL_VARIANTS);
+  return {
+    place: X.place + more * STEADY_STEP,
+    width: USUAL_WIDTH + more * (STEADY_STEP + PLACE_STEP),
+  };
 }
 
 function clipped(text: string, most: number): string {
