@@ -20,9 +20,9 @@ QUIET_SHARE = 2.0
 #: A machine that its host takes away for 10 ms has lost a picture, however rarely that happens: the
 #: kernel counts in such steps, and a single one in the nine seconds on two cores is more than this.
 QUIET_STEAL = 0.05
-#: Where the host takes more of the machine than this, neither the program under test nor the
-#: recorder runs when it is due: what either notes says nothing of the recorder.
-JUDGED_STEAL = 20.0
+#: Where others, the host among them, take more of the machine than this, neither the program under
+#: test nor the recorder runs when it is due: what either notes says nothing of the recorder.
+JUDGED_SHARE = 20.0
 
 
 @dataclass(frozen=True)
@@ -41,11 +41,6 @@ class Held:
     def quiet(self) -> bool:
         """Whether nothing else took more of the machine than a measurement bears."""
         return self.background_cpu_share <= QUIET_SHARE and self.steal_share <= QUIET_STEAL
-
-    @property
-    def judged(self) -> bool:
-        """Whether the machine was there for long enough to hold anything against the truth."""
-        return self.steal_share <= JUDGED_STEAL
 
     def words(self) -> str:
         errors = self.interval_errors_ms
@@ -79,9 +74,9 @@ class Stolen:
 
 
 def judge_only_where_the_machine_was_there(share: float) -> None:
-    """Skip the test, and say why, where the host took too much to tell anything of time."""
-    if share > JUDGED_STEAL:
-        pytest.skip(f"its host took {share:.0f} % of the machine: no time on it tells anything")
+    """Skip the test, and say why, where others took too much to tell anything of time."""
+    if share > JUDGED_SHARE:
+        pytest.skip(f"others took {share:.0f} % of the machine: no time on it tells anything")
 
 
 def play(folder: Path, command: list[str]) -> Held:

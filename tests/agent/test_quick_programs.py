@@ -34,7 +34,7 @@ SCRIPT = (
 
 @pytest.fixture(scope="module")
 def played(tmp_path_factory):
-    """By rate: pictures shown and recorded; how they were told; was it quiet; the host's share."""
+    """By rate: pictures shown and recorded; how they were told; was it quiet; others' share."""
     folder = tmp_path_factory.mktemp("rates") / "run"
     (folder / "work").mkdir(parents=True)
     program = {"command": [sys.executable, str(HERE / "truth_rates.py")]}
@@ -60,13 +60,13 @@ def played(tmp_path_factory):
             f"quick programs, {RATES[name]} a second: {recorded} of {shown} pictures"
             f"{'' if quiet else ' (BUSY: wider bounds)'}"
         )
-    return found, observer, quiet, stolen.share
+    return found, observer, quiet, max([stolen.share, *others])
 
 
 @pytest.mark.parametrize("name", RATES)
 def test_every_picture_is_told_from_the_next(played, name):
-    found, _, quiet, stolen = played
-    judge_only_where_the_machine_was_there(stolen)
+    found, _, quiet, taken = played
+    judge_only_where_the_machine_was_there(taken)
     shown, recorded = found[name]
     allowed = 0.02 if quiet else 0.1
     assert recorded <= shown * (1 + allowed) + 2
