@@ -66,7 +66,10 @@ def gate(served, script, study, program):
 
 
 def test_a_build_with_planted_seconds_at_the_start_fails(served, script, study):
-    done, body, suite = gate(served, script, study, "weftwright-slow")
+    for _ in range(3):  # a busy machine may leave it unknown: then it is measured again
+        done, body, suite = gate(served, script, study, "weftwright-slow")
+        if done.returncode != 2:
+            break
     assert done.returncode == 1, done.stdout + done.stderr
     assert "again in fresh rounds: launch +" in body["why"]
     assert body["runs_done"] == 20  # a cold round, five, and four more

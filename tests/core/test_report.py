@@ -66,7 +66,8 @@ def content(**changed):
                  "sha256": "ab" * 32, "steps": ["Open", "Scroll"], "facts": [("ends", "240")],
                  "files": []},
         "machine": [("processor", "2 cores")], "curves": [], "lanes": [],
-        "session_table": None, "crossing": None, "jobs": [], "plan": "6 rounds",
+        "session_table": None, "crossing": None, "works_pictures": {}, "jobs": [],
+        "plan": "6 rounds",
     }  # fmt: skip
     return {**found, **changed}
 
@@ -269,6 +270,13 @@ SET = {
         ]},
     ],
 }  # fmt: skip
+
+
+def cell(row, column, position, state, **said):
+    return {"row": row, "column": column, "position": position, "state": state, "variant": "",
+            "note": "", "by": "", "picture": False, **said}  # fmt: skip
+
+
 CROSSING = {
     "factor": "release", "second_factor": "tiles", "rows": ["4.1", "4.2"],
     "columns": ["smooth", "quick"],
@@ -283,10 +291,10 @@ CROSSING = {
                      if (r, c) != (0, 1)],
     },
     "cells": [
-        {"row": 0, "column": 0, "state": "works", "note": "", "by": ""},
-        {"row": 0, "column": 1, "state": "not measured", "note": "has no tiles", "by": ""},
-        {"row": 1, "column": 0, "state": "cannot open", "note": "a licence", "by": "Ida"},
-        {"row": 1, "column": 1, "state": "works", "note": "", "by": ""},
+        cell(0, 0, 0, "works"),
+        cell(0, 1, None, "not measured", note="has no tiles"),
+        cell(1, 0, 1, "cannot open", variant="4.2", note="a licence", by="Ida", picture=True),
+        cell(1, 1, 2, "works"),
     ],
 }  # fmt: skip
 
@@ -331,3 +339,12 @@ def test_two_factors_are_told_cell_by_cell_with_what_works():
     assert "not measured: has no tiles" in told
     assert "cannot open: a licence (says Ida)" in told
     assert text_of(written(content(), Arrangement()), "factors") == ""
+
+
+def test_a_picture_of_what_does_not_work_stands_below_the_cells():
+    pictures = {0: "of-one-that-works", 1: "of-the-licence"}
+    document = written(content(crossing=CROSSING, works_pictures=pictures), Arrangement())
+    section = next(one for one in document["sections"] if one["key"] == "factors")
+    shown = [block for block in section["blocks"] if block["kind"] == "picture"]
+    assert [block["data"] for block in shown] == ["of-the-licence"]
+    assert shown[0]["caption"] == "4.2 cannot open: a licence"

@@ -27,8 +27,10 @@ from yardstick_server.bundles.models import StudyBundle
 from yardstick_server.films.models import Film
 from yardstick_server.inventory.models import Fixture, Rig, Subject
 from yardstick_server.runs.models import Run
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import Study, WorksPicture
 from yardstick_server.traces.models import Chunk
+
+SHOT = b"\x89PNG\r\n\x1a\n of what it asks"
 
 
 @pytest.fixture
@@ -181,6 +183,7 @@ def test_a_whole_set_comes_along_with_its_factors_jobs_and_typed_answers(
         one.first_level, one.second_level = level, "narrow"
         one.works, one.works_note, one.works_by = "works with a remark", "slow", "Ida"
         one.save()
+    WorksPicture.objects.create(variant=root.variants[1], content=SHOT)
     part.add_rounds(4)
     measure_all(measured, {0: 2.0, 1: 1.8})
     shown = part.runs.first().shown.create(
@@ -210,6 +213,8 @@ def test_a_whole_set_comes_along_with_its_factors_jobs_and_typed_answers(
     assert list(first.study_variants.order_by("position").values_list(*fields)) == list(
         root.study_variants.order_by("position").values_list(*fields)
     )
+    (shot,) = WorksPicture.objects.filter(variant__study=first)
+    assert (shot.variant.position, bytes(shot.content)) == (1, SHOT)
     (kept,) = first.jobs.all()
     assert kept.asked["kinds"][0]["sessions"] == [second.pk]
     assert kept_jobs(first)[0]["answer"] == kept_jobs(root)[0]["answer"]
@@ -228,7 +233,8 @@ def of_first_version(file):
         said = json.loads(without(data, "second_factor", "missing_cells", "day_share", "jobs"))
         del said["plan"]["film"], said["subject"]["release_order"]
         for one in said["variants"]:
-            for key in ("first_level", "second_level", "works", "works_note", "works_by"):
+            for key in ("first_level", "second_level", "works", "works_note", "works_by",
+                        "works_picture"):  # fmt: skip
                 del one[key]
         return json.dumps(said).encode()
 

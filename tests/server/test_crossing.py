@@ -1,6 +1,10 @@
 """Crossed factors over the API: cells said, effects and interactions, what works with what."""
 
+import base64
+import io
+
 import pytest
+from PIL import Image
 
 from server.conftest import measure_all
 from yardstick_server.analysis import crossing as analysis
@@ -92,6 +96,42 @@ def test_what_works_with_what_comes_from_runs_findings_and_persons(four):
     assert cells[0, 1]["by"] == "weavers-owner"
     assert (cells[2, 1]["state"], cells[2, 1]["note"]) == ("not measured", "has no tiles")
     assert body["chosen"]["missing"] == [[2, 0], [2, 1]]
+
+
+def picture(kind):
+    file = io.BytesIO()
+    Image.new("RGB", (3, 2), (20, 90, 160)).save(file, kind)
+    return file.getvalue()
+
+
+def test_a_person_shows_what_does_not_work(four):
+    """With their word, in any usual kind; it goes with the report, and with the word."""
+    url = f"/api/studies/{four.study.pk}"
+    shot = f"{url}/works/2/picture"
+    assert four.owner.get(shot).status_code == 404
+    early = four.owner.put(shot, picture("JPEG"), content_type="image/jpeg")
+    assert early.status_code == 400
+    assert "whether it works" in early.content.decode()
+    variants = said()["variants"]
+    variants[2] |= {"works": "cannot open", "note": "asks for a licence"}
+    four.owner.put(f"{url}/crossing", said(variants=variants), content_type=JSON)
+    assert four.owner.put(shot, picture("JPEG"), content_type="image/jpeg").status_code == 204
+    assert four.owner.put(shot, b"no picture", content_type="image/png").status_code == 400
+    kept = four.owner.get(shot)
+    assert kept.content.startswith(b"\x89PNG")
+    assert [one["picture"] for one in crossing(four)["cells"]] == [False, True, False, False]
+    report = four.owner.get(f"{url}/report").json()
+    section = next(one for one in report["sections"] if one["key"] == "factors")
+    assert base64.b64encode(kept.content).decode() in section["html"]
+    assert "4.1 quick cannot open: asks for a licence" in section["html"]
+    variants[2] |= {"works": "", "note": ""}
+    four.owner.put(f"{url}/crossing", said(variants=variants), content_type=JSON)
+    assert not any(one["picture"] for one in crossing(four)["cells"])
+    assert four.owner.delete(shot).status_code == 204
+    assert four.owner.get(shot).status_code == 404
+    assert (
+        four.owner.put(f"{url}/works/9/picture", b"", content_type="image/png").status_code == 404
+    )
 
 
 def test_the_board_and_the_cells_give_the_same_verdict_against_the_baseline(four):

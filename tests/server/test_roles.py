@@ -28,7 +28,7 @@ from yardstick_server.planning.tasks import read_run
 from yardstick_server.races.models import RaceFilm
 from yardstick_server.reports.gathering import content_of
 from yardstick_server.reports.issuing import document_of
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import Study, WorksPicture
 
 #: Routes for whoever is not signed in yet.
 OPEN = {("POST", "/api/sign-in"), ("GET", "/api/join/{token}"), ("POST", "/api/join/{token}")}
@@ -63,6 +63,7 @@ SHARED = {
     "/api/studies/{study}/report/file", "/api/studies/{study}/figure",
     "/api/studies/{study}/reports", "/api/studies/{study}/reports/{report}",
     "/api/studies/{study}/sessions", "/api/studies/{study}/crossing",
+    "/api/studies/{study}/works/{position}/picture",
     "/api/studies/{study}/race", "/api/studies/{study}/race/still", "/api/runs/{run}/film",
     "/api/runs/{run}/film/still",
 }  # fmt: skip
@@ -109,6 +110,8 @@ def furnish(world: World) -> Place:
     finding = found.findings.create(at_ns=0, kind="remark", text="odd", by="x", picture=b"\x89PNG")
     found.pictures.create(name="end", content=b"\x89PNG")
     give_film(found, [10, 60])
+    study.study_variants.filter(position=1).update(works="works", works_by="x")
+    WorksPicture.objects.create(variant=study.study_variants.get(position=1), content=b"\x89PNG")
     variant = study.variants[0]
     owner = world.workspace.members.get(role="owner").user
     link = "share-link-token"

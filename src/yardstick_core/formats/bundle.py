@@ -32,7 +32,7 @@ AT_ONCE = 1 << 20
 _NAMES = re.compile(
     r"bundle\.json|ro-crate-metadata\.json|fixtures/\d{1,6}"
     r"|(sessions/[1-9]\d{0,2}/)?(study\.json|report\.html|results\.json|readings\.csv"
-    r"|scripts/\d{1,6}\.session"
+    r"|scripts/\d{1,6}\.session|works/\d{1,3}\.png"
     r"|runs/\d{1,7}/(run\.json|streams\.parquet|(pictures|findings)/\d{1,4}\.png))"
 )
 #: Told of files and bytes, how many of how many are done.
@@ -247,6 +247,7 @@ _NEW_IN_2: dict[str, dict[str, Any]] = {
     "subject": {"release_order": []},
     "variant": {
         "first_level": "", "second_level": "", "works": "", "works_note": "", "works_by": "",
+        "works_picture": "",
     },
     "plan": {"film": False},
     "run": {"shown": []},

@@ -69,6 +69,7 @@ class Content(TypedDict):
     #: The table of its set of sessions, and its crossed factors, as the pages have them.
     session_table: Json | None
     crossing: Json | None
+    works_pictures: dict[int, str]
     #: Jobs that persons kept, as they come out now.
     jobs: list[Json]
     curves: list[CurvesBlock]

@@ -86,6 +86,11 @@ def factors(content: Content) -> tuple[str, str, list[Block]]:
     ]
     head = ["what works with what", *found["columns"]]
     blocks.append(table(head, "l" * len(head), works))
+    for cell in found["cells"]:
+        data = content["works_pictures"].get(cell["position"])
+        if data and cell["picture"]:
+            caption = f"{cell['variant']} {cell['state']}: {cell['note']}".removesuffix(": ")
+            blocks.append({"kind": "picture", "data": data, "caption": caption})
     size = f"{len(found['rows'])} × {len(found['columns'])} cells"
     return f"{found['factor']} × {found['second_factor']}", size, blocks
 

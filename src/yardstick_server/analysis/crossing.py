@@ -26,7 +26,7 @@ from yardstick_core.compare.study import is_withheld, step_of
 from yardstick_core.record import DISTURBED, FINISHED, ROUND
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.runs.models import Run
-from yardstick_server.studies.models import Study, StudyVariant
+from yardstick_server.studies.models import Study, StudyVariant, WorksPicture
 
 WORKS, REMARK, CANNOT_OPEN, NOT_STARTED = (
     "works", "works with a remark", "cannot open", "does not start",
@@ -216,6 +216,9 @@ def _cells(study: Study, grid: Grid) -> list[dict[str, Any]]:
         Run.objects.filter(study=study, state="read", purpose=ROUND, left_out="")
         .prefetch_related("findings").order_by("round")
     )  # fmt: skip
+    pictured = set(
+        WorksPicture.objects.filter(variant__study=study).values_list("variant", flat=True)
+    )
     found = []
     for r, first in enumerate(grid.rows):
         for c, second in enumerate(grid.columns):
@@ -230,6 +233,7 @@ def _cells(study: Study, grid: Grid) -> list[dict[str, Any]]:
                     "row": r, "column": c,
                     "position": None if part is None else part.position,
                     "variant": "" if part is None else part.variant.name,
+                    "picture": bool(part and part.works and part.pk in pictured),
                     **state,
                 }
             )  # fmt: skip

@@ -58,6 +58,14 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("PATCH", "studies/<int:study>/plan"): "changed the plan",
     ("POST", "studies/<int:study>/numbers"): "typed numbers in",
     ("PUT", "studies/<int:study>/crossing"): "crossed two factors of a study",
+    (
+        "PUT",
+        "studies/<int:study>/works/<int:position>/picture",
+    ): "gave a picture of whether a variant works",
+    (
+        "DELETE",
+        "studies/<int:study>/works/<int:position>/picture",
+    ): "took away a picture of whether a variant works",
     ("POST", "studies/<int:study>/sessions"): "added a session to a study",
     ("PATCH", "studies/<int:study>/sessions/<int:part>"): "said how much of a day a session is",
     ("DELETE", "studies/<int:study>/sessions/<int:part>"): "made a session a study of its own",

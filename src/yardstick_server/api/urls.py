@@ -97,7 +97,7 @@ from yardstick_server.api.study.ask import (
 )
 from yardstick_server.api.study.by_hand import ByHandView
 from yardstick_server.api.study.claims import ClaimableView, ClaimsView, ClaimView
-from yardstick_server.api.study.crossing import CrossingView
+from yardstick_server.api.study.crossing import CrossingView, WorksPictureView
 from yardstick_server.api.study.decide import DecisionView
 from yardstick_server.api.study.detail import StudyDetail, StudyList
 from yardstick_server.api.study.footage import (
@@ -231,6 +231,7 @@ api = [
     path("studies/<int:study>/jobs", JobsView.as_view()),
     path("studies/<int:study>/jobs/<int:job>", KeptJobView.as_view()),
     path("studies/<int:study>/crossing", CrossingView.as_view()),
+    path("studies/<int:study>/works/<int:position>/picture", WorksPictureView.as_view()),
     path("studies/<int:study>/sessions", SessionSetView.as_view()),
     path("studies/<int:study>/sessions/<int:part>", SetMemberView.as_view()),
     path("studies/<int:study>/race", RaceView.as_view()),

@@ -31,7 +31,7 @@ from yardstick_server.reports.gathering import content_of
 from yardstick_server.reports.issuing import draft_of
 from yardstick_server.reports.page import report_html
 from yardstick_server.runs.models import Run
-from yardstick_server.studies.models import Study, fixture_files
+from yardstick_server.studies.models import Study, WorksPicture, fixture_files
 from yardstick_server.traces.models import Chunk
 
 PLAN = (
@@ -72,6 +72,8 @@ def export(study: Study, path: Path, told: Told = lambda done, total: None) -> N
             told(done, total)
             _write_run(writer, run, numbers, folder)
             done += 1
+        for kept in _works_pictures(one):
+            writer.add(f"{folder}works/{kept.variant.position}.png", bytes(kept.content))
         writer.add_json(folder + STUDY, study_body(one, fixtures))
         writer.add(folder + READINGS, "".join(_readings(one, numbers)))
         content = content_of(one)
@@ -90,10 +92,16 @@ def _runs_of(study: Study) -> list[Run]:
     return list(found.select_related("variant", "script", "rig", "facts").order_by("pk"))
 
 
+def _works_pictures(study: Study) -> list[WorksPicture]:
+    found = WorksPicture.objects.filter(variant__study=study).select_related("variant")
+    return list(found.order_by("variant__position"))
+
+
 def study_body(study: Study, fixtures: dict[str, dict[str, str]]) -> dict[str, Any]:
     """A study as JSON: all that a person said of it. `fixtures` are all files of its set."""
     plan, draft = study.plan, draft_of(study)
     subject = study.subject
+    pictured = {kept.variant.position for kept in _works_pictures(study)}
     return {
         "question": study.question,
         "why": study.why,
@@ -113,6 +121,8 @@ def study_body(study: Study, fixtures: dict[str, dict[str, str]]) -> dict[str, A
                 "name": part.variant.name, "program": part.variant.program,
                 "tags": part.variant.tags, "start": part.variant.start,
                 **{name: getattr(part, name) for name in VARIANT},
+                "works_picture": f"works/{part.position}.png"
+                if part.position in pictured else "",
             }
             for part in study.variants
         ],

@@ -40,7 +40,13 @@ from yardstick_server.bundles.exporting import VARIANT
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.reports.models import ReportDraft
 from yardstick_server.runs.models import Run
-from yardstick_server.studies.models import ScriptVersion, Study, StudyPlan, StudyVariant
+from yardstick_server.studies.models import (
+    ScriptVersion,
+    Study,
+    StudyPlan,
+    StudyVariant,
+    WorksPicture,
+)
 from yardstick_server.traces.keeping import ChunkConflict, ChunkRefused, keep_all
 
 MOST_PICTURE = 12_000_000
@@ -157,6 +163,10 @@ class _Reader:
             )
             for position, one in enumerate(said["variants"])
         ]
+        for part, one in zip(variants, said["variants"], strict=True):
+            if one["works_picture"]:
+                content = self._picture(folder + one["works_picture"])
+                WorksPicture.objects.create(variant=part, content=content)
         scripts = {one["number"]: self._script(study, one, folder) for one in said["scripts"]}
         for term in said["terms"]:
             study.materiality_rules.create(**term)

@@ -33,7 +33,7 @@ from yardstick_server.analysis.parity import parity_status, preconditions
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.analysis.session_set import table_body
 from yardstick_server.runs.models import BROUGHT_IN, BY_HAND, Finding, Run
-from yardstick_server.studies.models import Study
+from yardstick_server.studies.models import Study, WorksPicture
 from yardstick_server.traces.lru_cache import SizedLruCache
 from yardstick_server.traces.models import Chunk
 
@@ -104,6 +104,7 @@ def content_of(study: Study) -> Content:
         "machine": _machine(counted),
         "session_table": table_body(study, "") if len(study.session_set) > 1 else None,
         "crossing": crossing_body(study, "", []) if study.second_factor else None,
+        "works_pictures": _works_pictures(study) if study.second_factor else {},
         "jobs": kept_jobs(study),
         "curves": curves,
         "lanes": lanes,
@@ -212,6 +213,13 @@ def _findings(study: Study) -> list[Found]:
         }
         for one in found.order_by("run", "at_ns", "id")
     ]
+
+
+def _works_pictures(study: Study) -> dict[int, str]:
+    """By position of its variant, the picture that goes with a person's word (base64 of a PNG)."""
+    found = WorksPicture.objects.filter(variant__study=study).exclude(variant__works="")
+    kept = found.values_list("variant__position", "content")
+    return {position: base64.b64encode(bytes(content)).decode() for position, content in kept}
 
 
 def _work(study: Study) -> Work:

@@ -403,6 +403,13 @@ class StudyVariant(models.Model):
         ]
 
 
+class WorksPicture(models.Model):
+    """A picture (PNG) beside a person's word on whether a variant works."""
+
+    variant = models.OneToOneField(StudyVariant, models.CASCADE, related_name="works_picture")
+    content = models.BinaryField()
+
+
 class ScriptVersion(models.Model):
     """A session script as it was when runs were measured with it; never changed."""
 

@@ -1,6 +1,6 @@
 /** What the interface asks the server about crossed factors. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Schemas, unwrap } from "./client";
+import { api, put, type Schemas, unwrap } from "./client";
 import { keys } from "./queries";
 
 export type Crossing = Schemas["Crossing"];
@@ -30,6 +30,24 @@ export function useCross(study: number) {
   return useMutation({
     mutationFn: (body: CrossingValues) =>
       unwrap(api.PUT("/api/studies/{study}/crossing", { params: { path: { study } }, body })),
+    onSettled: () => queries.invalidateQueries({ queryKey: crossing(study) }),
+  });
+}
+
+/** The picture beside a person's word on whether a variant works; null takes it away. */
+export function useWorksPicture(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (given: { position: number; picture: Blob | null }) => {
+      const { position, picture } = given;
+      if (picture) await put(`/api/studies/${study}/works/${position}/picture`, picture);
+      else
+        await unwrap(
+          api.DELETE("/api/studies/{study}/works/{position}/picture", {
+            params: { path: { study, position } },
+          }),
+        );
+    },
     onSettled: () => queries.invalidateQueries({ queryKey: crossing(study) }),
   });
 }

@@ -3488,6 +3488,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/works/{position}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The picture that goes with a person's word on whether a variant works
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_works_picture_retrieve"];
+        /**
+         * Give a person's word on whether a variant works a picture: PNG, JPEG or WebP
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_works_picture_update"];
+        post?: never;
+        /**
+         * Take that picture away
+         * @description A view of one study of the workspace.
+         */
+        delete: operations["studies_works_picture_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/subjects": {
         parameters: {
             query?: never;
@@ -4120,6 +4148,8 @@ export interface components {
             by: string;
             /** @description that shows it */
             run: number | null;
+            /** @description whether a person gave one with their word */
+            picture: boolean;
         };
         CrossedEffect: {
             /** Format: double */
@@ -11850,6 +11880,74 @@ export interface operations {
             path: {
                 study: number;
                 waiver: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studies_works_picture_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+        };
+    };
+    studies_works_picture_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "image/*": string;
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studies_works_picture_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                position: number;
+                study: number;
             };
             cookie?: never;
         };

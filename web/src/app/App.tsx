@@ -5,6 +5,7 @@ import { LiveContext, useLiveConnection } from "../api/live";
 import { useRigs, useSession } from "../api/queries";
 import { ByHand } from "../byhand/ByHand";
 import { CrossedPage } from "../crossed/CrossedPage";
+import { WorksPage } from "../crossed/WorksPage";
 import { Films } from "../films/Films";
 import { Marking } from "../films/Marking";
 import { Begin } from "../home/Begin";
@@ -72,6 +73,7 @@ function SignedIn() {
             <Route path="/studies/:study/by-hand" element={<ByHand />} />
             <Route path="/studies/:study/job" element={<JobPage />} />
             <Route path="/studies/:study/crossed" element={<CrossedPage />} />
+            <Route path="/studies/:study/works" element={<WorksPage />} />
             <Route path="/studies/:study/shown" element={<ShownPage />} />
             <Route path="/studies/:study/sessions" element={<Sessions />} />
             <Route path="/studies/:study/race" element={<RacePage />} />

@@ -1,5 +1,5 @@
 /** Two crossed factors: cells, what lies between them, and whether one number will do. */
-import { useParams, useSearchParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Study } from "../api/client";
 import { type CrossedMetric, type Crossing, useCrossing } from "../api/crossing";
 import { useKeys } from "../parts/keyboard";
@@ -50,6 +50,7 @@ function Body(props: {
 }) {
   const { study, crossing, choose } = props;
   const { chosen, metrics } = crossing;
+  const navigate = useNavigate();
   const at = metrics.findIndex((one) => chosen && nameOf(one) === nameOf(chosen));
   const go = (to: number) => {
     const next = metrics[to];
@@ -58,6 +59,11 @@ function Body(props: {
   useKeys("Crossed factors", [
     { keys: "j", does: "the next metric", act: () => go(at + 1) },
     { keys: "k", does: "the metric before", act: () => go(at - 1) },
+    {
+      keys: "g w",
+      does: "what works with what",
+      act: () => navigate(`/studies/${study.id}/works`),
+    },
   ]);
   if (!crossing.rows.length)
     return (
@@ -105,7 +111,7 @@ function Body(props: {
           </p>
         ))}
         <OneNumber crossing={crossing} chosen={chosen ? nameOf(chosen) : ""} choose={choose} />
-        <Works crossing={crossing} />
+        <Works study={study.id} crossing={crossing} />
       </aside>
     </div>
   );

@@ -2,11 +2,16 @@
 import { Link } from "react-router";
 import type { Crossing } from "../api/crossing";
 
-export function Works(props: { crossing: Crossing }) {
+export function Works(props: { study: number; crossing: Crossing }) {
   const { crossing } = props;
   return (
     <section className="mt-4">
-      <h2 className="font-semibold">What works with what</h2>
+      <h2 className="font-semibold">
+        What works with what{" "}
+        <Link className="plain font-normal" to={`/studies/${props.study}/works`}>
+          with pictures
+        </Link>
+      </h2>
       <table className="mt-1 w-full">
         <thead>
           <tr className="text-left text-[12px] text-ink-2">

@@ -117,6 +117,7 @@ export function StudyPage() {
       does: "two factors crossed",
       act: () => navigate(`/studies/${id}/crossed`),
     },
+    { keys: "g w", does: "what works with what", act: () => navigate(`/studies/${id}/works`) },
     { keys: "g c", does: "Race", act: () => navigate(`/studies/${id}/race`) },
     { keys: "Escape", does: "back to all studies", act: () => navigate("/") },
   ]);

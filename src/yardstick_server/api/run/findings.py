@@ -2,30 +2,26 @@
 
 from __future__ import annotations
 
-import io
 from typing import Any
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
-from PIL import Image
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
-from rest_framework.parsers import BaseParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
+from yardstick_server.api.pictures import ImageParser, as_png, png_response
 from yardstick_server.api.run.film import still
 from yardstick_server.films.models import Film
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import FINDING_KINDS, Finding, Run
 
 MOST_FINDINGS = 500
-MOST_UPLOAD_BYTES = 12_000_000
-MOST_PIXELS = 40_000_000
 MOST_SECONDS = 400 * 86_400
 
 
@@ -148,15 +144,6 @@ class FindingView(MemberView):
         return Response(FindingSerializer(body_of(found)).data)
 
 
-class ImageParser(BaseParser):
-    """The body as bytes, whatever kind of picture it says it is."""
-
-    media_type = "image/*"
-
-    def parse(self, stream: Any, media_type: Any = None, parser_context: Any = None) -> bytes:
-        return bytes(stream.read(MOST_UPLOAD_BYTES + 1))
-
-
 class FindingPictureView(FindingView):
     for_guests = True
 
@@ -168,13 +155,7 @@ class FindingPictureView(FindingView):
     )
     def get(self, request: Request, finding: int) -> HttpResponse:
         found = self.finding(finding)
-        if not found.picture:
-            return HttpResponse(status=404)
-        return HttpResponse(
-            bytes(found.picture),
-            content_type="image/png",
-            headers={"Cache-Control": "private, max-age=600"},
-        )
+        return png_response(found.picture)
 
     @extend_schema(
         request={"image/*": OpenApiTypes.BINARY},
@@ -186,22 +167,3 @@ class FindingPictureView(FindingView):
         found.picture = as_png(request.data if isinstance(request.data, bytes) else b"")
         found.save(update_fields=["picture"])
         return Response(FindingSerializer(body_of(found)).data)
-
-
-def as_png(data: bytes) -> bytes:
-    """A picture drawn anew as PNG, without whatever else its file carried.
-
-    Raises ValidationError for what is no picture, or too large a one.
-    """
-    if len(data) > MOST_UPLOAD_BYTES:
-        raise ValidationError("a picture may have at most 12 MB")
-    try:
-        with Image.open(io.BytesIO(data), formats=["PNG", "JPEG", "WEBP"]) as picture:
-            if picture.width * picture.height > MOST_PIXELS:
-                raise ValidationError("a picture may have at most 40 million pixels")
-            plain = picture.convert("RGB")
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        raise ValidationError("this is no PNG, JPEG or WebP picture") from error
-    written = io.BytesIO()
-    plain.save(written, "PNG")
-    return written.getvalue()

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
@@ -11,9 +14,10 @@ from rest_framework.response import Response
 from yardstick_core.compare.crossed import cells_problem
 from yardstick_server.analysis.crossing import crossing_body
 from yardstick_server.api.bodies import validated
+from yardstick_server.api.pictures import ImageParser, as_png, png_response
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.notify import notify
-from yardstick_server.studies.models import WORKS, Study
+from yardstick_server.studies.models import WORKS, Study, StudyVariant, WorksPicture
 
 METRIC = OpenApiParameter("metric", str, description="key of the metric shown; what decides else")
 STRETCH = OpenApiParameter("stretch", str, many=True, description="its stretch, part by part")
@@ -59,6 +63,7 @@ class CrossedCellSerializer(serializers.Serializer):
     note = serializers.CharField()
     by = serializers.CharField(help_text="who says so; empty: its runs do")
     run = serializers.IntegerField(allow_null=True, help_text="that shows it")
+    picture = serializers.BooleanField(help_text="whether a person gave one with their word")
 
 
 class CrossedGainSerializer(serializers.Serializer):
@@ -192,3 +197,42 @@ def _check(study: Study, body: dict[str, object]) -> None:
         raise ValidationError({"variants": problem})
     if (any(map(all, cells)) or missing) and not str(body["second_factor"]).strip():
         raise ValidationError({"second_factor": "say what the second factor is"})
+
+
+class WorksPictureView(StudyView):
+    for_guests = True
+    parser_classes = [ImageParser]
+
+    def part(self, study: int, position: int) -> StudyVariant:
+        found: StudyVariant = get_object_or_404(
+            self.study(study).study_variants.select_related("works_picture"), position=position
+        )
+        return found
+
+    @extend_schema(
+        responses={(200, "image/png"): OpenApiTypes.BINARY},
+        summary="The picture that goes with a person's word on whether a variant works",
+    )
+    def get(self, request: Request, study: int, position: int) -> HttpResponse:
+        kept = getattr(self.part(study, position), "works_picture", None)
+        return png_response(kept.content if kept else b"")
+
+    @extend_schema(
+        request={"image/*": OpenApiTypes.BINARY},
+        responses={204: None},
+        summary="Give a person's word on whether a variant works a picture: PNG, JPEG or WebP",
+    )
+    def put(self, request: Request, study: int, position: int) -> Response:
+        part = self.part(study, position)
+        picture = as_png(request.data if isinstance(request.data, bytes) else b"")
+        if not part.works:
+            raise ValidationError("say first whether it works: a picture goes with that")
+        WorksPicture.objects.update_or_create(variant=part, defaults={"content": picture})
+        notify(self.workspace.pk, "board", study=study)
+        return Response(status=204)
+
+    @extend_schema(responses={204: None}, summary="Take that picture away")
+    def delete(self, request: Request, study: int, position: int) -> Response:
+        WorksPicture.objects.filter(variant=self.part(study, position)).delete()
+        notify(self.workspace.pk, "board", study=study)
+        return Response(status=204)
