@@ -12,6 +12,7 @@ from server.conftest import deliver, measure_all, read_all, recorded_streams
 from yardstick_command import gate as command
 from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_server.accounts.models import ApiToken, digest
+from yardstick_server.gates.deciding import follow
 from yardstick_server.gates.models import Gate
 from yardstick_server.gates.results import KEPT_BACK
 from yardstick_server.logs.models import LogFile
@@ -55,6 +56,21 @@ def test_a_build_that_is_the_same_passes_and_is_put_away(world, builder):
     assert {row["label"] for row in done["rows"]} >= {"open", "average frame rate in Scroll"}
     assert Gate.objects.get().study.shelf == "archived"
     assert world.study.study_variants.count() == 2
+
+
+def test_what_other_programs_disturbed_is_said_where_too_little_is_known(world, builder):
+    gate = Gate.objects.get(pk=asked(world, builder).json()["id"])
+    measure_all(world, {0: 2.0, 1: 2.0})
+    warm = gate.study.runs.filter(purpose="round", cold=False)
+    last = warm.order_by("round").last().round
+    warm.filter(round__lt=last - 1).update(outcome="disturbed")
+    Gate.objects.filter(pk=gate.pk).update(state=Gate.MEASURING)
+    assert follow(gate.study)
+    done = looked_at(builder, {"id": gate.pk})
+    assert done["outcome"] == "not known well enough"
+    lost = warm.filter(outcome="disturbed").count()
+    said = f"of {warm.count()} runs, {lost} were disturbed by other programs and are not compared"
+    assert done["why"].endswith(said)
 
 
 def test_a_slower_build_is_held_against_fresh_rounds_before_it_fails(world, builder):

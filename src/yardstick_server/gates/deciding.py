@@ -26,7 +26,7 @@ from yardstick_core.compare.gate import (
 )
 from yardstick_core.compare.materiality import MetricOfStretch
 from yardstick_core.plan import FIXED
-from yardstick_core.record import ROUND
+from yardstick_core.record import DISTURBED, ROUND
 from yardstick_server.analysis.judging import StudyAnalysis
 from yardstick_server.gates.models import Gate
 from yardstick_server.gates.results import release_confirmation_rounds
@@ -127,6 +127,15 @@ def unfinished(study: Study) -> str:
     return f"of {ended.total()} runs of the build, {said}"
 
 
+def disturbed(study: Study) -> str:
+    """How many runs count for nothing because other programs took too much; else empty."""
+    runs = study.runs.filter(state="read", purpose=ROUND, cold=False, left_out="")
+    lost = runs.filter(outcome=DISTURBED).count()
+    if not lost:
+        return ""
+    return f"of {runs.count()} runs, {lost} were disturbed by other programs and are not compared"
+
+
 def rows_of(gate: Gate, analysis: StudyAnalysis) -> list[GateRow]:
     """How its rows stand now."""
     wanted = [(metric, tuple(stretch)) for metric, stretch in gate.wanted]
@@ -134,6 +143,8 @@ def rows_of(gate: Gate, analysis: StudyAnalysis) -> list[GateRow]:
 
 
 def _end(gate: Gate, rows: list[GateRow], decided: str, why: str) -> bool:
+    if decided == NOT_KNOWN and (lost := disturbed(gate.study)):
+        why = f"{why}; {lost}"
     gate.rows, gate.outcome, gate.why = [_kept(row) for row in rows], decided, why
     gate.state, gate.ended = Gate.DONE, timezone.now()
     gate.save()
