@@ -140,6 +140,32 @@ def test_two_factors_are_read_cell_by_cell(owner):
     expect(works.get_by_text("asks for a licence").first).to_be_visible()
 
 
+def test_what_works_with_what_is_said_by_keys_and_shown(owner, tmp_path):
+    study = study_id(owner, CROSSED)
+    owner.goto(f"/studies/{study}/works")
+    cell = owner.get_by_role("button", name="works", exact=True)
+    cell.first.wait_for()
+    assert axe_violations(owner) == []
+    for key in ("ArrowDown", "ArrowRight", "w"):
+        owner.keyboard.press(key)
+    owner.wait_for_url(re.compile("cell=1"))
+    word = owner.get_by_role("form", name=re.compile("whether .* works"))
+    word.get_by_label(re.compile("^does .* work")).select_option("cannot open")
+    word.get_by_label("what was seen").fill("asks for tiles that it does not know")
+    shot = tmp_path / "shot.png"
+    shot.write_bytes(owner.screenshot())
+    word.get_by_label("a picture").set_input_files(shot)
+    word.get_by_role("button", name="Keep").click()
+    chosen = owner.get_by_role("complementary", name="the chosen cell")
+    picture = chosen.get_by_role("img", name=re.compile("cannot open"))
+    expect(picture).to_be_visible()
+    assert picture.evaluate("one => one.decode().then(() => one.naturalWidth)") > 0
+    expect(owner.get_by_text(re.compile("cannot open; "))).to_be_visible()
+    owner.keyboard.press("u")
+    expect(chosen.get_by_text("Its runs and findings say so.")).to_be_visible()
+    expect(picture).to_have_count(0)
+
+
 def test_a_study_is_crossed_from_what_its_variants_are_called(owner):
     study = study_id(owner, WIDE)
     owner.goto(f"/studies/{study}/crossed")

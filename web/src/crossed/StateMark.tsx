@@ -16,8 +16,8 @@ export function StateMark(props: { state: string }) {
               <circle cx="7" cy="20" r="4" fill="var(--brass)" stroke="var(--brass)" />
             </>
           )}
-          {state === "cannot open" && <path d="M7 3V15M7 25V37M4 16l6 -2M4 26l6 -2" />}
-          {state === "does not start" && <path d="M7 31V37M4 30l6 -2" />}
+          {state === "cannot open" && <path d="M7 3V13l-3 3M7 37V27l3 -3" />}
+          {state === "does not start" && <path d="M7 37V33l3 -3" />}
         </g>
       )}
     </svg>

@@ -78,8 +78,9 @@ function Body(props: { study: Study; crossing: Crossing; asOf: number }) {
     <div className="grid grid-cols-[minmax(0,1fr)_356px] gap-6">
       <div className="min-w-0">
         <h1 className="text-[20px] font-semibold">What works with what</h1>
-        <p className="mt-1 text-ink-2">
-          {inShort(crossing.cells)} From its runs and findings; a person’s word goes before both.{" "}
+        <p className="mt-1">{inShort(crossing.cells)}</p>
+        <p className="text-[12px] text-ink-2">
+          From the runs and findings of each; a person’s word goes before both.{" "}
           <Link className="plain" to={`/studies/${study.id}/crossed`}>
             What each factor does <kbd>g x</kbd>
           </Link>
