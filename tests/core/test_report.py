@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.studies import OPEN, SCROLL, WHOLE, judged, names
+from yardstick_core.report import sections
 from yardstick_core.report.changes import changes, gist, in_short
 from yardstick_core.report.document import line_text, shown_sections
 from yardstick_core.report.markdown import escaped, markdown
@@ -348,3 +349,21 @@ def test_a_picture_of_what_does_not_work_stands_below_the_cells():
     shown = [block for block in section["blocks"] if block["kind"] == "picture"]
     assert [block["data"] for block in shown] == ["of-the-licence"]
     assert shown[0]["caption"] == "4.2 cannot open: a licence"
+
+
+def seen(number, **said):
+    return {"variant": 1, "run": number, "at": "2.0 s", "kind": "artefact", "text": "a torn edge",
+            "by": "Ida", "picture": "a-still", "clip": "", "clip_s": 0.0, **said}  # fmt: skip
+
+
+def test_a_clip_stands_for_its_finding_and_no_more_of_them_than_can_be_sent(monkeypatch):
+    monkeypatch.setattr(sections, "MOST_OF_CLIPS", 10)
+    found = [seen(1, clip="m" * 8, clip_s=4.0), seen(2, clip="m" * 8, clip_s=4.0), seen(3)]
+    document = written(content(findings=found), Arrangement())
+    section = next(one for one in document["sections"] if one["key"] == "findings")
+    shown = [block for block in section["blocks"] if block["kind"] != "text"]
+    assert [block["kind"] for block in shown] == ["clip", "picture", "picture"]
+    assert shown[0]["still"] == "a-still"
+    assert "(a clip of 4.0" in shown[0]["caption"]
+    assert section["brief"] == "3, 2 pictures, 1 clip"
+    assert "Clip, in the report" in markdown(document, "x", "y")

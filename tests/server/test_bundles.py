@@ -24,12 +24,14 @@ from yardstick_server.bundles import tasks
 from yardstick_server.bundles.exporting import export
 from yardstick_server.bundles.importing import bring_in
 from yardstick_server.bundles.models import StudyBundle
-from yardstick_server.films.models import Film
+from yardstick_server.films.models import Film, FindingClip
 from yardstick_server.inventory.models import Fixture, Rig, Subject
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study, WorksPicture
 from yardstick_server.traces.models import Chunk
 
+#: As a clip begins.
+CLIP = b"\0\0\0\x20ftypisom and what it shows"
 SHOT = b"\x89PNG\r\n\x1a\n of what it asks"
 
 
@@ -54,7 +56,10 @@ def measured(world):
     study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})
     run = study.runs.first()
-    run.findings.create(at_ns=5, kind="artefact", text="it flickers", by="x", picture=picture())
+    flicker = run.findings.create(
+        at_ns=5, kind="artefact", text="it flickers", by="x", picture=picture()
+    )
+    FindingClip.objects.create(finding=flicker, state="ready", data=CLIP, seconds=4.0)
     run.pictures.create(name="end", content=picture())
     left = study.runs.last()
     left.left_out, left.left_out_by = "a door stood open", "weavers-owner"
@@ -134,6 +139,8 @@ def test_what_persons_said_comes_along(measured, others, tmp_path):
     assert ours == theirs
     run = study.runs.order_by("pk").first()
     assert bytes(run.findings.get().picture) == picture()
+    kept = run.findings.get().clip
+    assert (kept.state, bytes(kept.data), kept.seconds) == ("ready", CLIP, 4.0)
     assert bytes(run.pictures.get().content) == picture()
     assert study.claims.get().amount == -20
     assert study.profiles.get().name == "Openers"
@@ -222,12 +229,19 @@ def test_a_whole_set_comes_along_with_its_factors_jobs_and_typed_answers(
     assert (answer.value, answer.by, answer.at, answer.settled) == (17, "Ida", shown.at, True)
 
 
+def of_first_run(data):
+    body = json.loads(without(data, "shown"))
+    body["findings"] = [json.loads(without(json.dumps(one), "clip", "clip_s"))
+                        for one in body["findings"]]  # fmt: skip
+    return json.dumps(body).encode()
+
+
 def of_first_version(file):
     """The bundle as the first version had it: one study, and less said of it."""
     with zipfile.ZipFile(file) as archive:
         runs = [name for name in archive.namelist() if name.endswith("run.json")]
     for name in runs:
-        file = damaged(file, name, lambda data: without(data, "shown"))
+        file = damaged(file, name, of_first_run)
 
     def older(data):
         said = json.loads(without(data, "second_factor", "missing_cells", "day_share", "jobs"))

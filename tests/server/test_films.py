@@ -1,5 +1,6 @@
 """Films of runs over the API: sent in pieces, played in parts, limited, gone with their run."""
 
+import base64
 import hashlib
 import io
 
@@ -11,9 +12,13 @@ from server.conftest import deliver, recorded_streams
 from server.filmed import give_film, make_film
 from yardstick_core.record import FILMED
 from yardstick_server.films import tasks
-from yardstick_server.films.models import Film, bytes_of_films
+from yardstick_server.films.models import Film, FindingClip, bytes_of_films
+from yardstick_server.films.tasks import cut_clip
 from yardstick_server.planning.purging import purge
 from yardstick_server.races.models import RaceFilm
+from yardstick_server.reports.issuing import document_of
+from yardstick_server.reports.page import report_html
+from yardstick_server.reports.svg import LIGHT
 from yardstick_server.runs.models import Run
 
 BYTES = "application/octet-stream"
@@ -163,6 +168,60 @@ def test_a_finding_takes_what_the_film_shows(world, filmed):
     made = world.owner.post(url, body, content_type="application/json").json()
     picture = world.owner.get(f"/api/findings/{made['id']}/picture").content
     assert shade(picture) == pytest.approx(110, abs=3)
+
+
+def pinned(world, run, **changes):
+    body = {"at_s": 2.25, "kind": "artefact", "text": "a torn edge", "film_clip": True, **changes}
+    url = f"/api/runs/{run}/findings"
+    return world.owner.post(url, body, content_type="application/json")
+
+
+def of_run(world, run):
+    return world.owner.get(f"/api/runs/{run}/findings").json()[0]
+
+
+def test_a_clip_of_a_finding_goes_into_the_report_and_on_no_paper(world, filmed):
+    run = Run.objects.get(pk=filmed)
+    give_film(run, list(range(0, 250, 5)), began_s=1.0)
+    made = pinned(world, filmed, until_s=3.25, film_still=True).json()
+    clip = f"/api/findings/{made['id']}/clip"
+    assert made["clip"] == "wanted"
+    assert world.owner.get(clip).status_code == 404
+    cut_clip(made["id"])
+    assert of_run(world, filmed)["clip"] == "ready"
+    whole = b"".join(world.owner.get(clip).streaming_content)
+    part = world.owner.get(clip, headers={"Range": "bytes=4-7"})
+    assert (part.status_code, b"".join(part.streaming_content)) == (206, b"ftyp")
+    document = document_of(world.study)
+    section = next(one for one in document["sections"] if one["key"] == "findings")
+    (block,) = (one for one in section["blocks"] if one["kind"] == "clip")
+    assert base64.b64decode(block["data"]) == whole
+    assert "a clip of 1.0" in block["caption"]
+    assert section["brief"] == "1, 1 clip"
+    assert block["data"] in report_html(document)
+    on_paper = report_html(document, palette=LIGHT)
+    assert block["data"] not in on_paper
+    assert block["still"] in on_paper
+
+
+def test_a_clip_of_a_moment_shows_what_came_before_and_after(world, filmed):
+    give_film(Run.objects.get(pk=filmed), list(range(0, 250, 5)))
+    made = pinned(world, filmed).json()
+    cut_clip(made["id"])
+    assert FindingClip.objects.get(finding=made["id"]).seconds == pytest.approx(4)
+
+
+def test_a_clip_that_cannot_be_had_says_why(world, filmed):
+    give_film(Run.objects.get(pk=filmed), [10, 60])
+    long = pinned(world, filmed, until_s=19.0)
+    assert long.status_code == 400
+    assert "a clip may take 15 s" in str(long.json())
+    made = pinned(world, filmed, until_s=3.25).json()
+    Film.objects.get(run=filmed).delete()
+    cut_clip(made["id"])
+    found = of_run(world, filmed)
+    assert (found["clip"], found["clip_problem"]) == ("failed", "the run has no film any more")
+    assert pinned(world, filmed).status_code == 400
 
 
 def test_a_finding_of_a_run_without_a_film_says_so(world, filmed):

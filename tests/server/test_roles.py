@@ -21,6 +21,7 @@ from yardstick_core.report.changes import gist
 from yardstick_server.accounts.models import ApiToken, Invitation, ShareLink, digest
 from yardstick_server.analysis.lines import MeasuredLine, lines_of
 from yardstick_server.api.audit import ACTIONS
+from yardstick_server.films.models import FindingClip
 from yardstick_server.footage.models import Footage
 from yardstick_server.gates.deciding import ask
 from yardstick_server.inventory.models import Rig
@@ -59,7 +60,8 @@ SHARED = {
     "/api/studies/{study}/distribution", "/api/runs/{run}", "/api/runs/{run}/trace",
     "/api/runs/{run}/stretch", "/api/runs/{run}/laps", "/api/runs/{run}/export",
     "/api/runs/{run}/findings", "/api/runs/{run}/pictures/{name}",
-    "/api/findings/{finding}/picture", "/api/studies/{study}/report",
+    "/api/findings/{finding}/picture", "/api/findings/{finding}/clip",
+    "/api/studies/{study}/report",
     "/api/studies/{study}/report/file", "/api/studies/{study}/figure",
     "/api/studies/{study}/reports", "/api/studies/{study}/reports/{report}",
     "/api/studies/{study}/sessions", "/api/studies/{study}/crossing",
@@ -108,6 +110,7 @@ def furnish(world: World) -> Place:
     deliver(world, run, recorded_streams())
     found = study.runs.get(pk=run)
     finding = found.findings.create(at_ns=0, kind="remark", text="odd", by="x", picture=b"\x89PNG")
+    FindingClip.objects.create(finding=finding, state="ready", data=b"clip", seconds=1)
     found.pictures.create(name="end", content=b"\x89PNG")
     give_film(found, [10, 60])
     study.study_variants.filter(position=1).update(works="works", works_by="x")

@@ -33,7 +33,8 @@ _NAMES = re.compile(
     r"bundle\.json|ro-crate-metadata\.json|fixtures/\d{1,6}"
     r"|(sessions/[1-9]\d{0,2}/)?(study\.json|report\.html|results\.json|readings\.csv"
     r"|scripts/\d{1,6}\.session|works/\d{1,3}\.png"
-    r"|runs/\d{1,7}/(run\.json|streams\.parquet|(pictures|findings)/\d{1,4}\.png))"
+    r"|runs/\d{1,7}/(run\.json|streams\.parquet|(pictures|findings)/\d{1,4}\.png"
+    r"|findings/\d{1,4}\.mp4))"
 )
 #: Told of files and bytes, how many of how many are done.
 Progress = Callable[[int, int], None]
@@ -251,6 +252,7 @@ _NEW_IN_2: dict[str, dict[str, Any]] = {
     },
     "plan": {"film": False},
     "run": {"shown": []},
+    "finding": {"clip": "", "clip_s": 0.0},
 }  # fmt: skip
 
 
@@ -259,15 +261,15 @@ def upgraded(found: Any, kind: str, version: int) -> Any:
     if version >= VERSION or not isinstance(found, dict):
         return found
     body = {**_NEW_IN_2[kind], **found}
-    if kind == "study":
-        for name in ("subject", "plan"):
-            if isinstance(body.get(name), dict):
-                body[name] = {**_NEW_IN_2[name], **body[name]}
-        if isinstance(body.get("variants"), list):
-            body["variants"] = [
-                {**_NEW_IN_2["variant"], **one} if isinstance(one, dict) else one
-                for one in body["variants"]
-            ]
+    for name in ("subject", "plan") if kind == "study" else ():
+        if isinstance(body.get(name), dict):
+            body[name] = {**_NEW_IN_2[name], **body[name]}
+    several, one_of_them = ("variants", "variant") if kind == "study" else ("findings", "finding")
+    if isinstance(body.get(several), list):
+        body[several] = [
+            {**_NEW_IN_2[one_of_them], **one} if isinstance(one, dict) else one
+            for one in body[several]
+        ]
     return body
 
 
@@ -282,6 +284,7 @@ def crate(question: str, made: str, files: list[str]) -> dict[str, Any]:
     kinds = {
         "parquet": "application/vnd.apache.parquet", "json": "application/json",
         "csv": "text/csv", "html": "text/html", "session": "text/plain", "png": "image/png",
+        "mp4": "video/mp4",
     }  # fmt: skip
     parts = [
         {

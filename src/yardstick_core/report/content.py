@@ -22,7 +22,8 @@ class RunCount(TypedDict):
 
 
 class Found(TypedDict):
-    """A finding: what a person noted of a run, and its picture (base64 of a PNG) or nothing."""
+    """A finding: what a person noted of a run, its picture (base64 of a PNG) or nothing, and its
+    clip (base64 of an MP4) of so many seconds or nothing."""
 
     variant: int
     run: int
@@ -31,6 +32,8 @@ class Found(TypedDict):
     text: str
     by: str
     picture: str
+    clip: str
+    clip_s: float
 
 
 class Work(TypedDict):

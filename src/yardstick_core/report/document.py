@@ -137,6 +137,15 @@ class PictureBlock(TypedDict):
     caption: str
 
 
+class ClipBlock(TypedDict):
+    """Some seconds of a film: an MP4 as base64, and a PNG of it, which stands where none plays."""
+
+    kind: Literal["clip"]
+    data: str
+    still: str
+    caption: str
+
+
 class CodeBlock(TypedDict):
     kind: Literal["code"]
     text: str
@@ -151,6 +160,7 @@ Block = (
     | LanesBlock
     | LadderBlock
     | PictureBlock
+    | ClipBlock
     | CodeBlock
 )
 

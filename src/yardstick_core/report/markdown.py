@@ -71,6 +71,8 @@ def _block(block: Block, baseline: str) -> list[str]:
         return _table(head, aligned, (row for group in block["groups"] for row in _group(group)))
     if block["kind"] == "picture":
         return [f"*Picture: {escaped(block['caption'])}*"]
+    if block["kind"] == "clip":
+        return [f"*Clip, in the report: {escaped(block['caption'])}*"]
     if block["kind"] == "code":
         fence = "`" * max(3, *(len(run) + 1 for run in re.findall(r"`+", block["text"]) or [""]))
         return [fence, block["text"].rstrip("\n"), fence]

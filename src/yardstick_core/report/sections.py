@@ -14,6 +14,7 @@ from yardstick_core.report.content import Content
 from yardstick_core.report.document import (
     SCHEMA,
     Block,
+    ClipBlock,
     Document,
     LadderBlock,
     Line,
@@ -32,6 +33,8 @@ from yardstick_core.report.document import (
 from yardstick_core.report.references import numbers_in, row_label
 
 ANSWER, CAVEATS, OWN = "answer", "caveats", "own"
+#: Clips beyond so many characters stay with their runs: a report can be sent by mail.
+MOST_OF_CLIPS = 16_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -375,7 +378,7 @@ def _costs(content: Content) -> tuple[str, str, list[Block]]:
 def _findings(content: Content) -> tuple[str, str, list[Block]]:
     names = content["board"]["variants"]
     found: list[Block] = []
-    pictures = 0
+    pictures = clips = clip_bytes = 0
     for one in content["findings"]:
         where = f", run {one['run']} at {one['at']}, noted by {one['by']}"
         found.append(
@@ -384,11 +387,21 @@ def _findings(content: Content) -> tuple[str, str, list[Block]]:
                 variant_span(names, one["variant"]), faint(f"{where})"),
             )
         )  # fmt: skip
-        if one["picture"]:
+        caption = f"{names[one['variant']]}, run {one['run']} at {one['at']}: {one['text']}"
+        clip_bytes += len(one["clip"])
+        if one["clip"] and clip_bytes <= MOST_OF_CLIPS:
+            clips += 1
+            took = f"{caption} (a clip of {one['clip_s']:.1f}{THIN}s from its film)"
+            block: ClipBlock = {
+                "kind": "clip", "data": one["clip"], "still": one["picture"], "caption": took,
+            }  # fmt: skip
+            found.append(block)
+        elif one["picture"]:
             pictures += 1
-            caption = f"{names[one['variant']]}, run {one['run']} at {one['at']}: {one['text']}"
             found.append({"kind": "picture", "data": one["picture"], "caption": caption})
-    brief = f"{len(content['findings'])}, {count(pictures, 'picture')}" if found else "none"
+    shown = [count(pictures, "picture")] if pictures or not clips else []
+    shown += [count(clips, "clip")] if clips else []
+    brief = ", ".join([str(len(content["findings"])), *shown]) if found else "none"
     return "", brief, found
 
 

@@ -18,7 +18,8 @@ class ContentPolicyMiddleware:
         self.get_response = get_response
         self.policy = (
             "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; "
-            f"img-src 'self' data:; connect-src 'self' {settings.LIVE_URL}; "
+            "img-src 'self' data:; media-src 'self' data:; "
+            f"connect-src 'self' {settings.LIVE_URL}; "
             "frame-ancestors 'none'; base-uri 'self'; form-action 'self'"
         )
 

@@ -68,7 +68,12 @@ from yardstick_server.api.people.webhooks import TryWebhook, WebhooksView, Webho
 from yardstick_server.api.run.detail import AbortRun, RunDetail
 from yardstick_server.api.run.export import ExportView
 from yardstick_server.api.run.film import FilmFileView, FilmStillView
-from yardstick_server.api.run.findings import FindingPictureView, FindingsView, FindingView
+from yardstick_server.api.run.findings import (
+    FindingClipView,
+    FindingPictureView,
+    FindingsView,
+    FindingView,
+)
 from yardstick_server.api.run.latest import LatestRuns
 from yardstick_server.api.run.pictures import PutRunPicture, RunPictureView
 from yardstick_server.api.run.rehearsals import (
@@ -289,6 +294,7 @@ api = [
     path("runs/<int:run>/findings", FindingsView.as_view()),
     path("findings/<int:finding>", FindingView.as_view()),
     path("findings/<int:finding>/picture", FindingPictureView.as_view()),
+    path("findings/<int:finding>/clip", FindingClipView.as_view()),
     path("runs/<int:run>/film", FilmFileView.as_view()),
     path("runs/<int:run>/film/still", FilmStillView.as_view()),
     path("runs/<int:run>/trace", TraceView.as_view()),

@@ -26,6 +26,7 @@ from yardstick_core.readings import METRICS
 from yardstick_core.report.results import results
 from yardstick_core.report.sections import written
 from yardstick_server.analysis.models import RunReading
+from yardstick_server.films.models import FindingClip
 from yardstick_server.inventory.models import Fixture
 from yardstick_server.reports.gathering import content_of
 from yardstick_server.reports.issuing import draft_of
@@ -210,15 +211,21 @@ def _write_run(writer: BundleWriter, run: Run, numbers: dict[int, int], session:
         writer.add(f"{folder}/{file}", bytes(picture.content))
         pictures.append({"name": picture.name, "file": file})
     findings = []
-    for place, finding in enumerate(run.findings.order_by("pk"), 1):
+    for place, finding in enumerate(run.findings.select_related("clip").order_by("pk"), 1):
         file = f"findings/{place}.png" if finding.picture else ""
         if file:
             writer.add(f"{folder}/{file}", bytes(finding.picture))
+        kept: FindingClip | None = getattr(finding, "clip", None)
+        clip, clip_s = "", 0.0
+        if kept is not None and kept.state == "ready":
+            clip, clip_s = f"findings/{place}.mp4", kept.seconds
+            writer.add(f"{folder}/{clip}", bytes(kept.data))
         findings.append(
             {
                 "at_ns": finding.at_ns, "until_ns": finding.until_ns, "kind": finding.kind,
                 "text": finding.text, "by": finding.by, "withdrawn": finding.withdrawn,
                 "created": finding.created.isoformat(), "file": file,
+                "clip": clip, "clip_s": clip_s,
             }
         )  # fmt: skip
     with tempfile.NamedTemporaryFile(suffix=".parquet") as file_:

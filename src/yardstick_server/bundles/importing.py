@@ -17,6 +17,7 @@ from jsonschema import Draft202012Validator
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare.crossed import cells_problem
+from yardstick_core.films.clip import MOST_BYTES as MOST_CLIP_BYTES
 from yardstick_core.formats.bundle import (
     RESULTS,
     STUDY,
@@ -37,6 +38,7 @@ from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.deriving import keep_readings
 from yardstick_server.analysis.judging import judge_study, kept_analysis
 from yardstick_server.bundles.exporting import VARIANT
+from yardstick_server.films.models import FindingClip
 from yardstick_server.inventory.models import Fixture, Rig, RigFacts, Subject, Variant
 from yardstick_server.reports.models import ReportDraft
 from yardstick_server.runs.models import Run
@@ -331,9 +333,20 @@ class _Reader:
             run.pictures.create(name=picture["name"], content=content)
         for finding in said["findings"]:
             file, created = finding.pop("file"), finding.pop("created")
+            clip, seconds = finding.pop("clip"), finding.pop("clip_s")
             content = self._picture(f"{folder}{file}") if file else b""
             made = run.findings.create(picture=content, **finding)
             run.findings.filter(pk=made.pk).update(created=created)
+            if clip:
+                FindingClip.objects.create(
+                    finding=made, state="ready", data=self._clip(folder + clip), seconds=seconds
+                )
+
+    def _clip(self, name: str) -> bytes:
+        content = self.bundle.read(name, MOST_CLIP_BYTES)
+        if content[4:8] != b"ftyp":
+            raise BundleError(f"{name} is no clip")
+        return content
 
     def _picture(self, name: str) -> bytes:
         content = self.bundle.read(name, MOST_PICTURE)

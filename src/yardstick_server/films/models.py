@@ -49,6 +49,21 @@ class Film(models.Model):
         return Path(settings.FILMS) / f"film-{self.run_id}.coming"
 
 
+class FindingClip(models.Model):
+    """Some seconds of a run's film (MP4) that go with a finding; a worker cuts them."""
+
+    STATES = [
+        ("wanted", "a worker cuts it"),
+        ("ready", "can be played"),
+        ("failed", "cannot be had; `problem` says why"),
+    ]
+    finding = models.OneToOneField("runs.Finding", models.CASCADE, related_name="clip")
+    state = models.CharField(max_length=6, choices=STATES, default="wanted")
+    data = models.BinaryField(default=b"")
+    seconds = models.FloatField(default=0)
+    problem = models.CharField(max_length=300, blank=True)
+
+
 @receiver(post_delete, sender=Film)
 def _throw_away(instance: Film, **_: Any) -> None:
     instance.path.unlink(missing_ok=True)

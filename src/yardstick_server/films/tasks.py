@@ -29,3 +29,40 @@ def make_ready(run: int) -> None:
         film.coming_path.unlink(missing_ok=True)
     film.save()
     notify(film.run.study.workspace_id, "run", study=film.run.study_id, run=run)
+
+
+#: A clip of a moment shows so much of what came before and after it, s.
+AROUND_S = 2.0
+
+
+@app.task(queue=LONG, retry=2)
+def cut_clip(finding: int) -> None:
+    """Cut what the film shows of a finding, so that it can go into a report."""
+    from yardstick_core.films.clip import clip
+    from yardstick_core.films.container import FilmError
+    from yardstick_server.films.models import Film, FindingClip
+    from yardstick_server.notify import notify
+
+    wanted = FindingClip.objects.select_related("finding__run__study")
+    found = wanted.filter(finding=finding, state="wanted").first()
+    if found is None:
+        return
+    pinned = found.finding
+    film = Film.objects.filter(run=pinned.run, state="ready").first()
+    try:
+        if film is None:
+            raise FilmError("the run has no film any more")
+        began = film.began_ns
+        if pinned.until_ns is None:
+            from_s, to_s = (pinned.at_ns - began) / 1e9, (pinned.at_ns - began) / 1e9 + AROUND_S
+            from_s = max(0.0, from_s - AROUND_S)
+        else:
+            from_s, to_s = (pinned.at_ns - began) / 1e9, (pinned.until_ns - began) / 1e9
+        cut = clip(film.path, max(0.0, from_s), to_s)
+    except FilmError as error:
+        found.state, found.problem = "failed", str(error)[:300]
+    else:
+        found.state, found.data, found.seconds = "ready", cut.data, cut.seconds
+    found.save()
+    run = pinned.run
+    notify(run.study.workspace_id, "run", study=run.study_id, run=run.pk)

@@ -32,6 +32,7 @@ from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.analysis.parity import parity_status, preconditions
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.analysis.session_set import table_body
+from yardstick_server.films.models import FindingClip
 from yardstick_server.runs.models import BROUGHT_IN, BY_HAND, Finding, Run
 from yardstick_server.studies.models import Study, WorksPicture
 from yardstick_server.traces.lru_cache import SizedLruCache
@@ -200,7 +201,9 @@ def _run_count(study: Study) -> RunCount:
 
 
 def _findings(study: Study) -> list[Found]:
-    found = Finding.objects.filter(run__study=study, withdrawn=False).select_related("run__variant")
+    found = Finding.objects.filter(run__study=study, withdrawn=False)
+    found = found.select_related("run__variant", "clip").order_by("run", "at_ns", "id")
+    clips = {one.pk: _clip(one) for one in found}
     return [
         {
             "variant": one.run.variant.position,
@@ -210,9 +213,19 @@ def _findings(study: Study) -> list[Found]:
             "text": one.text,
             "by": one.by,
             "picture": base64.b64encode(bytes(one.picture)).decode() if one.picture else "",
+            "clip": clips[one.pk][0],
+            "clip_s": clips[one.pk][1],
         }
-        for one in found.order_by("run", "at_ns", "id")
+        for one in found
     ]
+
+
+def _clip(finding: Finding) -> tuple[str, float]:
+    """Its clip (base64 of an MP4) and how long it is, s; nothing where there is none."""
+    kept: FindingClip | None = getattr(finding, "clip", None)
+    if kept is None or kept.state != "ready":
+        return "", 0.0
+    return base64.b64encode(bytes(kept.data)).decode(), kept.seconds
 
 
 def _works_pictures(study: Study) -> dict[int, str]:

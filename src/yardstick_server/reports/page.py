@@ -118,6 +118,7 @@ def section_html(
         "baseline": document["variants"][document["baseline"]],
         "level": document["level"],
         "links": links,
+        "paper": palette is not VARIABLES,
     }
     return render_to_string("reports/section.html", context)
 

@@ -473,6 +473,31 @@ export interface paths {
         patch: operations["findings_partial_update"];
         trace?: never;
     };
+    "/api/findings/{finding}/clip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The clip of a finding, or the part of it that a Range asks for
+         * @description A view for persons; everything it looks up lies in `workspace`.
+         *
+         *     What it changes is noted in the audit list. It says itself who else may come: `for_guests` with
+         *     a share link may read it, `for_builds` with a token of scope measure may change by it,
+         *     `for_readers` may change by it though they only read; `for_persons` bars programs altogether.
+         *     In `about` it tells the audit list what it changed, where the route has only a number.
+         */
+        get: operations["findings_clip_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/findings/{finding}/picture": {
         parameters: {
             query?: never;
@@ -4613,6 +4638,10 @@ export interface components {
             withdrawn: boolean;
             /** @description whether it has one */
             picture: boolean;
+            /** @description wanted, ready or failed; empty where none is wanted */
+            clip: string;
+            /** @description why it cannot be had */
+            clip_problem: string;
         };
         /**
          * @description * `crash` - crash
@@ -5404,6 +5433,11 @@ export interface components {
              * @default false
              */
             film_still: boolean;
+            /**
+             * @description what the film shows of the stretch, or two seconds before and after the moment, as a clip of at most 15 s; it is cut after the answer
+             * @default false
+             */
+            film_clip: boolean;
         };
         NewGate: {
             /** @description what the build is called */
@@ -8075,6 +8109,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Finding"];
+                };
+            };
+        };
+    };
+    findings_clip_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
                 };
             };
         };

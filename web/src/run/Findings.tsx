@@ -84,7 +84,25 @@ export function Findings(props: {
             </Acts>
           </div>
           <p className="whitespace-pre-wrap">{finding.text}</p>
-          {finding.picture && (
+          {finding.clip === "ready" && (
+            <video
+              controls
+              muted
+              playsInline
+              preload="metadata"
+              aria-label={`clip for: ${finding.text.slice(0, 60)}`}
+              className="mt-1 max-h-[200px] w-full border border-line bg-black"
+              src={`/api/findings/${finding.id}/clip`}
+              poster={finding.picture ? `/api/findings/${finding.id}/picture` : undefined}
+            />
+          )}
+          {finding.clip === "wanted" && (
+            <p className="text-[12px] text-ink-2">its clip is being cut …</p>
+          )}
+          {finding.clip === "failed" && (
+            <p className="text-[12px] text-behind">no clip: {finding.clip_problem}</p>
+          )}
+          {finding.picture && finding.clip !== "ready" && (
             <a href={`/api/findings/${finding.id}/picture`} target="_blank" rel="noreferrer">
               <img
                 src={`/api/findings/${finding.id}/picture`}
@@ -98,6 +116,9 @@ export function Findings(props: {
     </section>
   );
 }
+
+/** The longest clip that a report takes, s; the server says the same. */
+const MOST_CLIP_S = 15;
 
 const faulty = (kind: string) => ["crash", "artefact", "wrong result"].includes(kind);
 
@@ -115,6 +136,8 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
   const [kept, setKept] = useState("");
   const filmed = run.film?.state === "ready";
   const [still, setStill] = useState(filmed);
+  const [clip, setClip] = useState(false);
+  const clipped = about === "moment" || chosen.to - chosen.from <= MOST_CLIP_S;
   const [at] = useState(cursor ?? chosen.from);
   const file = useRef<HTMLInputElement>(null);
   const words = useRef<HTMLTextAreaElement>(null);
@@ -131,6 +154,7 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
           text: text.trim(),
           kept_picture: kept,
           film_still: still && !picture && !kept,
+          film_clip: filmed && clip && clipped,
         },
         picture,
       },
@@ -215,6 +239,22 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
               onChange={(event) => setStill(event.target.checked)}
             />
             with what the film shows
+          </label>
+        )}
+        {filmed && (
+          <label className={clipped ? "" : "text-ink-3"}>
+            <input
+              type="checkbox"
+              className="mr-1 accent-[var(--brass)]"
+              disabled={!clipped}
+              checked={clip && clipped}
+              onChange={(event) => setClip(event.target.checked)}
+            />
+            {!clipped
+              ? `a clip may take ${MOST_CLIP_S}${THIN}s`
+              : about === "moment"
+                ? `and a clip, 2${THIN}s before and after`
+                : `and a clip of ${(chosen.to - chosen.from).toFixed(1)}${THIN}s`}
           </label>
         )}
         {run.pictures.length > 0 && !picture && (

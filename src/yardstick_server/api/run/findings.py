@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
@@ -13,11 +14,14 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.films.clip import MOST_SECONDS as MOST_CLIP_SECONDS
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.pictures import ImageParser, as_png, png_response
+from yardstick_server.api.ranged import data_answer
 from yardstick_server.api.run.film import still
-from yardstick_server.films.models import Film
+from yardstick_server.films.models import Film, FindingClip
+from yardstick_server.films.tasks import cut_clip
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import FINDING_KINDS, Finding, Run
 
@@ -40,6 +44,11 @@ class NewFindingSerializer(serializers.Serializer):
 
     film_still = serializers.BooleanField(
         default=False, help_text="what the run's film shows at `at_s`, to go with it"
+    )
+    film_clip = serializers.BooleanField(
+        default=False,
+        help_text="what the film shows of the stretch, or two seconds before and after the moment, "
+        "as a clip of at most 15 s; it is cut after the answer",
     )
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
@@ -65,9 +74,12 @@ class FindingSerializer(serializers.Serializer):
     created = serializers.DateTimeField()
     withdrawn = serializers.BooleanField(help_text="taken back; may be restored")
     picture = serializers.BooleanField(help_text="whether it has one")
+    clip = serializers.CharField(help_text="wanted, ready or failed; empty where none is wanted")
+    clip_problem = serializers.CharField(help_text="why it cannot be had")
 
 
 def body_of(finding: Finding) -> dict[str, Any]:
+    clip: FindingClip | None = getattr(finding, "clip", None)
     return {
         "id": finding.pk,
         "run": finding.run_id,
@@ -79,6 +91,8 @@ def body_of(finding: Finding) -> dict[str, Any]:
         "created": finding.created,
         "withdrawn": finding.withdrawn,
         "picture": len(finding.picture) > 0,
+        "clip": clip.state if clip else "",
+        "clip_problem": clip.problem if clip else "",
     }
 
 
@@ -91,6 +105,7 @@ class FindingsView(MemberView):
     @extend_schema(responses=FindingSerializer(many=True), summary="Findings of a run")
     def get(self, request: Request, run: int) -> Response:
         found = self.run(run).findings.filter(withdrawn=False)
+        found = found.select_related("clip").defer("clip__data")
         return Response(FindingSerializer([body_of(one) for one in found], many=True).data)
 
     @extend_schema(
@@ -108,10 +123,8 @@ class FindingsView(MemberView):
                 raise ValidationError("the run has kept no picture of that name")
             picture = bytes(kept.content)
         elif values["film_still"]:
-            film = Film.objects.filter(run=found, state="ready").first()
-            if film is None:
-                raise ValidationError("the run has no film that shows anything")
-            picture = still(film, values["at_s"])
+            picture = still(_film_of(found), values["at_s"])
+        _check_clip(found, values)
         until = values["until_s"]
         made = found.findings.create(
             at_ns=round(values["at_s"] * 1e9),
@@ -121,8 +134,26 @@ class FindingsView(MemberView):
             picture=picture,
             by=request.user.get_username(),
         )
+        if values["film_clip"]:
+            FindingClip.objects.create(finding=made)
+            cut_clip.defer(finding=made.pk)
         notify(self.workspace.pk, "run", study=found.study_id, run=found.pk)
         return Response(FindingSerializer(body_of(made)).data, status=201)
+
+
+def _film_of(run: Run) -> Film:
+    film = Film.objects.filter(run=run, state="ready").first()
+    if film is None:
+        raise ValidationError("the run has no film that shows anything")
+    return film
+
+
+def _check_clip(run: Run, values: dict[str, Any]) -> None:
+    if not values["film_clip"]:
+        return
+    _film_of(run)
+    if values["until_s"] is not None and values["until_s"] - values["at_s"] > MOST_CLIP_SECONDS:
+        raise ValidationError(f"a clip may take {MOST_CLIP_SECONDS:g} s: choose a shorter stretch")
 
 
 class FindingView(MemberView):
@@ -167,3 +198,20 @@ class FindingPictureView(FindingView):
         found.picture = as_png(request.data if isinstance(request.data, bytes) else b"")
         found.save(update_fields=["picture"])
         return Response(FindingSerializer(body_of(found)).data)
+
+
+class FindingClipView(FindingView):
+    for_guests = True
+    http_method_names = ["get", "head", "options"]
+
+    @extend_schema(
+        responses={(code, "video/mp4"): OpenApiTypes.BINARY for code in (200, 206)},
+        summary="The clip of a finding, or the part of it that a Range asks for",
+    )
+    def get(self, request: Request, finding: int) -> HttpResponseBase:
+        kept = getattr(self.finding(finding), "clip", None)
+        if kept is None or kept.state != "ready":
+            return HttpResponse(status=404)
+        answer = data_answer(request, bytes(kept.data), "video/mp4", f"clip-{finding}")
+        answer.headers["Cache-Control"] = "private, max-age=3600"
+        return answer

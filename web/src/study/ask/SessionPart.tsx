@@ -1,5 +1,5 @@
 /** The session: only launched, worked with and written, taken from another study, or begun with. */
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { type Part, useSessionParts } from "../../api/asking";
 import { api, type Study, unwrap } from "../../api/client";
@@ -32,6 +32,7 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
   const mayChange = useMayChange();
   const [other, setOther] = useState(false);
   const compose = useSessionParts(study.id);
+  const keep = useKeepFixture();
   const begun = study.session ?? null;
   const timings = script.stretches.length;
   const write = (parts: Part[], values?: Partial<Begun>) =>
@@ -92,7 +93,14 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
       )}
       {other && <FromAnother study={study} done={() => setOther(false)} />}
       {begun ? (
-        <Parts begun={begun} write={write} locked={!mayChange || compose.isPending} />
+        <Parts
+          begun={begun}
+          write={write}
+          withFile={(parts, file) =>
+            keep.mutate(file, { onSuccess: () => write(parts, { file: file.name }) })
+          }
+          locked={!mayChange || compose.isPending || keep.isPending}
+        />
       ) : (
         <p className="mt-2">
           {script.title}: {script.steps.join(" · ")}{" "}
@@ -108,18 +116,28 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
             .join(" · ")}
         </p>
       )}
-      {compose.error && (
+      {(compose.error ?? keep.error) && (
         <p role="alert" className="mt-1 text-behind">
-          {compose.error.message}
+          {(compose.error ?? keep.error)?.message}
         </p>
       )}
     </SheetPart>
   );
 }
 
-/** The parts of a starting point in the order they are played; a press adds or leaves one out. */
-function Parts(props: { begun: Begun; write: (parts: Part[]) => void; locked: boolean }) {
+/** The parts of a starting point in the order they are played; a press adds or leaves one out.
+ *
+ * What works on a file asks for one first where there is none.
+ */
+function Parts(props: {
+  begun: Begun;
+  write: (parts: Part[]) => void;
+  withFile: (parts: Part[], file: File) => void;
+  locked: boolean;
+}) {
   const { begun } = props;
+  const chooser = useRef<HTMLInputElement>(null);
+  const wanted = useRef<Part[]>([]);
   const has = (part: Part) => begun.parts.includes(part);
   const may = (part: Part) => !WITH_A_FILE.includes(part) || begun.file !== "";
   return (
@@ -129,24 +147,38 @@ function Parts(props: { begun: Begun; write: (parts: Part[]) => void; locked: bo
           key={part}
           type="button"
           aria-pressed={has(part)}
-          disabled={props.locked || ALWAYS.includes(part) || !may(part)}
-          title={may(part) ? undefined : "needs a file to work on: choose one below"}
+          disabled={props.locked || ALWAYS.includes(part)}
+          title={may(part) ? undefined : "asks for the file to work on first"}
           className={`px-2.5 py-0.5 font-dense ${
             has(part)
               ? "bg-brass-soft font-semibold"
               : "border border-dashed border-ink-3 text-ink-2"
           }`}
-          onClick={() =>
-            props.write(
-              has(part)
-                ? ORDER.filter((one) => has(one) && one !== part)
-                : ORDER.filter((one) => has(one) || one === part),
-            )
-          }
+          onClick={() => {
+            const parts = has(part)
+              ? ORDER.filter((one) => has(one) && one !== part)
+              : ORDER.filter((one) => has(one) || one === part);
+            wanted.current = parts;
+            if (has(part) || may(part)) props.write(parts);
+            else chooser.current?.click();
+          }}
         >
           {has(part) ? NAMES[part] : `+ ${NAMES[part].toLowerCase()}`}
+          {!has(part) && !may(part) && " …"}
         </button>
       ))}
+      <input
+        ref={chooser}
+        type="file"
+        tabIndex={-1}
+        aria-label="file that the step works on"
+        className="sr-only"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) props.withFile(wanted.current, file);
+          event.target.value = "";
+        }}
+      />
     </div>
   );
 }
