@@ -1,6 +1,7 @@
 """Each source on a made-up tree of the kernel's files, and on the machine as it is."""
 
 import socket
+import time
 import types
 
 import pytest
@@ -325,3 +326,25 @@ def test_the_sampler_reads_each_source_at_its_own_beat(machine):
         sampler.sample(beat)
     assert kept.count("energy.processor_joules") == 10
     assert kept.count("heat.processor_celsius") == 1
+
+
+def test_what_adds_up_is_read_once_more_when_the_sampler_stops(machine):
+    """Else a short run would end before the second look, and have no reading of it."""
+    machine.meter("intel-rapl:0", "package-0", 0)
+    machine.tell("class/thermal/thermal_zone0/type", "cpu-thermal")
+    machine.tell("class/thermal/thermal_zone0/temp", 50_000)
+    machine.tell("devices/system/cpu/cpu0/thermal_throttle/core_throttle_count", 3)
+    kept = []
+    sampler = Sampler(
+        lambda name, at, value: kept.append((name, at)), lambda: [], found_sources(machine.roots)
+    )
+    sampler.start()
+    started = time.monotonic()
+    while not kept and time.monotonic() - started < 10:
+        time.sleep(0.005)
+    sampler.stop()
+    names = [name for name, _ in kept]
+    assert names.count("heat.throttled_count") == 2
+    assert names.count("heat.processor_celsius") == 1
+    last = max(at for _, at in kept)
+    assert [at for name, at in kept if name == "heat.throttled_count"][-1] == last

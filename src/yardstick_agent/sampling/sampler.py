@@ -80,6 +80,15 @@ class Sampler:
             beat += 1
             due = max(due + BEAT_NS, now_ns())
             sleep_until(due)
+        self._last_look()
+
+    def _last_look(self) -> None:
+        """Read what adds up once more: what is read rarely would not reach to the run's end."""
+        at = now_ns()
+        for source in self.sources:
+            if source.sums:
+                for name, value in source.sample(at, self._subject):
+                    self.keep(name, at, value)
 
     def sample(self, beat: int) -> None:
         """Take the sample of a beat: the subject at each, the rest at some, all of it at the first.

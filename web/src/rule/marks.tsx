@@ -7,22 +7,30 @@ export function RuleLabels(props: {
   y: number;
   fontSize?: number;
   fill?: string;
+  /** Where other words stand at its ends, px: a label that would run into them is left out. */
+  between?: [number, number];
 }) {
   const { scale, y, fontSize = 11, fill = "var(--ink-2)" } = props;
+  const [first, last] = props.between ?? [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY];
+  const half = (text: string) => 0.28 * fontSize * text.length;
+  const fits = (label: { gain: number; text: string }) =>
+    scale.x(label.gain) - half(label.text) > first && scale.x(label.gain) + half(label.text) < last;
   return (
     <>
-      {ruleLabels(scale.reach).map((label) => (
-        <text
-          key={label.gain}
-          x={scale.x(label.gain)}
-          y={y}
-          fontSize={fontSize}
-          textAnchor="middle"
-          fill={fill}
-        >
-          {label.text}
-        </text>
-      ))}
+      {ruleLabels(scale.reach)
+        .filter(fits)
+        .map((label) => (
+          <text
+            key={label.gain}
+            x={scale.x(label.gain)}
+            y={y}
+            fontSize={fontSize}
+            textAnchor="middle"
+            fill={fill}
+          >
+            {label.text}
+          </text>
+        ))}
     </>
   );
 }

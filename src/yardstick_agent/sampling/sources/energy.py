@@ -42,6 +42,7 @@ class ProcessorEnergy:
 
     name = "energy of the processor"
     beats = 2
+    sums = True
 
     def __init__(self, meters: list[_Meter]) -> None:
         self.meters = meters
@@ -72,6 +73,7 @@ class BatteryEnergy:
 
     name = "energy from the battery"
     beats = 20
+    sums = True
 
     def __init__(self, batteries: list[Path]) -> None:
         self.batteries = batteries

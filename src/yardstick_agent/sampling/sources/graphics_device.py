@@ -28,6 +28,7 @@ class GraphicsDevice:
 
     name = "graphics card"
     beats = 4
+    sums = True
 
     def __init__(self, cards: list[_Card]) -> None:
         self.cards = cards

@@ -14,6 +14,7 @@ class GraphicsLibrary:
 
     name = "graphics card by its maker's library"
     beats = 10
+    sums = True
 
     def __init__(self, library: Any, cards: list[Any]) -> None:
         self.library, self.cards = library, cards

@@ -37,6 +37,7 @@ class GraphicsUse:
 
     name = "graphics by process"
     beats = 2
+    sums = False
 
     def __init__(self, proc: Path) -> None:
         self.proc = proc

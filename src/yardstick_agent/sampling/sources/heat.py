@@ -49,6 +49,7 @@ class Heat:
 
     name = "heat"
     beats = 20
+    sums = False
 
     def __init__(self, sensors: dict[str, list[Path]]) -> None:
         self.sensors = sensors
@@ -72,6 +73,7 @@ class Clocks:
 
     name = "clocks"
     beats = 10
+    sums = False
 
     def __init__(self, files: list[Path]) -> None:
         self.files = files
@@ -92,6 +94,7 @@ class Throttling:
 
     name = "throttling"
     beats = 20
+    sums = True
 
     def __init__(self, files: list[Path]) -> None:
         self.files = files

@@ -39,6 +39,7 @@ class Network:
 
     name = "network by process"
     beats = 10
+    sums = True
 
     def __init__(self, proc: Path) -> None:
         self.proc = proc

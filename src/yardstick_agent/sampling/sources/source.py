@@ -34,6 +34,8 @@ class Source(Protocol):
 
     name: str
     beats: int
+    #: Whether its counters add up: then a last look tells what came after the one before.
+    sums: bool
 
     @classmethod
     def found(cls, roots: Roots) -> Self | None:

@@ -12,6 +12,7 @@ export const MetricRow = memo(function MetricRow(props: {
   row: Row;
   board: Board;
   candidates: number[];
+  nameWidth: number;
   scale: RuleScale;
   chosen: boolean;
   choose: (key: string) => void;
@@ -69,12 +70,13 @@ export const MetricRow = memo(function MetricRow(props: {
         {candidates.map((index) => (
           <div
             key={index}
-            className="grid grid-cols-[56px_56px] items-center gap-1"
-            style={{ height: LINE }}
+            className="grid items-center gap-1"
+            style={{ height: LINE, gridTemplateColumns: `${props.nameWidth}px 56px` }}
           >
             <span
               className="truncate text-right font-dense text-[12px] font-semibold"
               style={{ color: variantColour(index) }}
+              title={board.variants[index]}
             >
               {board.variants[index]}
             </span>

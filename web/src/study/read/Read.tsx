@@ -158,6 +158,7 @@ function Rows(props: { study: Study; board: Board }) {
     })),
   ]);
 
+  const nameWidth = widthOfNames(candidates.map((index) => board.variants[index] ?? ""));
   const scale = useMemo(
     () =>
       ruleScale(
@@ -178,10 +179,7 @@ function Rows(props: { study: Study; board: Board }) {
             {count(facts, "metric")}, {count(candidates.length, "candidate")} against{" "}
             <BaselineChoice board={board} choose={setBaseline} />
           </h1>
-          <span className="min-w-0 flex-1 truncate text-ink-2">
-            {folded > 0 && view !== "all" && `${count(folded, "echo", "echoes")} folded`}
-          </span>
-          <Link className="plain" to={`/studies/${study.id}/race`}>
+          <Link className="plain ml-auto" to={`/studies/${study.id}/race`}>
             Race them
           </Link>
           <fieldset className="flex gap-3">
@@ -219,7 +217,7 @@ function Rows(props: { study: Study; board: Board }) {
             <tr>
               <th className="py-1 text-left font-normal">metric</th>
               <th className="text-right font-normal">{board.variants[board.baseline]}</th>
-              <th className="w-[126px]" aria-label="candidate and verdict" />
+              <th style={{ width: nameWidth + 70 }} aria-label="candidate and verdict" />
               <th style={{ width: RULE_WIDTH }}>
                 <RuleHead scale={scale} />
               </th>
@@ -247,6 +245,7 @@ function Rows(props: { study: Study; board: Board }) {
                   row={row}
                   board={board}
                   candidates={candidates}
+                  nameWidth={nameWidth}
                   scale={scale}
                   chosen={row === chosen}
                   choose={choose}
@@ -259,6 +258,12 @@ function Rows(props: { study: Study; board: Board }) {
             </tbody>
           ))}
         </table>
+        {folded > 0 && view !== "all" && (
+          <p className="mt-2 text-[12px] text-ink-2">
+            {count(folded, "echo is", "echoes are")} folded under what they follow from, and counted
+            there.
+          </p>
+        )}
       </div>
       <aside tabIndex={0} className="min-h-0 overflow-auto border-l border-line bg-card px-5 py-4">
         {chosen && <Evidence study={study} board={board} row={chosen} candidates={candidates} />}
@@ -268,6 +273,15 @@ function Rows(props: { study: Study; board: Board }) {
 }
 
 const NONE: Row[] = [];
+/** Room for the names of candidates, px: a short one needs little, a long one is cut in the end. */
+const FEWEST_PX = 56;
+const MOST_PX = 112;
+const LETTER_PX = 6;
+
+function widthOfNames(names: string[]): number {
+  const longest = Math.max(0, ...names.map((name) => name.length));
+  return Math.min(MOST_PX, Math.max(FEWEST_PX, LETTER_PX * longest));
+}
 
 type View = "judged" | "matters" | "main" | "all";
 

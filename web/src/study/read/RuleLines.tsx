@@ -13,7 +13,7 @@ export function RuleHead(props: { scale: RuleScale }) {
   const { scale } = props;
   return (
     <svg width={RULE_WIDTH} height={18} aria-hidden="true" className="block">
-      <RuleLabels scale={scale} y={13} />
+      <RuleLabels scale={scale} y={13} between={[36, RULE_WIDTH - 38]} />
       <text x={scale.x(0)} y={13} fontSize={11} textAnchor="middle" fill="var(--ink-2)">
         baseline
       </text>
