@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import re
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -26,6 +27,7 @@ from yardstick_core.report.references import (
 from yardstick_core.report.results import digest, results, results_csv
 from yardstick_core.report.sections import KINDS, Arrangement, written
 from yardstick_server.analysis.board import board_of
+from yardstick_server.reports.charts import BASELINE, RULE_WIDTH, labels_apart
 from yardstick_server.reports.svg import DARK, LIGHT, Rule, reach_for
 
 FAST = {
@@ -249,6 +251,19 @@ def test_reports_have_the_rule_of_the_interface():
         assert reach_for([reach / 1.06]) == reach
         for _, word in Rule(reach, 0, 100).labels:
             assert f'"{word}"' in text, word
+
+
+@pytest.mark.parametrize("reach", [0.16, 0.28, 0.5, 0.75, 1.2, 1.9, 3])
+def test_no_label_of_a_rule_runs_into_another(reach):
+    """Nor into the word for its middle, however near the first label lies."""
+    rule = Rule(reach, 4, RULE_WIDTH - 8)
+    shown = labels_apart(rule)
+    assert shown, "some place is always named"
+    spans = sorted(
+        (rule.x(gain) - 2.3 * len(word), rule.x(gain) + 2.3 * len(word))
+        for gain, word in [*shown, (0.0, BASELINE)]
+    )
+    assert all(one[1] <= other[0] for one, other in pairwise(spans))
 
 
 SET = {

@@ -38,6 +38,8 @@ from yardstick_server.reports.svg import (
 
 RULE_WIDTH, RULE_HEIGHT = 136, 18
 WIDTH = 682.0
+#: Size of what stands above the rules, and the name of their middle.
+HEAD_SIZE, BASELINE = 9.5, "baseline"
 #: Frame times that curves are drawn from and to, ms.
 _LEAST_MS, _MOST_MS = 1.0, 5000.0
 
@@ -59,12 +61,31 @@ def rules_reach(block: RulesBlock) -> float:
 def rule_head(reach: float, palette: Palette) -> SafeString:
     """What the places on the rules below are called."""
     rule = Rule(reach, 4, RULE_WIDTH - 8)
-    labels = rule.labels
-    if len(labels) > 4:
-        labels = [one for one in labels if one[1] not in ("⅔", "1.5 ×")]
-    said = [text(rule.x(gain), 12, word, palette["ink-2"], 9.5, "middle") for gain, word in labels]
-    middle = text(rule.x(0), 12, "baseline", palette["ink-2"], 9.5, "middle")
-    return drawing(RULE_WIDTH, 16, "scale: worse to the left, better to the right", *said, middle)
+    labels = [(rule.x(gain), word) for gain, word in labels_apart(rule)]
+    said = [
+        text(x, 12, word, palette["ink-2"], HEAD_SIZE, "middle")
+        for x, word in [*labels, (rule.x(0), BASELINE)]
+    ]
+    return drawing(RULE_WIDTH, 16, "scale: worse to the left, better to the right", *said)
+
+
+def labels_apart(rule: Rule) -> list[tuple[float, str]]:
+    """Gain and word of the labels that run into none nearer the baseline, nor into its own."""
+    found = []
+    for side in (-1, 1):
+        taken = _half_width(BASELINE)
+        for gain, word in sorted(rule.labels, key=lambda one: abs(one[0])):
+            if gain * side <= 0:
+                continue
+            at, half = abs(rule.x(gain) - rule.x(0)), _half_width(word)
+            if at - half >= taken:
+                found.append((gain, word))
+                taken = at + half
+    return found
+
+
+def _half_width(word: str) -> float:
+    return HEAD_SIZE * (0.27 * len(word) + 0.2)
 
 
 def rule_line(

@@ -8,7 +8,7 @@ import { readLink } from "./links";
 
 const WIDTH = 330;
 const HEIGHT = 210;
-const EDGE = { left: 52, right: 12, top: 14, bottom: 36 };
+const EDGE = { left: 52, right: 12, top: 22, bottom: 36 };
 type Trade = Schemas["TradeOff"];
 
 export function Costs(props: { study: Study; decision: Decision }) {

@@ -28,7 +28,7 @@ export function Places(props: { study: Study; decision: Decision }) {
           <tr className="border-b border-line text-[12px]">
             <th className="py-1 text-left font-normal text-ink-2">metric</th>
             {decision.variants.map((name, index) => (
-              <th key={name} className="w-24 text-center font-normal">
+              <th key={name} className="min-w-24 px-2 text-center font-normal">
                 <VariantName index={index} name={name} />
               </th>
             ))}

@@ -71,15 +71,20 @@ export const MetricRow = memo(function MetricRow(props: {
           <div
             key={index}
             className="grid items-center gap-1"
-            style={{ height: LINE, gridTemplateColumns: `${props.nameWidth}px 56px` }}
+            style={{
+              height: LINE,
+              gridTemplateColumns: props.nameWidth ? `${props.nameWidth}px 56px` : "56px",
+            }}
           >
-            <span
-              className="truncate text-right font-dense text-[12px] font-semibold"
-              style={{ color: variantColour(index) }}
-              title={board.variants[index]}
-            >
-              {board.variants[index]}
-            </span>
+            {props.nameWidth > 0 && (
+              <span
+                className="truncate text-right font-dense text-[12px] font-semibold"
+                style={{ color: variantColour(index) }}
+                title={board.variants[index]}
+              >
+                {board.variants[index]}
+              </span>
+            )}
             {row.differences[index] && <Verdict of={row.differences[index].verdict} />}
           </div>
         ))}

@@ -158,7 +158,10 @@ function Rows(props: { study: Study; board: Board }) {
     })),
   ]);
 
-  const nameWidth = widthOfNames(candidates.map((index) => board.variants[index] ?? ""));
+  // the name of a single candidate stands once, above its verdicts
+  const only = candidates.length === 1 ? candidates[0] : undefined;
+  const nameWidth =
+    only === undefined ? widthOfNames(candidates.map((index) => board.variants[index] ?? "")) : 0;
   const scale = useMemo(
     () =>
       ruleScale(
@@ -217,7 +220,13 @@ function Rows(props: { study: Study; board: Board }) {
             <tr>
               <th className="py-1 text-left font-normal">metric</th>
               <th className="text-right font-normal">{board.variants[board.baseline]}</th>
-              <th style={{ width: nameWidth + 70 }} aria-label="candidate and verdict" />
+              {only === undefined ? (
+                <th style={{ width: nameWidth + 70 }} aria-label="candidate and verdict" />
+              ) : (
+                <th className="w-[92px] pl-3 text-left leading-tight">
+                  <VariantName index={only} name={board.variants[only] ?? ""} />
+                </th>
+              )}
               <th style={{ width: RULE_WIDTH }}>
                 <RuleHead scale={scale} />
               </th>
