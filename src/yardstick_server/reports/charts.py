@@ -61,19 +61,29 @@ def rules_reach(block: RulesBlock) -> float:
 def rule_head(reach: float, palette: Palette) -> SafeString:
     """What the places on the rules below are called."""
     rule = Rule(reach, 4, RULE_WIDTH - 8)
-    labels = [(rule.x(gain), word) for gain, word in labels_apart(rule)]
     said = [
-        text(x, 12, word, palette["ink-2"], HEAD_SIZE, "middle")
-        for x, word in [*labels, (rule.x(0), BASELINE)]
+        text(rule.x(gain), 12, word, palette["ink-2"], HEAD_SIZE, "middle")
+        for gain, word in labels_apart(rule)
     ]
     return drawing(RULE_WIDTH, 16, "scale: worse to the left, better to the right", *said)
 
 
 def labels_apart(rule: Rule) -> list[tuple[float, str]]:
-    """Gain and word of the labels that run into none nearer the baseline, nor into its own."""
+    """Gain and word of the labels, of which none runs into another; the baseline's among them.
+
+    Where its word would leave no room for any other, the baseline is called by its factor.
+    """
+    for middle in (BASELINE, "1 ×"):
+        found = _labels_beside(rule, middle)
+        if found:
+            break
+    return [(0.0, middle), *found]
+
+
+def _labels_beside(rule: Rule, middle: str) -> list[tuple[float, str]]:
     found = []
     for side in (-1, 1):
-        taken = _half_width(BASELINE)
+        taken = _half_width(middle)
         for gain, word in sorted(rule.labels, key=lambda one: abs(one[0])):
             if gain * side <= 0:
                 continue
