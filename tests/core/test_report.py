@@ -260,7 +260,7 @@ def test_no_label_of_a_rule_runs_into_another(reach):
     shown = labels_apart(rule)
     assert len(shown) >= 3, "the middle and a place on either side are always named"
     spans = sorted(
-        (rule.x(gain) - 2.3 * len(word), rule.x(gain) + 2.3 * len(word)) for gain, word in shown
+        (rule.x(gain) - 2.2 * len(word), rule.x(gain) + 2.2 * len(word)) for gain, word in shown
     )
     assert all(one[1] <= other[0] for one, other in pairwise(spans))
 

@@ -71,11 +71,11 @@ def rule_head(reach: float, palette: Palette) -> SafeString:
 def labels_apart(rule: Rule) -> list[tuple[float, str]]:
     """Gain and word of the labels, of which none runs into another; the baseline's among them.
 
-    Where its word would leave no room for any other, the baseline is called by its factor.
+    Where its word would leave no room on either side, the baseline is called by its factor.
     """
-    for middle in (BASELINE, "1 ×"):
+    for middle in (BASELINE, "1 ×", "1"):
         found = _labels_beside(rule, middle)
-        if found:
+        if {gain > 0 for gain, _ in found} == {True, False}:
             break
     return [(0.0, middle), *found]
 
@@ -95,7 +95,7 @@ def _labels_beside(rule: Rule, middle: str) -> list[tuple[float, str]]:
 
 
 def _half_width(word: str) -> float:
-    return HEAD_SIZE * (0.27 * len(word) + 0.2)
+    return HEAD_SIZE * (0.235 * len(word) + 0.05)
 
 
 def rule_line(

@@ -230,7 +230,7 @@ function Rows(props: { study: Study; board: Board }) {
               <th style={{ width: RULE_WIDTH }}>
                 <RuleHead scale={scale} />
               </th>
-              <th className="text-right font-normal">reading</th>
+              <th className="pl-2 text-right font-normal">reading</th>
               <th className="text-right font-normal">change</th>
             </tr>
           </thead>
