@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.studies import OPEN, SCROLL, WHOLE, judged, names
-from yardstick_core.report import sections
+from yardstick_core.report import evidence
 from yardstick_core.report.changes import changes, gist, in_short
 from yardstick_core.report.document import line_text, shown_sections
 from yardstick_core.report.markdown import escaped, markdown
@@ -371,7 +371,7 @@ def seen(number, **said):
 
 
 def test_a_clip_stands_for_its_finding_and_no_more_of_them_than_can_be_sent(monkeypatch):
-    monkeypatch.setattr(sections, "MOST_OF_CLIPS", 10)
+    monkeypatch.setattr(evidence, "MOST_OF_CLIPS", 10)
     found = [seen(1, clip="m" * 8, clip_s=4.0), seen(2, clip="m" * 8, clip_s=4.0), seen(3)]
     document = written(content(findings=found), Arrangement())
     section = next(one for one in document["sections"] if one["key"] == "findings")

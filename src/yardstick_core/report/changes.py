@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from typing import Any, TypedDict
 
 from yardstick_core.report.content import Content
-from yardstick_core.report.references import row_label
-from yardstick_core.report.sections import answer_caveats, main_rows
+from yardstick_core.report.references import main_rows, row_label
+from yardstick_core.report.sections import answer_caveats
 
 
 class Gist(TypedDict):

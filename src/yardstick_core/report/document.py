@@ -231,3 +231,8 @@ def line_text(line: Line) -> str:
 def shown_sections(document: Document) -> Iterator[Section]:
     """The sections that go out, in order."""
     return (section for section in document["sections"] if section["on"] and section["blocks"])
+
+
+def count(number_of: int, one: str) -> str:
+    """`1 run`, `8 runs`."""
+    return f"{number_of} {one}{'' if number_of == 1 else 's'}"

@@ -68,3 +68,12 @@ def _resolved(board: Mapping[str, Any], label: str, variant: str, form: str) -> 
         "interval": difference["range_text"] or difference["interval_text"],
     }
     return str(forms.get(form) or UNKNOWN)
+
+
+def main_rows(board: Mapping[str, Any]) -> list[Mapping[str, Any]]:
+    """The rows that a report shows by themselves: what decides, and the main ones that count."""
+    return [
+        row
+        for row in board["rows"]
+        if (row["deciding"] or (row["primary"] and row["counted"])) and any(row["samples"])
+    ]

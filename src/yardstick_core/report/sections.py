@@ -8,20 +8,17 @@ from typing import Any
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.compare.text import THIN
-from yardstick_core.match.facts import HARMLESS
-from yardstick_core.report import many, method
+from yardstick_core.report import conditions, evidence, many
 from yardstick_core.report.content import Content
 from yardstick_core.report.document import (
     SCHEMA,
     Block,
-    ClipBlock,
     Document,
-    LadderBlock,
     Line,
     RuleGroup,
     Section,
-    TableBlock,
     WordsBlock,
+    count,
     faint,
     number,
     plain,
@@ -30,11 +27,9 @@ from yardstick_core.report.document import (
     variant_span,
     verdict_span,
 )
-from yardstick_core.report.references import numbers_in, row_label
+from yardstick_core.report.references import main_rows, numbers_in, row_label
 
 ANSWER, CAVEATS, OWN = "answer", "caveats", "own"
-#: Clips beyond so many characters stay with their runs: a report can be sent by mail.
-MOST_OF_CLIPS = 16_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,11 +107,6 @@ def _section(kind: Kind, content: Content, arrangement: Arrangement) -> Section:
         "on": kind.fixed or wanted,
         "blocks": blocks,
     }
-
-
-def count(number_of: int, one: str) -> str:
-    """`1 run`, `8 runs`."""
-    return f"{number_of} {one}{'' if number_of == 1 else 's'}"
 
 
 # -- the answer and what touches it ---------------------------------------------------------
@@ -232,15 +222,6 @@ def _whom(content: Content) -> tuple[str, str, list[Block]]:
     return "", count(len(advice), "profile"), found
 
 
-def main_rows(board: Mapping[str, Any]) -> list[Mapping[str, Any]]:
-    """The rows that a report shows by themselves: what decides, and the main ones that count."""
-    return [
-        row
-        for row in board["rows"]
-        if (row["deciding"] or (row["primary"] and row["counted"])) and any(row["samples"])
-    ]
-
-
 def rule_group(row: Mapping[str, Any], board: Mapping[str, Any]) -> RuleGroup:
     """A row of the board as it stands on the rule."""
     names, baseline = board["variants"], board["baseline"]
@@ -317,199 +298,6 @@ def _all(content: Content) -> tuple[str, str, list[Block]]:
     return "", count(len(rows), "line"), found
 
 
-# -- what carries it ----------------------------------------------------------------------
-
-
-def _frames(content: Content) -> tuple[str, str, list[Block]]:
-    lanes = [lane for lane in content["lanes"] if lane["unit"] == "ms"]
-    found: list[Block] = [*content["curves"], *lanes]
-    return "", count(len(content["curves"]), "stretch") + ", with curves", found
-
-
-def _growth(content: Content) -> tuple[str, str, list[Block]]:
-    board = content["board"]
-    found: list[Block] = [text_block(plain(f"{one['text']}.")) for one in board["growing"]]
-    found += [lane for lane in content["lanes"] if lane["unit"] != "ms"]
-    for reading in board["ladders"]:
-        ladder: LadderBlock = {
-            "kind": "ladder",
-            "stretch": list(reading["stretch"]),
-            "ladder": reading["ladder"],
-            "unit": "s" if reading["kind"] == "growth" else "fps",
-            "levels": list(reading["levels"]),
-            "medians": [list(side) for side in reading["medians"]],
-            "line": reading["line"],
-        }
-        found.append(ladder)
-        found += [text_block(plain(f"{text.rstrip('.')}.")) for text in reading["sentences"]]
-    laddered = ", ".join(dict.fromkeys(reading["ladder"] for reading in board["ladders"]))
-    return "", f"over {laddered}" if laddered else "memory" if found else "nothing grows", found
-
-
-def _parts(content: Content) -> tuple[str, str, list[Block]]:
-    names = content["decision"]["variants"]
-    found: list[Block] = []
-    for breakdown in content["decision"]["breakdowns"]:
-        parts = [part for part in breakdown["parts"] if part["change"] or part["only_in"]]
-        if len(parts) < 2:
-            continue
-        line: Line = [
-            variant_span(names, breakdown["candidate"]),
-            plain(f": {breakdown['label']} "),
-            number(breakdown["text"]),
-            plain(", of which"),
-        ]
-        rows: list[list[Line]] = [
-            [[plain(part["label"])], [number(part["text"])], [plain(part["interval"])],
-             [faint(f"only in {part['only_in']}" if part["only_in"] else "")]]
-            for part in parts
-        ]  # fmt: skip
-        found += [text_block(*line), table(["part", "change", "interval", ""], "lrrl", rows)]
-    return "", count(len(found) // 2, "change") + " taken apart", found
-
-
-def _costs(content: Content) -> tuple[str, str, list[Block]]:
-    found: list[Block] = [
-        text_block(plain(f"{trade['sentence']}.")) for trade in content["decision"]["trade_offs"]
-    ]
-    return "", "processor, memory", found
-
-
-def _findings(content: Content) -> tuple[str, str, list[Block]]:
-    names = content["board"]["variants"]
-    found: list[Block] = []
-    pictures = clips = clip_bytes = 0
-    for one in content["findings"]:
-        where = f", run {one['run']} at {one['at']}, noted by {one['by']}"
-        found.append(
-            text_block(
-                verdict_span(one["kind"]), plain(f" {one['text']} "), faint("("),
-                variant_span(names, one["variant"]), faint(f"{where})"),
-            )
-        )  # fmt: skip
-        caption = f"{names[one['variant']]}, run {one['run']} at {one['at']}: {one['text']}"
-        clip_bytes += len(one["clip"])
-        if one["clip"] and clip_bytes <= MOST_OF_CLIPS:
-            clips += 1
-            took = f"{caption} (a clip of {one['clip_s']:.1f}{THIN}s from its film)"
-            block: ClipBlock = {
-                "kind": "clip", "data": one["clip"], "still": one["picture"], "caption": took,
-            }  # fmt: skip
-            found.append(block)
-        elif one["picture"]:
-            pictures += 1
-            found.append({"kind": "picture", "data": one["picture"], "caption": caption})
-    shown = [count(pictures, "picture")] if pictures or not clips else []
-    shown += [count(clips, "clip")] if clips else []
-    brief = ", ".join([str(len(content["findings"])), *shown]) if found else "none"
-    return "", brief, found
-
-
-# -- how it was measured ---------------------------------------------------------------------
-
-
-def facts_table(rows: Sequence[tuple[str, str]]) -> TableBlock:
-    return table(["", ""], "ll", [[[faint(name)], [plain(value)]] for name, value in rows])
-
-
-def _session(content: Content) -> tuple[str, str, list[Block]]:
-    work = content["work"]
-    rows = [
-        ("session", f"{work['title']}, version {work['version']} ({work['sha256'][:12]})"),
-        ("steps", ", ".join(work["steps"])),
-        *work["facts"],
-        *((f"file {name}", sha[:12]) for name, sha in work["files"]),
-    ]
-    found: list[Block] = [facts_table([row for row in rows if row[1]])]
-    brief = ", ".join(f"{name} {value}" for name, value in work["facts"][:2])
-    return "", brief or count(len(work["steps"]), "step"), found
-
-
-def _script(content: Content) -> tuple[str, str, list[Block]]:
-    text = content["work"]["text"]
-    found: list[Block] = [{"kind": "code", "text": text}]
-    return "", count(len(text.splitlines()), "line"), found
-
-
-def _machine(content: Content) -> tuple[str, str, list[Block]]:
-    rows = content["machine"]
-    preconditions = content["match"]["preconditions"]
-    found: list[Block] = [facts_table(rows)] if rows else []
-    if not rows:
-        nothing = "No machine told of itself: the runs were brought in or timed by hand."
-        found.append(text_block(plain(nothing)))
-    for one in preconditions:
-        how = [f"{word} in {one[word]}" for word in ("passed", "ticked", "failed") if one[word]]
-        found.append(text_block(plain(f"Asked for: {one['what']}: "), faint(", ".join(how))))
-    unknown = content["match"]["unknown"]
-    if unknown and rows:
-        found.append(text_block(faint(f"Not known: {', '.join(unknown)}."), style="faint"))
-    return "", content["rig"], found
-
-
-def _unequal(content: Content) -> tuple[str, str, list[Block]]:
-    rows: list[list[Line]] = []
-    waived = 0
-    for part in content["match"]["mismatches"]:
-        settled = part["waived"]
-        waived += settled is not None
-        if settled is not None:
-            word = f"waived by {settled['by']}: {settled['reason']}"
-        else:
-            word = "not settled"
-            if part["is_factor"] or part["grade"] == HARMLESS:
-                word = "meant to differ" if part["is_factor"] else ""
-        rows.append([[plain(part["text"])], [faint(part["grade"])], [plain(word)]])
-    found: list[Block] = []
-    if rows:
-        found.append(table(["what was not alike", "how grave", "what was said of it"], "lll", rows))
-    elif content["match"]["status"]["runs"]:
-        found.append(text_block(plain("Nothing was found that was not alike in the runs.")))
-    return "", f"{len(rows)} found, {waived} waived", found
-
-
-def _runs(content: Content) -> tuple[str, str, list[Block]]:
-    runs = content["runs"]
-    names = content["board"]["variants"]
-    per = ", ".join(f"{n} of {name}" for name, n in zip(names, runs["counted"], strict=True))
-    rows = [("warm runs that count", per)]
-    more = (
-        ("cold runs, kept apart", runs["cold"]),
-        ("control runs, without sampling", runs["control"]),
-        ("brought in from elsewhere", runs["brought_in"]),
-        ("timed by hand", runs["by_hand"]),
-    )
-    rows += [(name, str(value)) for name, value in more if value]
-    rows.append(("left out by a person", "; ".join(runs["left_out"]) or "none"))
-    rows.append(("did not finish", "; ".join(runs["failed"]) or "none"))
-    apart = _excluded_runs(content)
-    if apart:
-        rows.append(("set apart by the judgement", "; ".join(apart)))
-    return "", count(sum(runs["counted"]), "run"), [facts_table(rows)]
-
-
-def _excluded_runs(content: Content) -> list[str]:
-    """Runs that an estimate does not rest on, and why, over all metrics that are shown."""
-    found: dict[str, list[str]] = {}
-    for row in main_rows(content["board"]):
-        for difference in row["differences"]:
-            for run, why in difference["excluded_runs"] if difference else ():
-                labels = found.setdefault(f"run {run} ({why})", [])
-                if row_label(row) not in labels:
-                    labels.append(row_label(row))
-    return [f"{run}: {', '.join(labels)}" for run, labels in found.items()]
-
-
-def _sure(content: Content) -> tuple[str, str, list[Block]]:
-    found: list[Block] = [text_block(plain(text)) for text in method.how_sure(content)]
-    return "", "method", found
-
-
-def _untested(content: Content) -> tuple[str, str, list[Block]]:
-    found: list[Block] = [text_block(plain(text)) for text in method.not_tested(content)]
-    return "", f"{count(len(found), 'limit')}", found
-
-
 #: In the order of reading. What a reader must know before they believe it cannot be left out.
 KINDS = (
     Kind(ANSWER, "The answer", _answer, fixed=True),
@@ -521,17 +309,17 @@ KINDS = (
     Kind("factors", "Two factors", many.factors),
     Kind("job", "What it comes to", many.jobs),
     Kind("asked", "Asked and expected", _asked),
-    Kind("frames", "Frame times", _frames),
-    Kind("growth", "Growth", _growth),
-    Kind("costs", "What it costs", _costs),
-    Kind("parts", "Where the time goes", _parts, usual=False),
-    Kind("findings", "Findings", _findings),
-    Kind("session", "The session and its work", _session),
-    Kind("script", "The script in full", _script, usual=False),
-    Kind("machine", "Machine and conditions", _machine),
-    Kind("unequal", "What was not equal", _unequal),
-    Kind("runs", "Runs counted", _runs),
-    Kind("sure", "How sure", _sure),
-    Kind("untested", "What was not tested", _untested),
+    Kind("frames", "Frame times", evidence.frames),
+    Kind("growth", "Growth", evidence.growth),
+    Kind("costs", "What it costs", evidence.costs),
+    Kind("parts", "Where the time goes", evidence.parts, usual=False),
+    Kind("findings", "Findings", evidence.findings),
+    Kind("session", "The session and its work", conditions.session),
+    Kind("script", "The script in full", conditions.script, usual=False),
+    Kind("machine", "Machine and conditions", conditions.machine),
+    Kind("unequal", "What was not equal", conditions.unequal),
+    Kind("runs", "Runs counted", conditions.runs),
+    Kind("sure", "How sure", conditions.sure),
+    Kind("untested", "What was not tested", conditions.untested),
     Kind("all", "Every metric", _all, usual=False),
 )
