@@ -248,3 +248,33 @@ def test_between_looks_neither_drift_nor_ladder_nor_growth_is_read_anew(world, m
         sample.round for rows in seen for row in rows for side in row.samples for sample in side
     }
     assert (len(seen), len(rounds)) == (2, 5)
+
+
+def test_the_plan_names_what_is_done_before_each_run(world):
+    """Homes, fresh copies, preparation, caches and what is waited for; of commands their name."""
+    study, rig = world.study, world.rig_record
+    url = f"/api/studies/{study.pk}/plan"
+    assert world.owner.get(url).json()["before_each_run"][0] == (
+        "Each program begins with an empty home of its own."
+    )
+    first, second = (part.variant for part in study.variants)
+    rig.programs = {
+        first.program: {"command": "weftwright", "home": "real"},
+        second.program: {"command": "weftwright", "prepare": ["/opt/switch-release", "--to=4.2"]},
+    }
+    rig.save()
+    study.rig = rig
+    study.save()
+    text = study.script.text.replace(
+        "\n\nstep", "\n  every run\n    clear cache\n    settle cpu below 20%\n\nstep", 1
+    )
+    study.keep_script(text)
+    said = world.owner.get(url).json()["before_each_run"]
+    assert said[:2] == [
+        f"{first.name} begins with the home of the person whose machine it is, as the last run "
+        "left it.",
+        f"{second.name} begins with an empty home of its own.",
+    ]
+    assert f"For {second.name} “switch-release” prepares the machine." in said
+    assert "Its caches are emptied." in said
+    assert said[-1].startswith("It waits until cpu is below 20")

@@ -44,7 +44,9 @@ def script(content: Content) -> tuple[str, str, list[Block]]:
 
 
 def machine(content: Content) -> tuple[str, str, list[Block]]:
-    rows = content["machine"]
+    rows = list(content["machine"])
+    if rows and content["before_each_run"]:
+        rows.append(("before each run", " ".join(content["before_each_run"])))
     preconditions = content["match"]["preconditions"]
     found: list[Block] = [facts_table(rows)] if rows else []
     if not rows:

@@ -5780,6 +5780,8 @@ export interface components {
             levels: string[];
             /** @description what somebody must confirm for every rig */
             confirms: string[];
+            /** @description what is done then, and not measured; sentences */
+            before_each_run: string[];
         };
         /**
          * @description * `ready` - not started

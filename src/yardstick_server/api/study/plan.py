@@ -20,6 +20,7 @@ from yardstick_server.inventory.models import rig_of
 from yardstick_server.notify import notify
 from yardstick_server.planning import advancing as planning
 from yardstick_server.studies.models import Study, StudyPlan
+from yardstick_server.studies.preparation import before_each_run
 
 MOST_ROUNDS = 60
 SHOWN_ROUNDS = 6
@@ -79,6 +80,9 @@ class PlanSerializer(PlanValuesSerializer):
     confirms = serializers.ListField(
         child=serializers.CharField(), help_text="what somebody must confirm for every rig"
     )
+    before_each_run = serializers.ListField(
+        child=serializers.CharField(), help_text="what is done then, and not measured; sentences"
+    )
 
 
 class RoundsSerializer(serializers.Serializer):
@@ -114,6 +118,7 @@ def plan_body(study: Study) -> dict[str, Any]:
         "ladder": ladder.name if ladder else "",
         "levels": list(ladder.levels) if ladder else [],
         "confirms": study.script.confirms,
+        "before_each_run": before_each_run(study),
         "coming": [
             {"number": number, "cold": cold, "order": order}
             for number, cold, order in study.next_rounds(SHOWN_ROUNDS)

@@ -199,6 +199,9 @@ function PlanWords(props: { study: Study; plan: Plan }) {
       </label>
       , to show and to race; it is in no comparison.
       <p className="text-[12px] leading-5 text-ink-2">
+        Before each run, not measured: {plan.before_each_run.join(" ")}
+      </p>
+      <p className="text-[12px] leading-5 text-ink-2">
         {allowance(plan)}
         {locked && " To change the plan, stop it first."}
       </p>
