@@ -127,6 +127,32 @@ def test_what_is_wrong_is_said_where_it_is_asked(newcomer):
     expect(page.get_by_role("button", name="Measure", exact=True)).to_be_disabled()
 
 
+def test_a_step_that_works_on_a_file_asks_for_it(newcomer, tmp_path):
+    page = newcomer
+    page.goto("/ask")
+    page.get_by_label("What do you want to know?").fill("Does it open my file sooner?")
+    page.get_by_role("button", name="Ask", exact=True).click()
+    file = tmp_path / "warp.txt"
+    file.write_text("over and under\n" * 40)
+    steps = page.get_by_role("group", name="steps of the session")
+    with page.expect_file_chooser() as asked:
+        steps.get_by_role("button", name=re.compile("open a file")).click()
+    asked.value.set_files(file)
+    expect(steps.get_by_role("button", name="Open a file")).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    expect(page.get_by_text("a fresh copy for each run")).to_be_visible()
+    how = page.get_by_label("how the file is opened")
+    expect(how).to_have_value("keys")
+    how.select_option("start")
+    step = steps.get_by_role("button", name=re.compile("open a file$"))
+    expect(step).to_have_attribute("aria-pressed", "false")
+    how.select_option("keys")
+    expect(steps.get_by_role("button", name="Open a file")).to_have_attribute(
+        "aria-pressed", "true"
+    )
+
+
 def test_what_is_put_away_or_deleted_comes_back_with_one_act(newcomer):
     page = newcomer
     page.goto("/ask")

@@ -95,9 +95,11 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
       {begun ? (
         <Parts
           begun={begun}
-          write={write}
+          write={(parts) => write(parts, opened(parts))}
           withFile={(parts, file) =>
-            keep.mutate(file, { onSuccess: () => write(parts, { file: file.name }) })
+            keep.mutate(file, {
+              onSuccess: () => write(parts, { file: file.name, ...opened(parts) }),
+            })
           }
           locked={!mayChange || compose.isPending || keep.isPending}
         />
@@ -124,6 +126,9 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
     </SheetPart>
   );
 }
+
+/** A step that opens the file does so in the running program; else it is started with it. */
+const opened = (parts: Part[]) => ({ by_keys: parts.includes("open") });
 
 /** The parts of a starting point in the order they are played; a press adds or leaves one out.
  *
@@ -225,7 +230,11 @@ export function FilesPart(props: { study: Study }) {
   const mayChange = useMayChange();
   const files = study.script.fixtures;
   const choose = (file: string, by_keys = begun?.by_keys ?? false) => {
-    if (begun) compose.mutate({ parts: begun.parts as Part[], file, by_keys });
+    if (!begun) return;
+    const parts = ORDER.filter((part) =>
+      part === "open" ? by_keys && file !== "" : begun.parts.includes(part),
+    );
+    compose.mutate({ parts, file, by_keys });
   };
   const upload = (file: File | undefined) => {
     if (file) keep.mutate(file, { onSuccess: () => choose(file.name) });
