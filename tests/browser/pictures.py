@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 import sys
 import zipfile
 from pathlib import Path
@@ -13,12 +14,17 @@ from playwright.sync_api import Page, Route, sync_playwright
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 RECORDED = Path(__file__).resolve().parents[2] / "demo" / "recorded" / "wide-draft"
 CHROMIUM = "/usr/bin/chromium"
+#: What stands for a part of a view that has not come yet.
+WAITING = re.compile("^fetching ")
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 
 
 def settle(page: Page) -> None:
+    """Wait until a view has come whole: what it fetches, and what it then still moves."""
     page.wait_for_load_state("load")
+    page.get_by_text(WAITING).first.wait_for(state="hidden", timeout=60_000)
     page.wait_for_timeout(1200)
+    page.get_by_text(WAITING).first.wait_for(state="hidden", timeout=60_000)
 
 
 def address_of(page: Page, question: str) -> str:
