@@ -12,7 +12,7 @@ SOURCES = PROJECT / "src"
 WEB = PROJECT / "web"
 VENV = PROJECT / ".venv"
 VENV_PYTHON = VENV / "bin" / "python"
-STATE = Path(os.environ.get("YARDSTICK_DATA", PROJECT / ".yardstick"))
+STATE = Path(os.environ.get("YARDSTICK_DATA") or PROJECT / ".yardstick")
 AS_ROOT = os.geteuid() == 0
 
 

@@ -70,7 +70,7 @@ def content(**changed):
                  "files": []},
         "machine": [("processor", "2 cores")], "curves": [], "lanes": [],
         "session_table": None, "crossing": None, "works_pictures": {}, "jobs": [],
-        "plan": "6 rounds", "before_each_run": ["Its caches are emptied."],
+        "plan": "6 rounds",
     }  # fmt: skip
     return {**found, **changed}
 

@@ -291,7 +291,7 @@ def crossed_together(
     ]
     hold = iter(stands([test for own in apart for test in own], alpha))
     return [
-        _only_standing(one, own, base, meets, [next(hold) for _ in tests], alpha)
+        _corrected(one, own, base, meets, [next(hold) for _ in tests], alpha)
         for one, own, meets, tests in zip(metrics, found, meet, apart, strict=True)
     ]
 
@@ -318,7 +318,7 @@ def _off_base(found: Crossed, base: Place) -> list[tuple[int, Effect]]:
     return [(place, one) for place, one in enumerate(every) if one.baseline != base]
 
 
-def _only_standing(
+def _corrected(
     one: CrossedMetric, found: Crossed, base: Place, interacts: bool, holds: Sequence[bool],
     alpha: float,
 ) -> Crossed:  # fmt: skip

@@ -44,9 +44,7 @@ def script(content: Content) -> tuple[str, str, list[Block]]:
 
 
 def machine(content: Content) -> tuple[str, str, list[Block]]:
-    rows = list(content["machine"])
-    if rows and content["before_each_run"]:
-        rows.append(("before each run", " ".join(content["before_each_run"])))
+    rows = content["machine"]
     preconditions = content["match"]["preconditions"]
     found: list[Block] = [facts_table(rows)] if rows else []
     if not rows:

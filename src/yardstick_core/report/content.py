@@ -78,4 +78,3 @@ class Content(TypedDict):
     curves: list[CurvesBlock]
     lanes: list[LanesBlock]
     plan: str
-    before_each_run: list[str]

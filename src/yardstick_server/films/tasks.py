@@ -52,13 +52,12 @@ def cut_clip(finding: int) -> None:
     try:
         if film is None:
             raise FilmError("the run has no film any more")
-        began = film.began_ns
+        first_s = (pinned.at_ns - film.began_ns) / 1e9
         if pinned.until_ns is None:
-            from_s, to_s = (pinned.at_ns - began) / 1e9, (pinned.at_ns - began) / 1e9 + AROUND_S
-            from_s = max(0.0, from_s - AROUND_S)
+            span = (first_s - AROUND_S, first_s + AROUND_S)
         else:
-            from_s, to_s = (pinned.at_ns - began) / 1e9, (pinned.until_ns - began) / 1e9
-        cut = clip(film.path, max(0.0, from_s), to_s)
+            span = (first_s, (pinned.until_ns - film.began_ns) / 1e9)
+        cut = clip(film.path, max(0.0, span[0]), span[1])
     except FilmError as error:
         found.state, found.problem = "failed", str(error)[:300]
     else:

@@ -74,13 +74,13 @@ def labels_apart(rule: Rule) -> list[tuple[float, str]]:
     Where its word would leave no room on either side, the baseline is called by its factor.
     """
     for middle in (BASELINE, "1 ×", "1"):
-        found = _labels_beside(rule, middle)
+        found = _labels_around(rule, middle)
         if {gain > 0 for gain, _ in found} == {True, False}:
             break
     return [(0.0, middle), *found]
 
 
-def _labels_beside(rule: Rule, middle: str) -> list[tuple[float, str]]:
+def _labels_around(rule: Rule, middle: str) -> list[tuple[float, str]]:
     found = []
     for side in (-1, 1):
         taken = _half_width(middle)

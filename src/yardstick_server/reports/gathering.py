@@ -35,7 +35,6 @@ from yardstick_server.analysis.session_set import table_body
 from yardstick_server.films.models import FindingClip
 from yardstick_server.runs.models import BROUGHT_IN, BY_HAND, Finding, Run
 from yardstick_server.studies.models import Study, WorksPicture
-from yardstick_server.studies.preparation import before_each_run
 from yardstick_server.traces.lru_cache import SizedLruCache
 from yardstick_server.traces.models import Chunk
 
@@ -111,7 +110,6 @@ def content_of(study: Study) -> Content:
         "curves": curves,
         "lanes": lanes,
         "plan": plan_in_words(study),
-        "before_each_run": before_each_run(study),
     }
 
 

@@ -4,9 +4,8 @@ import type { Study } from "../api/client";
 import { type Crossing, useCross } from "../api/crossing";
 import { useMayChange } from "../api/people";
 import { VariantName } from "../parts/variants";
+import { WORKS } from "./cells";
 import { proposedLevels } from "./levels";
-
-const WORKS = ["works", "works with a remark", "cannot open", "does not start"];
 
 export function Levels(props: { study: Study; crossing: Crossing }) {
   const { crossing, study } = props;

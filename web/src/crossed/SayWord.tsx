@@ -1,5 +1,5 @@
 /** A person's word on whether a variant works: state, remark and picture; or what its runs say. */
-import { useRef, useState } from "react";
+import { useState } from "react";
 import {
   type CrossedCell,
   type Crossing,
@@ -7,6 +7,7 @@ import {
   useCross,
   useWorksPicture,
 } from "../api/crossing";
+import { PicturePicker, pastedPicture } from "../parts/PicturePicker";
 import { useOfferUndo } from "../parts/Undo";
 import { WORKS } from "./cells";
 
@@ -22,7 +23,6 @@ export function SayWord(props: {
   const [note, setNote] = useState(own?.note ?? "");
   const [picture, setPicture] = useState<File | null>(null);
   const [without, setWithout] = useState(false);
-  const file = useRef<HTMLInputElement>(null);
   const cross = useCross(study);
   const shown = useWorksPicture(study);
   const offer = useOfferUndo();
@@ -51,7 +51,7 @@ export function SayWord(props: {
         keep().catch(() => undefined);
       }}
       onPaste={(event) => {
-        const pasted = [...event.clipboardData.files].find((one) => one.type.startsWith("image/"));
+        const pasted = pastedPicture(event);
         if (pasted) setPicture(pasted);
       }}
       onKeyDown={(event) => event.key === "Escape" && props.done()}
@@ -88,26 +88,11 @@ export function SayWord(props: {
             />
           </label>
           <p className="text-[12px]">
-            <input
-              ref={file}
-              type="file"
-              accept="image/png,image/jpeg,image/webp"
-              aria-label="a picture"
-              className="hidden"
-              onChange={(event) => setPicture(event.target.files?.[0] ?? null)}
+            <PicturePicker
+              picture={picture}
+              choose={setPicture}
+              add={cell.picture ? "another picture" : "add a picture"}
             />
-            {picture ? (
-              <>
-                {picture.name}{" "}
-                <button type="button" className="text-brass" onClick={() => setPicture(null)}>
-                  without it
-                </button>
-              </>
-            ) : (
-              <button type="button" className="text-brass" onClick={() => file.current?.click()}>
-                {cell.picture ? "another picture" : "add a picture"}
-              </button>
-            )}
             {cell.picture && !picture && (
               <label className="ml-3">
                 <input

@@ -4,6 +4,7 @@ import type { Finding, RunDetail } from "../api/client";
 import { useFindings, usePinFinding, useWithdrawFinding } from "../api/runs";
 import { Acts } from "../parts/Acts";
 import { useKeys } from "../parts/keyboard";
+import { PicturePicker, pastedPicture } from "../parts/PicturePicker";
 import { THIN } from "../parts/text";
 import type { Span } from "./span";
 
@@ -139,7 +140,6 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
   const [clip, setClip] = useState(false);
   const clipped = about === "moment" || chosen.to - chosen.from <= MOST_CLIP_S;
   const [at] = useState(cursor ?? chosen.from);
-  const file = useRef<HTMLInputElement>(null);
   const words = useRef<HTMLTextAreaElement>(null);
   useEffect(() => words.current?.focus(), []);
   const pin = usePinFinding(run.run.id);
@@ -170,7 +170,7 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
         send();
       }}
       onPaste={(event) => {
-        const pasted = [...event.clipboardData.files].find((one) => one.type.startsWith("image/"));
+        const pasted = pastedPicture(event);
         if (pasted) setPicture(pasted);
       }}
       onKeyDown={(event) => event.key === "Escape" && props.done()}
@@ -210,26 +210,7 @@ function Form(props: { run: RunDetail; chosen: Span; cursor: number | null; done
         onKeyDown={(event) => event.key === "Enter" && event.ctrlKey && send()}
       />
       <div className="flex flex-wrap items-center gap-2 text-[12px]">
-        <input
-          ref={file}
-          type="file"
-          accept="image/png,image/jpeg,image/webp"
-          aria-label="a picture"
-          className="hidden"
-          onChange={(event) => setPicture(event.target.files?.[0] ?? null)}
-        />
-        {picture ? (
-          <span>
-            {picture.name}{" "}
-            <button type="button" className="text-brass" onClick={() => setPicture(null)}>
-              without it
-            </button>
-          </span>
-        ) : (
-          <button type="button" className="text-brass" onClick={() => file.current?.click()}>
-            add a picture
-          </button>
-        )}
+        <PicturePicker picture={picture} choose={setPicture} add="add a picture" />
         {filmed && !picture && !kept && (
           <label>
             <input
