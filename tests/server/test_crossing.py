@@ -8,6 +8,7 @@ from PIL import Image
 
 from server.conftest import measure_all
 from yardstick_server.analysis import crossing as analysis
+from yardstick_server.reports import paper
 
 JSON = "application/json"
 CELLS = [("4.1", "smooth"), ("4.2", "smooth"), ("4.1", "quick"), ("4.2", "quick")]
@@ -117,6 +118,9 @@ def test_a_person_shows_what_does_not_work(four):
     four.owner.put(f"{url}/crossing", said(variants=variants), content_type=JSON)
     assert four.owner.put(shot, picture("JPEG"), content_type="image/jpeg").status_code == 204
     assert four.owner.put(shot, b"no picture", content_type="image/png").status_code == 400
+    assert paper  # whose library has half pictures taken in the whole process
+    half = picture("PNG")[:-24]
+    assert four.owner.put(shot, half, content_type="image/png").status_code == 400
     kept = four.owner.get(shot)
     assert kept.content.startswith(b"\x89PNG")
     assert [one["picture"] for one in crossing(four)["cells"]] == [False, True, False, False]

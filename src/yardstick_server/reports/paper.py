@@ -11,11 +11,16 @@ from typing import Any
 import pypdfium2
 import weasyprint
 from django.utils.safestring import SafeString
+from PIL import ImageFile
 from weasyprint.text.fonts import FontConfiguration
 
 from yardstick_core.report.document import Document
 from yardstick_server.reports.page import faces, report_html
 from yardstick_server.reports.svg import LIGHT
+
+#: The library that sets pages has every picture of this process taken that ends halfway through,
+#: those that come from outside as well; here they are refused, and what is set is whole.
+ImageFile.LOAD_TRUNCATED_IMAGES = False
 
 _SHEET = Path(__file__).with_name("paper.css")
 #: Pixels of CSS to points.
