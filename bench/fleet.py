@@ -14,8 +14,8 @@ import sys
 import time
 from dataclasses import dataclass, field
 
-import httpx
 import numpy as np
+from beside_database import Ways, compare_ways
 from simulated import Counted, Simulated, watch
 from watching_processes import Watched, described
 
@@ -48,7 +48,7 @@ p = Subject.objects.create(workspace=w, name="Weftwright", maker="made up")
 v = [p.variants.create(name=n, program=n) for n in ("4.1", "4.2")]
 script = 'session "S"\\nstep "Work"\\n  start\\n  frames work\\n    press a\\n'
 tokens = []
-for n in range(AGENTS):
+for n in range(AGENTS + 1):
     if n % 20 == 0:
         t = Study.objects.create(workspace=w, subject=p, question=f"Q{n}", factor="release")
         for place, one in enumerate(v):
@@ -76,6 +76,7 @@ class Outcome:
     database_mib: float
     sealed_s: float
     read_s: float | None
+    ways: Ways
     events: list[float] = field(default_factory=list)
 
 
@@ -123,35 +124,31 @@ def fleet(agents: int, seconds: float) -> Outcome:
 async def _stream(
     made: dict, port: int, live_port: int, seconds: float, cluster: Cluster, parts: list[Part]
 ) -> Outcome:
-    base = f"http://127.0.0.1:{port}"
     counted = Counted()
+    *tokens, alone = made["tokens"]
+    by_itself = Simulated(port, alone, Counted(), 0.0, seed=len(tokens))
+    ways = await compare_ways(by_itself, cluster, "fleet")
     watched = Watched({part.name: part.process.pid for part in parts if part.process}, cluster)
-    limits = httpx.Limits(max_connections=len(made["tokens"]), max_keepalive_connections=None)
     began = time.monotonic()
-    async with httpx.AsyncClient(base_url=base, timeout=60, limits=limits, trust_env=False) as http:
-        watchers = [
-            asyncio.create_task(watch(live_port, made["session"], counted)) for _ in range(WATCHERS)
-        ]
-        sampling = asyncio.create_task(watched.sample())
-        simulated = [
-            Simulated(http, token, counted, seconds, seed=n)
-            for n, token in enumerate(made["tokens"])
-        ]
-        await asyncio.gather(
-            *(agent.run(n * STAGGER_S / len(simulated)) for n, agent in enumerate(simulated))
-        )
-        sealed = time.monotonic() - began - seconds - STAGGER_S
-        watched.end()
-        for task in watchers:
-            task.cancel()
-        await asyncio.gather(*watchers, return_exceptions=True)
-        sampling.cancel()
+    watchers = [
+        asyncio.create_task(watch(live_port, made["session"], counted)) for _ in range(WATCHERS)
+    ]
+    sampling = asyncio.create_task(watched.sample())
+    simulated = [Simulated(port, token, counted, seconds, seed=n) for n, token in enumerate(tokens)]
+    await asyncio.gather(
+        *(agent.run(n * STAGGER_S / len(simulated)) for n, agent in enumerate(simulated))
+    )
+    sealed = time.monotonic() - began - seconds - STAGGER_S
+    watched.end()
+    for task in watchers:
+        task.cancel()
+    await asyncio.gather(*watchers, return_exceptions=True)
+    sampling.cancel()
     stored = watched.ask("SELECT coalesce(sum(samples), 0) FROM traces_chunk")
+    sent = counted.samples + by_itself.counted.samples
     size = watched.ask("SELECT pg_database_size(current_database())") / 2**20
     read_s = await _until_read(watched, len(made["tokens"]))
-    return Outcome(
-        len(made["tokens"]), counted, watched, counted.samples - int(stored), size, sealed, read_s
-    )
+    return Outcome(len(tokens), counted, watched, sent - int(stored), size, sealed, read_s, ways)
 
 
 async def _until_read(watched: Watched, runs: int) -> float | None:
@@ -220,6 +217,7 @@ def print_table(outcomes: list[Outcome], minutes: float) -> None:
             print("|" + "|".join("-" * (width + 2) for width in widths) + "|")
     for one in outcomes:
         print(f"\n{one.agents} agents: {described(one.watched)}")
+        print(one.ways.described())
 
 
 def _named(share: int) -> str:

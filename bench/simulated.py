@@ -7,8 +7,8 @@ import hashlib
 import json
 import time
 from dataclasses import dataclass, field
+from typing import Any
 
-import httpx
 import numpy as np
 
 from yardstick_core.streams import chunk
@@ -17,7 +17,10 @@ from yardstick_core.streams.batch import Piece, pack
 FRAMES_A_SECOND, FRAMES_A_CHUNK = 144, 2048
 COUNTERS, SAMPLES_A_SECOND, SAMPLES_A_CHUNK = 20, 20, 200
 SECOND = 1_000_000_000
-AWAY_S = 2.0
+AWAY_S, LEAST_AGAIN_S = 2.0, 0.5
+#: How long an answer is waited for, and how long a connection stays usable while nothing is asked.
+PATIENCE_S, KEPT_S = 60.0, 1.5
+JSON, BYTES = "application/json", "application/octet-stream"
 
 
 @dataclass
@@ -38,11 +41,9 @@ class Counted:
 class Simulated:
     """One agent: takes a run, sends made-up frames and counters as time goes by, seals."""
 
-    def __init__(
-        self, http: httpx.AsyncClient, token: str, counted: Counted, seconds: float, seed: int
-    ) -> None:
-        self.http, self.counted, self.seconds = http, counted, seconds
-        self.headers = {"Authorization": f"Rig {token}"}
+    def __init__(self, port: int, token: str, counted: Counted, seconds: float, seed: int) -> None:
+        self.wire = Wire(port)
+        self.token, self.counted, self.seconds = token, counted, seconds
         self.random = np.random.default_rng(seed)
         self.sent: dict[str, list[tuple[str, int]]] = {}
         self.frames = self.beats = 0
@@ -50,16 +51,23 @@ class Simulated:
 
     async def run(self, after: float) -> None:
         await asyncio.sleep(after)
-        answer = await self._ask("POST", "/api/agent/runs/take", self.counted.beats_s)
-        self.number = answer.json()["run"]
+        await self.take()
         self.began = time.monotonic()
-        await asyncio.gather(self._beat(), self._send())
-        await self._put(self._ready(self.seconds, whole=False), self.counted.ending_s)
+        await self._stream()
+        await self.end()
+
+    async def take(self) -> None:
+        answer = await self.ask("POST", "/api/agent/runs/take", self.counted.beats_s)
+        self.number = answer["run"]
+
+    async def end(self) -> None:
+        """Send what is left and seal."""
+        await self._put(self.ready(self.seconds, whole=False), self.counted.ending_s)
         await self._put(self._journal(), self.counted.ending_s)
         await self._seal()
 
-    async def _beat(self) -> None:
-        again = 0.5
+    async def _stream(self) -> None:
+        """As a real agent: after each heartbeat goes what has become full since the one before."""
         while (elapsed := time.monotonic() - self.began) < self.seconds:
             beats = [[int(elapsed * 20) + n, 7, 8.1] for n in range(10)]
             progress = {
@@ -67,20 +75,15 @@ class Simulated:
                 "operations": 3, "beats": beats, "processor_seconds": elapsed, "sent": time.time(),
                 "resident": 5e7,
             }  # fmt: skip
-            answer = await self._ask(
-                "POST", f"/api/agent/runs/{self.number}/heartbeat", self.counted.beats_s,
-                json={"progress": progress},
-            )  # fmt: skip
-            again = float(answer.json()["again_s"])
-            await asyncio.sleep(again)
+            url = f"/api/agent/runs/{self.number}/heartbeat"
+            body = {"progress": progress}
+            answer = await self.ask("POST", url, self.counted.beats_s, body)
+            again = float(answer["again_s"])
+            elapsed = time.monotonic() - self.began
+            await self._put(self.ready(elapsed, whole=True), self.counted.chunks_s)
+            await asyncio.sleep(max(LEAST_AGAIN_S, again))
 
-    async def _send(self) -> None:
-        """Send chunks as soon as they are full."""
-        while (elapsed := time.monotonic() - self.began) < self.seconds:
-            await self._put(self._ready(elapsed, whole=True), self.counted.chunks_s)
-            await asyncio.sleep(1)
-
-    def _ready(self, elapsed: float, *, whole: bool) -> list[Piece]:
+    def ready(self, elapsed: float, *, whole: bool) -> list[Piece]:
         pieces = []
         due = int(elapsed * FRAMES_A_SECOND)
         while due - self.frames >= (FRAMES_A_CHUNK if whole else 1):
@@ -122,8 +125,7 @@ class Simulated:
     async def _put(self, pieces: list[Piece], took: list[float]) -> None:
         if pieces:
             url = f"/api/agent/runs/{self.number}/chunks"
-            kind = {"Content-Type": "application/octet-stream"}
-            await self._ask("POST", url, took, content=pack(pieces), headers=kind)
+            await self.ask("POST", url, took, pack(pieces), BYTES)
 
     async def _seal(self) -> None:
         streams = {
@@ -136,27 +138,78 @@ class Simulated:
         }
         body = {"streams": streams, "outcome": "finished", "detail": "", "facts": {"cores": 2}}
         url = f"/api/agent/runs/{self.number}/seal"
-        answer = await self._ask("POST", url, self.counted.ending_s, json=body)
-        assert answer.json() == {"sealed": True}, answer.text
+        answer = await self.ask("POST", url, self.counted.ending_s, body)
+        assert answer == {"sealed": True}, answer
 
-    async def _ask(self, method: str, url: str, took: list[float], **more) -> httpx.Response:  # type: ignore[no-untyped-def]
+    async def ask(
+        self, method: str, url: str, took: list[float], body: Any = None, kind: str = JSON
+    ) -> Any:
         """Ask as a real agent does: what cannot be answered now is sent again later."""
-        headers = {**self.headers, **more.pop("headers", {})}
+        content = json.dumps(body).encode() if kind == JSON and body is not None else body or b""
         while True:
             began = time.perf_counter()
             try:
-                answer = await self.http.request(method, url, headers=headers, **more)
-            except httpx.HTTPError:
+                status, answer = await self.wire.ask(method, url, self.token, content, kind)
+            except (OSError, EOFError, TimeoutError):
                 self.counted.again += 1
                 await asyncio.sleep(AWAY_S)
                 continue
-            if answer.status_code >= 500 or answer.status_code == 429:
+            if status >= 500 or status == 429:
                 self.counted.again += 1
                 await asyncio.sleep(AWAY_S)
                 continue
-            answer.raise_for_status()
+            assert status < 400, answer
             took.append(time.perf_counter() - began)
-            return answer
+            return json.loads(answer)
+
+
+class Wire:
+    """One lasting connection, a request at a time: a client library's pool of 400 connections
+    took more of the machine than the server that is looked at."""
+
+    def __init__(self, port: int) -> None:
+        self.port = port
+        self.used = 0.0
+        self.streams: tuple[asyncio.StreamReader, asyncio.StreamWriter] | None = None
+
+    async def ask(
+        self, method: str, url: str, token: str, content: bytes, kind: str
+    ) -> tuple[int, bytes]:
+        """Status and body. Raises OSError, EOFError or TimeoutError where none came."""
+        try:
+            async with asyncio.timeout(PATIENCE_S):
+                return await self._ask(method, url, token, content, kind)
+        except BaseException:
+            self.close()
+            raise
+
+    async def _ask(
+        self, method: str, url: str, token: str, content: bytes, kind: str
+    ) -> tuple[int, bytes]:
+        if time.monotonic() - self.used > KEPT_S:
+            self.close()
+        if self.streams is None:
+            self.streams = await asyncio.open_connection("127.0.0.1", self.port)
+        reader, writer = self.streams
+        writer.write(
+            f"{method} {url} HTTP/1.1\r\nHost: 127.0.0.1:{self.port}\r\n"
+            f"Authorization: Rig {token}\r\nContent-Type: {kind}\r\n"
+            f"Content-Length: {len(content)}\r\n\r\n".encode()
+            + content
+        )
+        await writer.drain()
+        head = (await reader.readuntil(b"\r\n\r\n")).lower()
+        fields = dict(line.split(b": ", 1) for line in head.split(b"\r\n")[1:] if b": " in line)
+        body = await reader.readexactly(int(fields.get(b"content-length", b"0")))
+        self.used = time.monotonic()
+        if fields.get(b"connection") == b"close":
+            self.close()
+        return int(head.split(b" ", 2)[1]), body
+
+    def close(self) -> None:
+        if self.streams is not None:
+            self.streams[1].close()
+        self.streams = None
 
 
 async def watch(port: int, session: str, counted: Counted) -> None:

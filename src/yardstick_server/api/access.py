@@ -114,7 +114,7 @@ class RigAuthentication(BaseAuthentication):
         token = _sent(request, b"Rig")
         if token is None:
             return None
-        known = Rig.objects.select_related("workspace").defer("programs", "applications")
+        known = Rig.objects.defer("programs", "applications")
         rig = known.filter(token_digest=digest(token)).first()
         if rig is None or rig.revoked:
             raise AuthenticationFailed("this token belongs to no rig, or was revoked")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import re
-from typing import Any
+from typing import NamedTuple
 
 import numpy as np
 import psycopg
@@ -58,10 +58,10 @@ def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
             f"these chunks unpack to more than {MOST_UNPACKED_BYTES >> 20} MiB: nothing was kept, "
             "send fewer at once"
         )
-    rows = [_row(run, piece) for piece in pieces]
+    rows = [_row(piece) for piece in pieces]
     # values go as they are in memory: a cursor that writes them into its statement takes longer
     with transaction.atomic(), psycopg.Cursor(connection.connection) as cursor:
-        cursor.execute(_INSERT, [run.pk, *map(list, zip(*map(_columns, rows), strict=True))])
+        cursor.execute(_INSERT, [run.pk, *map(list, zip(*rows, strict=True))])
         kept: int = cursor.rowcount
         if kept < len(rows):
             _new(run, pieces)
@@ -80,14 +80,19 @@ def _new(run: Run, pieces: list[batch.Piece]) -> list[batch.Piece]:
     return [piece for piece in pieces if piece[:2] not in known]
 
 
-def _columns(row: Chunk) -> tuple[Any, ...]:
-    """The values of a chunk in the order of the statement."""
-    return (
-        row.stream, row.sequence, row.samples, row.first_ns, row.last_ns, row.sha256, row.data,
-    )  # fmt: skip
+class _Row(NamedTuple):
+    """What is stored of a chunk, in the order of the statement."""
+
+    stream: str
+    sequence: int
+    samples: int
+    first_ns: int
+    last_ns: int
+    sha256: str
+    data: bytes
 
 
-def _row(run: Run, piece: batch.Piece) -> Chunk:
+def _row(piece: batch.Piece) -> _Row:
     """A chunk as it is stored. Raises ChunkRefused where it is not what it should be."""
     where = f"chunk {piece.sequence} of {piece.stream[:64]}"
     if hashlib.sha256(piece.data).hexdigest() != piece.sha256:
@@ -97,10 +102,7 @@ def _row(run: Run, piece: batch.Piece) -> Chunk:
         samples, first, last = _look_into(piece.stream, piece.data)
     except (packed.ChunkError, ValueError) as error:
         raise ChunkRefused(f"{where} cannot be read: {error}; nothing was kept") from error
-    return Chunk(
-        run=run, stream=piece.stream, sequence=piece.sequence, samples=samples, first_ns=first,
-        last_ns=last, sha256=piece.sha256, data=piece.data,
-    )  # fmt: skip
+    return _Row(piece.stream, piece.sequence, samples, first, last, piece.sha256, piece.data)
 
 
 def check_place(stream: str, sequence: int) -> None:
@@ -124,10 +126,10 @@ def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -
         return False
     if run.state not in ("running",):
         raise ChunkConflict(f"the run is {run.state}: it takes no more chunks")
-    row = _row(run, batch.Piece(stream, sequence, sha256, data))
+    row = _row(batch.Piece(stream, sequence, sha256, data))
     try:
         with transaction.atomic():
-            row.save(force_insert=True)
+            Chunk.objects.create(run=run, **row._asdict())
     except IntegrityError:
         return keep_chunk(run, stream, sequence, data, sha256)
     return True

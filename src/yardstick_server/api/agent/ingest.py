@@ -80,7 +80,7 @@ class PutChunks(RigView):
         responses={200: ChunksKeptSerializer},
     )
     def post(self, request: Request, run: int) -> Response:
-        found = get_object_or_404(Run, pk=run, rig=self.rig)
+        found = get_object_or_404(Run.objects.only("state"), pk=run, rig=self.rig.pk)
         data = request.data if isinstance(request.data, bytes) else b""
         try:
             pieces = batch.unpack(data)

@@ -249,7 +249,9 @@ def confirmed_for(rig: Rig) -> list[Confirmed]:
 class Heartbeat(RigView):
     @extend_schema(request=HeartbeatSerializer, responses=HeartbeatAnswerSerializer)
     def post(self, request: Request, run: int) -> Response:
-        found = get_object_or_404(Run.objects.select_related("study"), pk=run, rig=self.rig)
+        told = Run.objects.only("study_id", "abort_asked", "progress")
+        found = get_object_or_404(told, pk=run, rig=self.rig.pk)
+        workspace = self.rig.workspace_id
         body = validated(HeartbeatSerializer, request.data)
         progress = body["progress"]
         kept = {key: value for key, value in progress.items() if key != "beats"}
@@ -260,10 +262,8 @@ class Heartbeat(RigView):
             lease_until=timezone.now() + LEASE, progress=kept
         )
         if ("restarting_until" in kept) != ("restarting_until" in found.progress):
-            notify(found.study.workspace_id, "run", study=found.study_id, run=run)
-        notify(
-            found.study.workspace_id, "progress", study=found.study_id, run=run, progress=progress
-        )
+            notify(workspace, "run", study=found.study_id, run=run)
+        notify(workspace, "progress", study=found.study_id, run=run, progress=progress)
         return Response({"abort": found.abort_asked, "again_s": again_s()})
 
 
