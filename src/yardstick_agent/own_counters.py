@@ -24,6 +24,7 @@ from typing import Any
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.clock import now_ns
 from yardstick_core.streams.counters import HIGHER, LOWER, OWN_PREFIX
+from yardstick_core.streams.entries import Entry
 
 USUAL_EVERY_S, LEAST_EVERY_S = 1.0, 0.1
 USUAL_WITHIN_S, MOST_WITHIN_S = 2.0, 30.0
@@ -123,7 +124,7 @@ class OwnCounters:
         self,
         counters: list[dict[str, Any]],
         keep: Callable[[str, int, float], None],
-        journal: Callable[..., None],
+        journal: Callable[[Entry], None],
     ) -> None:
         self.keep, self.journal = keep, journal
         self._streams: dict[tuple[str, str], str] = {}
@@ -153,7 +154,9 @@ class OwnCounters:
             if "trouble" in told:
                 if told["trouble"] not in self._troubles:
                     self._troubles.add(told["trouble"])
-                    self.journal("counter trouble", told["at"], trouble=told["trouble"])
+                    self.journal(
+                        {"kind": "counter trouble", "at": told["at"], "trouble": told["trouble"]}
+                    )
                 continue
             stream = self._stream(told)
             if stream:
@@ -169,10 +172,10 @@ class OwnCounters:
             while stream in taken:
                 stream += "_"
             self._streams[key] = stream
-            self.journal(
-                "counter", told["at"], stream=stream, name=told["name"], unit=told["unit"],
-                better=told["better"],
-            )  # fmt: skip
+            self.journal({
+                "kind": "counter", "at": told["at"], "stream": stream, "name": told["name"],
+                "unit": told["unit"], "better": told["better"],
+            })  # fmt: skip
         return self._streams.get(key, "")
 
 

@@ -451,7 +451,7 @@ def note_outcome(folder: Path, outcome: str, detail: str) -> None:
         (folder / "assignment.json").write_text("{}")
     writer = SpoolWriter(folder, 0)
     last = max((entry["at"] for entry in SpoolReader(folder).journal()), default=0)
-    writer.journal("outcome", last, outcome=outcome, detail=detail)
+    writer.journal({"kind": "outcome", "at": last, "outcome": outcome, "detail": detail})
     writer.close()
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Literal
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from yardstick_core.streams.chunk import (
     decode_counters,
     decode_journal,
 )
+from yardstick_core.streams.entries import Entry, StretchKind
 
 FINISHED = "finished"
 #: Played to its end on a machine that did something else as well; set once its readings are known.
@@ -39,7 +40,7 @@ class StretchRecord:
     `unanswered` where nothing changed on the screen after its input, so that it timed nothing.
     """
 
-    kind: str
+    kind: StretchKind | Literal["selection"]
     path: tuple[str, ...]
     start_ns: int
     end_ns: int
@@ -80,7 +81,7 @@ class RunRecord:
     counters: dict[str, tuple[Instants, Values]] = field(default_factory=dict)
     outcome: str = FINISHED
     detail: str = ""
-    journal: tuple[dict[str, Any], ...] = ()
+    journal: tuple[Entry, ...] = ()
 
 
 def join(chunks: Mapping[str, Iterable[bytes]]) -> RunRecord:
@@ -88,7 +89,7 @@ def join(chunks: Mapping[str, Iterable[bytes]]) -> RunRecord:
 
     Raises ChunkError where a chunk cannot be read.
     """
-    journal: list[dict[str, Any]] = []
+    journal: list[Entry] = []
     frames_ns: Instants | None = None
     counters: dict[str, tuple[Instants, Values]] = {}
     for stream, parts in chunks.items():
@@ -105,7 +106,7 @@ def join(chunks: Mapping[str, Iterable[bytes]]) -> RunRecord:
 
 
 def from_journal(
-    journal: list[dict[str, Any]],
+    journal: Sequence[Entry],
     frames_ns: Instants | None = None,
     counters: dict[str, tuple[Instants, Values]] | None = None,
 ) -> RunRecord:
@@ -120,7 +121,7 @@ def from_journal(
             # runs recorded by protocol 4 and before say it by its older name
             bool(entry.get("right_censored", entry.get("longer_than", False))),
             bool(entry.get("unanswered", False)),
-            float(entry["hertz"]) if entry.get("hertz") else None,
+            entry.get("hertz") or None,
             int(entry.get("film_step", 0)),
         )
         for entry in journal

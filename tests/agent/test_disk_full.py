@@ -35,7 +35,9 @@ def test_samples_stop_whole_and_the_outcome_still_fits(tmp_path, monkeypatch):
         writer.frame(n * 10_000_000)
         writer.counter("subject.resident", n * 10_000_000, 5.0)
     assert "No space left" in writer.trouble
-    writer.journal("outcome", 500_000_000, outcome="aborted", detail=writer.trouble)
+    writer.journal(
+        {"kind": "outcome", "at": 500_000_000, "outcome": "aborted", "detail": writer.trouble}
+    )
     writer.close()
     run = SpoolReader(tmp_path).run()
     assert len(run.frames_ns) + len(run.counters["subject.resident"][0]) == 29
@@ -53,7 +55,7 @@ def test_a_line_torn_by_a_full_disk_is_written_again(tmp_path, monkeypatch):
         return write(handle, data[:7] if len(calls) == 1 else data)
 
     monkeypatch.setattr(os, "write", torn)
-    writer.journal("mark", 0, name="here")
+    writer.journal({"kind": "mark", "at": 0, "name": "here"})
     writer.close()
     assert [entry["name"] for entry in SpoolReader(tmp_path).journal()] == ["here"]
     assert "disk is full" in writer.trouble

@@ -194,7 +194,15 @@ def test_what_was_refused_is_tried_again_after_a_start(tmp_path):
 
 def test_an_entry_that_cannot_be_kept_is_mended_as_it_is_noted(tmp_path):
     writer = SpoolWriter(tmp_path, 0)
-    writer.journal("outcome", 5, outcome="crashed", detail="a\x00b \ud800", odd=float("nan"))
+    writer.journal(
+        {
+            "kind": "outcome",
+            "at": 5,
+            "outcome": "crashed",
+            "detail": "a\x00b \ud800",
+            "odd": float("nan"),
+        }
+    )
     writer.close()
     (entry,) = SpoolReader(tmp_path).journal()
     assert entry["detail"] == "a\ufffdb \ufffd"

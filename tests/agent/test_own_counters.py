@@ -84,7 +84,7 @@ def test_two_counters_go_on_at_their_own_beat_and_trouble_is_noted_once(tmp_path
             {"command": [sys.executable, "-c", "raise SystemExit(1)"], "every_s": 0.1},
         ],
         lambda name, at, value: kept.setdefault(name, []).append(value),
-        lambda kind, at, **what: noted.append((kind, what)),
+        noted.append,
     )
     own.start()
     deadline = time.monotonic() + 30
@@ -99,16 +99,19 @@ def test_two_counters_go_on_at_their_own_beat_and_trouble_is_noted_once(tmp_path
     assert set(kept) == {"own.fill_level"}
     assert kept["own.fill_level"][0] == 5.0
     assert 9.0 in kept["own.fill_level"]
-    described = [what for kind, what in noted if kind == "counter"]
-    assert described == [
-        {"stream": "own.fill_level", "name": "fill level", "unit": "%", "better": ""}
-    ]
-    assert [kind for kind, _ in noted].count("counter trouble") == 1
+    described = [entry for entry in noted if entry["kind"] == "counter"]
+    assert [{**entry, "at": 0} for entry in described] == [
+        {
+            "kind": "counter", "at": 0, "stream": "own.fill_level", "name": "fill level",
+            "unit": "%", "better": "",
+        }
+    ]  # fmt: skip
+    assert [entry["kind"] for entry in noted].count("counter trouble") == 1
 
 
 def test_names_that_become_one_stream_are_kept_apart():
     own = object.__new__(OwnCounters)
-    own._streams, own.journal = {}, lambda *_, **__: None
+    own._streams, own.journal = {}, lambda _: None
     told = {"at": 0, "unit": "W", "better": ""}
     first = own._stream({**told, "name": "fan 1"})
     second = own._stream({**told, "name": "fan.1"})

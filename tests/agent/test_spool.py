@@ -22,14 +22,14 @@ def recorded(folder, frames=5000, outcome="finished"):
     """A spooled run as a measurement leaves it."""
     writer = SpoolWriter(folder, 0)
     (folder / "assignment.json").write_text("{}")
-    writer.journal("facts", 0, facts={"cores": 2})
+    writer.journal({"kind": "facts", "at": 0, "facts": {"cores": 2}})
     for n in range(frames):
         writer.frame(n * 7 * MS)
     for n in range(450):
         writer.counter("subject.resident", n * 50 * MS, 1000.0 + n)
-    writer.journal("mark", 5 * MS, name="half")
+    writer.journal({"kind": "mark", "at": 5 * MS, "name": "half"})
     if outcome:
-        writer.journal("outcome", frames * 7 * MS, outcome=outcome, detail="")
+        writer.journal({"kind": "outcome", "at": frames * 7 * MS, "outcome": outcome, "detail": ""})
     writer.close()
     return folder
 
@@ -92,7 +92,7 @@ def test_over_a_slow_way_chunks_go_in_smaller_messages_and_all_arrive(tmp_path, 
     rng = np.random.default_rng(1)
     for at in np.cumsum(rng.integers(5 * MS, 9 * MS, 30_000)):
         writer.frame(int(at) + 70 * MS)
-    writer.journal("outcome", 300_000 * MS, outcome="finished", detail="")
+    writer.journal({"kind": "outcome", "at": 300_000 * MS, "outcome": "finished", "detail": ""})
     writer.close()
     client = Client("http://server", "token", httpx.MockTransport(answer))
     client.most_bytes = 64_000
@@ -183,11 +183,11 @@ def test_what_grows_while_it_is_sent_is_sent_on_from_where_it_stood(tmp_path):
         for n in range(1300):
             for each in (writer, all_at_once):
                 each.frame((turn * 1300 + n) * 7 * MS)
-                each.journal("mark", n * MS, name=f"mark {turn} {n}")
+                each.journal({"kind": "mark", "at": n * MS, "name": f"mark {turn} {n}"})
                 each.counter("subject.resident", (turn * 1300 + n) * MS, float(n))
         Sender(server.client(), 1, growing).send(finished=False)
     for each in (writer, all_at_once):
-        each.journal("outcome", 0, outcome="finished", detail="")
+        each.journal({"kind": "outcome", "at": 0, "outcome": "finished", "detail": ""})
         each.close()
     Sender(server.client(), 1, growing).seal()
     reader = SpoolReader(whole)

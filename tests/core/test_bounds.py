@@ -1,6 +1,7 @@
 """Bounds of what a session may ask for: nothing in it takes time or memory without end."""
 
 import time
+from typing import get_args
 
 import numpy as np
 import pytest
@@ -11,7 +12,7 @@ from yardstick_core.script import parse, schedule
 from yardstick_core.script.model import MOST_PROBLEMS
 from yardstick_core.script.patterns import compiled, escaped, last_match
 from yardstick_core.streams import chunk
-from yardstick_core.streams.entries import check_entry
+from yardstick_core.streams.entries import Entry, check_entry
 
 HEAD = 'session "x"\n\nstep "One"\n  start\n'
 
@@ -119,6 +120,8 @@ def test_a_chunk_that_says_it_unpacks_to_far_more_is_refused_unread():
         {"kind": "time", "at": 1, "path": [], "start": 0, "end": 1},
         {"kind": "time", "at": 1, "path": ["a"], "start": "0", "end": 1},
         {"kind": "facts", "at": 1, "facts": 5},
+        {"kind": "time", "at": 9, "path": ["a"], "start": 1, "end": 9, "plus_minus": "2"},
+        {"kind": "footprint", "at": 1, "bytes": None, "files": 3},
         {"kind": "note", "at": 1, "text": "a\x00b"}, {"kind": "note", "at": 1, "value": 1e400},
         {"kind": "note", "at": 1, "value": 10**400}, {"kind": "note", "at": 1, "\ud800": 1},
     ],
@@ -133,3 +136,15 @@ def test_entries_of_ours_pass():
     check_entry({"kind": "something new", "at": -5, "value": [1, {"a": None}]})
     stretch = {"kind": "time", "at": 9, "path": ["Open", "open"], "start": 1, "end": 9}
     check_entry({**stretch, "right_censored": False})
+    check_entry({**stretch, "plus_minus": 4, "hertz": None})
+
+
+def test_every_kind_of_entry_is_declared_once_and_says_which_fields_it_needs():
+    kinds = [kind for one in get_args(Entry) for kind in get_args(one.__annotations__["kind"])]
+    assert len(kinds) == len(set(kinds)) > 25
+    for one in get_args(Entry):
+        needed = one.__required_keys__ - {"kind", "at"}
+        checked = {name for name in needed if hasattr(one.__annotations__[name], "__metadata__")}
+        for kind in get_args(one.__annotations__["kind"]) if checked else ():
+            with pytest.raises(chunk.ChunkError, match="that can be used"):
+                check_entry({"kind": kind, "at": 1})

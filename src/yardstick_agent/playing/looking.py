@@ -40,7 +40,7 @@ class Looking:
             pixels = self.scene.screen.take()
         if pixels is not None:
             self.spool.picture(name, pixels)
-            self.spool.journal("picture", now_ns(), name=name, what=what)
+            self.spool.journal({"kind": "picture", "at": now_ns(), "name": name, "what": what})
 
     def silent_s(self, last_ns: int) -> float | None:
         """For how long the subject has not answered when asked whether it is there.
@@ -93,11 +93,11 @@ class Looking:
             check()
             self.changes.wait(seen, POLL_SECONDS)
         value = None if text is None else reported_number(text)
-        self.spool.journal(
-            "taken", now_ns(), path=(*path, statement.name), value=value, text=text,
-            unit=statement.unit, higher_is_better=statement.higher_is_better,
-            source=statement.source,
-        )  # fmt: skip
+        self.spool.journal({
+            "kind": "taken", "at": now_ns(), "path": (*path, statement.name), "value": value,
+            "text": text, "unit": statement.unit, "higher_is_better": statement.higher_is_better,
+            "source": statement.source,
+        })  # fmt: skip
         if value is None:
             found = "nothing fits the pattern" if text is None else f"“{text}” is no number"
             self.unsaid.append(
@@ -131,11 +131,12 @@ class Looking:
                 seen.append((data, name, 1))
             else:
                 seen[place] = (data, seen[place][1], seen[place][2] + 1)
-        self.spool.journal(
-            "shown", now_ns(), path=(*path, statement.name), unit=statement.unit,
-            higher_is_better=statement.higher_is_better, pattern=statement.pattern,
-            looks=[{"picture": name, "count": count} for _, name, count in seen],
-        )  # fmt: skip
+        self.spool.journal({
+            "kind": "shown", "at": now_ns(), "path": (*path, statement.name),
+            "unit": statement.unit, "higher_is_better": statement.higher_is_better,
+            "pattern": statement.pattern,
+            "looks": [{"picture": name, "count": count} for _, name, count in seen],
+        })  # fmt: skip
         if not seen:
             self.unsaid.append(
                 f"line {statement.line}: no {statement.name} taken: nothing is shown there"

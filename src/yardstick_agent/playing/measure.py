@@ -141,19 +141,16 @@ class Measurement:
             self._note_throttling()
             watcher = scene.watcher
             self._note_up(watcher)
+            told = watcher.told
+            self.spool.journal({
+                "kind": "observer", "at": now_ns(), "frames": told.count,
+                "told_by": told.told_by, "trusted_hz": told.trusted_hz, "parted": told.parted,
+                "starved": watcher.starved, "longest_lag_ms": watcher.longest_lag_ns / 1e6,
+                "windows": len(watcher.shown), "watch": "full" if self.sampled else "outer",
+            })  # fmt: skip
             self.spool.journal(
-                "observer",
-                now_ns(),
-                frames=watcher.told.count,
-                told_by=watcher.told.told_by,
-                trusted_hz=watcher.told.trusted_hz,
-                parted=watcher.told.parted,
-                starved=watcher.starved,
-                longest_lag_ms=watcher.longest_lag_ns / 1e6,
-                windows=len(watcher.shown),
-                watch="full" if self.sampled else "outer",
+                {"kind": "outcome", "at": now_ns(), "outcome": outcome, "detail": detail}
             )
-            self.spool.journal("outcome", now_ns(), outcome=outcome, detail=detail)
             return outcome
 
     def _note_conditions(self, shown: dict[str, Any]) -> None:
@@ -167,17 +164,19 @@ class Measurement:
         )  # fmt: skip
         known |= {"home": self.home.kind, "session_bus": self.bus.kind}
         known["sensors"] = sensors_in_words(self.sampler.sources, self._sensors())
-        self.spool.journal("facts", now_ns(), facts=known, clock_ns=self.spool.origin_ns)
+        self.spool.journal(
+            {"kind": "facts", "at": now_ns(), "facts": known, "clock_ns": self.spool.origin_ns}
+        )
         used = {one["name"]: one["sha256"] for one in self.assignment.get("fixtures", ())}
         if used:
-            self.spool.journal("fixtures", now_ns(), files=used)
+            self.spool.journal({"kind": "fixtures", "at": now_ns(), "files": used})
         if self.home.kind == REAL:
-            self.spool.journal(
-                "precondition", now_ns(), what=HOME_OF_ITS_OWN, state=FAILED, found=REAL
-            )
+            self.spool.precondition(what=HOME_OF_ITS_OWN, state=FAILED, found=REAL)
         taken = installed(self.program.installed)
         if taken is not None:
-            self.spool.journal("footprint", now_ns(), bytes=taken[0], files=taken[1])
+            self.spool.journal(
+                {"kind": "footprint", "at": now_ns(), "bytes": taken[0], "files": taken[1]}
+            )
         self._note_settings("before")
 
     def _note_settings(self, when: str) -> None:
@@ -185,7 +184,10 @@ class Measurement:
         if declared:
             places = [self.home.path(place) for place in self.program.settings]
             values, troubles = settings(declared, self.folder / "work", places)
-            self.spool.journal("settings", now_ns(), when=when, values=values, troubles=troubles)
+            self.spool.journal({
+                "kind": "settings", "at": now_ns(), "when": when, "values": values,
+                "troubles": troubles,
+            })  # fmt: skip
 
     def _sensors(self) -> Roots:
         """Where the kernel tells of the machine, or a stand-in does in its place."""
@@ -195,7 +197,7 @@ class Measurement:
         """Note how often the processor was held back for heat since the samples began."""
         for source in self.sampler.sources:
             if isinstance(source, Throttling):
-                self.spool.journal("throttled", now_ns(), count=source.grown())
+                self.spool.journal({"kind": "throttled", "at": now_ns(), "count": source.grown()})
 
     def _note_up(self, watcher: Watcher) -> None:
         """Note when the subject's largest window was first shown."""
@@ -203,7 +205,7 @@ class Measurement:
         largest = max(shown, key=lambda w: (not w.popup, w.width * w.height), default=None)
         if largest is not None:
             at = largest.shown_ns - self.spool.origin_ns
-            self.spool.journal("up", now_ns(), shown=at, title=largest.title)
+            self.spool.journal({"kind": "up", "at": now_ns(), "shown": at, "title": largest.title})
 
     def _play(self, player: Player, display: dict[str, Any]) -> tuple[str, str]:
         spent = _seconds_of_ended()
@@ -213,11 +215,11 @@ class Measurement:
                 return self._go_on(player, self.waiting)
             prepare_program(
                 self.program.prepare, self.folder, self._must_end,
-                lambda **what: self.spool.journal("precondition", now_ns(), **what),
+                self.spool.precondition,
             )  # fmt: skip
             prepare_rig(
                 self.script.before, self._caches(), confirmed, display, self.folder,
-                lambda **what: self.spool.journal("precondition", now_ns(), **what),
+                self.spool.precondition,
             )  # fmt: skip
             player.settle(self.script.before)
             return self._to_the_end(player)
@@ -233,7 +235,7 @@ class Measurement:
                     program.kill()
             if self.started.subject_alone():
                 seconds = _seconds_of_ended() - spent
-                self.spool.journal("spent", now_ns(), processor_s=seconds)
+                self.spool.journal({"kind": "spent", "at": now_ns(), "processor_s": seconds})
 
     def _to_the_end(self, player: Player) -> tuple[str, str]:
         with self._background_noted():
@@ -253,14 +255,15 @@ class Measurement:
         assert isinstance(statement, Restart)
         waiting = player.suspended(statement, boot_id(self._sensors()))
         waiting.keep(self.folder)
-        self.spool.journal("restarting", now_ns(), by_hand=by_hand)
+        self.spool.journal({"kind": "restarting", "at": now_ns(), "by_hand": by_hand})
         return SUSPENDED, ""
 
     def _go_on(self, player: Player, waiting: Suspended) -> tuple[str, str]:
         """Note what the restart took and play the rest."""
         took = told(waiting, self._sensors(), self.spool.origin_ns)
         player.go_on(waiting)
-        self.spool.journal("restarted", now_ns(), path=player.path(), **took)
+        took["path"] = player.path()
+        self.spool.journal(took)
         (self.folder / RESTARTING).unlink(missing_ok=True)
         self.waiting = None
         return self._to_the_end(player)
@@ -274,7 +277,7 @@ class Measurement:
         finally:
             seconds = (now_ns() - began) / 1e9
             found = busiest(before, processor_ticks(), seconds, set(self._own_processes()))
-            self.spool.journal("background", now_ns(), programs=found)
+            self.spool.journal({"kind": "background", "at": now_ns(), "programs": found})
 
     def _display(self, stack: ExitStack) -> str:
         given = self.assignment.get("display")
@@ -358,7 +361,10 @@ class Measurement:
         leftovers.note(self.folder, started.pid)
         if name:
             if copy == 1:
-                self.spool.journal("companion", now_ns(), name=name, stream=companion_stream(name))
+                stream = companion_stream(name)
+                self.spool.journal(
+                    {"kind": "companion", "at": now_ns(), "name": name, "stream": stream}
+                )
             self.sampler.accompany(name, started.processes)
         else:
             self.sampler.follow(started.processes)
@@ -559,7 +565,9 @@ def main() -> None:
         if trouble:
             (folder / RESTARTING).unlink(missing_ok=True)
             measurement.spool = SpoolWriter(folder, measurement.spool.origin_ns)
-            measurement.spool.journal("outcome", now_ns(), outcome="cut off", detail=trouble)
+            measurement.spool.journal(
+                {"kind": "outcome", "at": now_ns(), "outcome": "cut off", "detail": trouble}
+            )
             measurement.spool.close()
 
 

@@ -42,6 +42,7 @@ from yardstick_core.script.model import (
     Wait,
 )
 from yardstick_core.script.schedule import Operation, Schedule
+from yardstick_core.streams.entries import StretchEntry, StretchKind
 
 #: Conditions that whoever sees them tells of at once: looking again is only for limit and abort.
 TOLD = ("window shown", "window gone", "log text", "log regex", "exited")
@@ -59,11 +60,16 @@ class SessionEnded(Exception):
         self.outcome, self.detail = outcome, detail
 
 
+_KINDS: dict[type[Statement] | type[None], StretchKind] = {
+    Step: "step", Timing: "time", Frames: "frames", Laps: "lap",
+}  # fmt: skip
+
+
 @dataclass(slots=True)
 class _Open:
     """A stretch under way. Its start is its first input, or its own start where it has none."""
 
-    kind: str
+    kind: StretchKind
     path: tuple[str, ...]
     start_ns: int
     input_seen: bool = False
@@ -122,10 +128,9 @@ class Player:
                     raise SessionEnded("aborted", "aborted while waiting for the machine to settle")
                 if now_ns() - began >= wanted.within_ns:
                     limit = wanted.within_ns / 1e9
-                    self.spool.journal(
-                        "precondition", now_ns(), what=str(wanted.condition), state=FAILED,
-                        found=f"not within {limit:g} s",
-                    )  # fmt: skip
+                    self.spool.precondition(
+                        what=str(wanted.condition), state=FAILED, found=f"not within {limit:g} s"
+                    )
                     raise SessionEnded(
                         "refused",
                         f"not started: line {wanted.line} asks that {wanted.condition}, which did "
@@ -133,10 +138,9 @@ class Player:
                     )
                 self._sleep(now_ns() + SETTLE_POLL_NS)
             waited = (now_ns() - began) / 1e9
-            self.spool.journal(
-                "precondition", now_ns(), what=str(wanted.condition), state=PASSED,
-                found=f"after {waited:.1f} s",
-            )  # fmt: skip
+            self.spool.precondition(
+                what=str(wanted.condition), state=PASSED, found=f"after {waited:.1f} s"
+            )
 
     def suspended(self, statement: Restart, boot: str) -> Suspended:
         """Where the session stands when it waits for its machine to be restarted."""
@@ -228,7 +232,7 @@ class Player:
             self._sleep(now_ns() + statement.duration_ns)
             self._last_ns = now_ns()
         elif isinstance(statement, Mark):
-            self.spool.journal("mark", now_ns(), name=statement.name)
+            self.spool.journal({"kind": "mark", "at": now_ns(), "name": statement.name})
         elif isinstance(statement, Take):
             path = self._open[-1].path if self._open else ()
             self.looking.take(statement, path, self._input_ns, self._check_alive)
@@ -243,8 +247,7 @@ class Player:
     # -- stretches -----------------------------------------------------------------
 
     def _open_stretch(self, operation: Operation) -> None:
-        kinds = {Step: "step", Timing: "time", Frames: "frames", Laps: "lap"}
-        kind = kinds[type(operation.statement)]
+        kind = _KINDS[type(operation.statement)]
         if kind == "step":
             self._check_alive()
             self.step = operation.path[-1]
@@ -255,7 +258,9 @@ class Player:
         if isinstance(operation.statement, Frames):
             self._open[-1].hertz = operation.statement.hertz
         self._stay_alert()
-        self.spool.journal("opened", now_ns(), path=operation.path, stretch=kind)
+        self.spool.journal(
+            {"kind": "opened", "at": now_ns(), "path": operation.path, "stretch": kind}
+        )
 
     def _close_stretch(self) -> None:
         stretch = self._open.pop()
@@ -289,17 +294,16 @@ class Player:
         unanswered: bool = False,
     ) -> None:
         origin = self.spool.origin_ns
-        self.spool.journal(
-            stretch.kind,
-            now_ns(),
-            path=stretch.path,
-            start=stretch.start_ns - origin,
-            end=end_ns - origin,
-            plus_minus=plus_minus_ns,
-            right_censored=right_censored,
-            **({"unanswered": True} if unanswered else {}),
-            **({"hertz": stretch.hertz} if stretch.hertz else {}),
-        )
+        entry: StretchEntry = {
+            "kind": stretch.kind, "at": now_ns(), "path": stretch.path,
+            "start": stretch.start_ns - origin, "end": end_ns - origin,
+            "plus_minus": plus_minus_ns, "right_censored": right_censored,
+        }  # fmt: skip
+        if unanswered:
+            entry["unanswered"] = True
+        if stretch.hertz:
+            entry["hertz"] = stretch.hertz
+        self.spool.journal(entry)
 
     def _break_off(self, end: SessionEnded) -> None:
         """Close what is open: its timings lasted longer than until now. Keep what was seen."""
@@ -380,7 +384,9 @@ class Player:
         what = str(statement.condition)
         if not held:
             what += self.looking.difference(condition, statement.line)
-        self.spool.journal("expected", now_ns(), what=what, line=statement.line, held=held)
+        self.spool.journal(
+            {"kind": "expected", "at": now_ns(), "what": what, "line": statement.line, "held": held}
+        )
         if not held:
             self.wrong.append(f"line {statement.line}: expected that {what}")
 
@@ -390,7 +396,8 @@ class Player:
         due, self._due_ns = self._due_ns, 0
         at, what = self._send(statement)
         self._sent(at)
-        self.spool.journal("input", at, what=what, late=max(0, at - due) if due else 0)
+        late = max(0, at - due) if due else 0
+        self.spool.journal({"kind": "input", "at": at, "what": what, "late": late})
 
     def _sent(self, at: int) -> None:
         self._last_ns = self._input_ns = at
@@ -454,7 +461,8 @@ class Player:
             self._may_end = False
         self._sent(program.started_ns)
         name = statement.companion
-        self.spool.journal("started", program.started_ns, pid=program.pid, companion=name)
+        began = program.started_ns
+        self.spool.journal({"kind": "started", "at": began, "pid": program.pid, "companion": name})
 
     def _stop(self, companion: str) -> None:
         subject = self.scene.program(companion)
@@ -472,7 +480,8 @@ class Player:
         if window is None or not subject.wait(CLOSE_PATIENCE_SECONDS):
             subject.kill()
         at = subject.exited_ns or now_ns()
-        self.spool.journal("stopped", at, how=subject.ending(), companion=companion)
+        how = subject.ending()
+        self.spool.journal({"kind": "stopped", "at": at, "how": how, "companion": companion})
         self._last_ns = max(asked, subject.exited_ns)
 
     def _window_of(self, program: Subject) -> Window | None:

@@ -9,7 +9,7 @@ import subprocess
 import time
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 from yardstick_agent import leftovers
 from yardstick_agent.children import ending_with_us
@@ -25,7 +25,12 @@ PREPARE_SECONDS = 300
 PREPARE_POLL_SECONDS = 0.05
 
 
-Note = Callable[..., None]
+class Note(Protocol):
+    """Is told of a precondition: what had to be so, whether it was, what was found and by whom."""
+
+    def __call__(
+        self, *, what: str, state: str, found: str = "", by: str = "", since: str = ""
+    ) -> None: ...
 
 
 def prepare_rig(

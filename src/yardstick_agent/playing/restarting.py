@@ -15,6 +15,7 @@ from typing import Any
 from yardstick_agent.clock import now_ns, wall_s
 from yardstick_agent.sampling.machine import memory_used
 from yardstick_agent.sampling.sources import Roots
+from yardstick_core.streams.entries import RestartedEntry
 
 #: What is kept of a run that waits for its machine, beside its record.
 FILE = "restarting.json"
@@ -84,9 +85,9 @@ def continued_origin_ns(waiting: Suspended) -> int:
     return now_ns() - round((wall_s() - waiting.origin_s) * 1e9)
 
 
-def told(waiting: Suspended, roots: Roots, origin_ns: int) -> dict[str, Any]:
-    """What the restart took, instants in ns since the run began: asked for, kernel, back; and the
-    memory in use on the whole machine then.
+def told(waiting: Suspended, roots: Roots, origin_ns: int) -> RestartedEntry:
+    """The journal's entry of what the restart took, and of the memory in use on the whole machine
+    then; of the step as long as the player has not said what was under way.
 
     `back` is when the agent went on, which its rig's sign-in starts.
     """
@@ -94,6 +95,9 @@ def told(waiting: Suspended, roots: Roots, origin_ns: int) -> dict[str, Any]:
     uptime = _uptime_s(roots)
     kernel = None if uptime is None else back - round(uptime * 1e9)
     return {
+        "kind": "restarted",
+        "at": back + origin_ns,
+        "path": (waiting.step,),
         "asked": round((waiting.asked_s - waiting.origin_s) * 1e9),
         "kernel": kernel,
         "back": back,

@@ -18,6 +18,7 @@ from yardstick_agent import AGENT_VERSION
 from yardstick_agent.sampling import machine, processes
 from yardstick_agent.sampling.sources.heat import hottest_c, processor_sensors
 from yardstick_agent.sampling.surroundings import UNKNOWN, network, power
+from yardstick_core.streams.entries import BackgroundProgram
 
 SYS = Path("/sys")
 PROC = Path("/proc")
@@ -185,7 +186,7 @@ def package_versions(names: Iterable[str]) -> dict[str, str]:
 
 def running_programs(
     ours: set[int], seconds: float = LOOK_SECONDS, sleep: Callable[[float], None] = time.sleep
-) -> list[dict[str, Any]]:
+) -> list[BackgroundProgram]:
     """What takes processor time just now, the busiest first: name, share of the machine, percent.
 
     Processes of one name are counted together.
@@ -200,7 +201,7 @@ def busiest(
     after: dict[int, tuple[str, int]],
     seconds: float,
     ours: set[int],
-) -> list[dict[str, Any]]:
+) -> list[BackgroundProgram]:
     """What took processor time between two instants, of the processes that were there at both."""
     spent: dict[str, int] = {}
     for pid, (name, ticks) in after.items():

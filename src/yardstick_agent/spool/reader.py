@@ -14,7 +14,7 @@ import numpy as np
 from yardstick_core.keepable import mended
 from yardstick_core.record import RunRecord, join
 from yardstick_core.streams import chunk
-from yardstick_core.streams.entries import LATEST_NS, check_entry
+from yardstick_core.streams.entries import LATEST_NS, Entry, check_entry
 
 LONGEST_GAP_NS = 200_000_000_000
 SAMPLES_PER_COUNTER_CHUNK = 200
@@ -124,7 +124,7 @@ class SpoolReader:
         data = self._read(name, first * dtype.itemsize)
         return np.frombuffer(data[: len(data) - len(data) % dtype.itemsize], dtype)
 
-    def journal(self) -> list[dict[str, Any]]:
+    def journal(self) -> list[Entry]:
         """Whole journal entries; a torn last line, left by a sudden end, is passed over."""
         return _entries(self._read("journal.jsonl", 0).split(b"\n")[:-1])
 
@@ -145,9 +145,9 @@ def _check_instants(instants: Any) -> None:
         raise chunk.ChunkError("its instants do not follow one another")
 
 
-def _entries(lines: list[bytes]) -> list[dict[str, Any]]:
+def _entries(lines: list[bytes]) -> list[Entry]:
     """Journal entries of whole lines; one that is torn or damaged is passed over."""
-    entries = []
+    entries: list[Entry] = []
     for line in lines:
         try:
             entry = mended(json.loads(line))

@@ -25,9 +25,11 @@ import threading
 from pathlib import Path
 from typing import Any
 
+from yardstick_agent.clock import now_ns
 from yardstick_agent.display.picture import Pixels, png
 from yardstick_core.keepable import mended
 from yardstick_core.streams.counters import cumulative
+from yardstick_core.streams.entries import Entry
 
 RESERVE_BYTES = 256 * 1024
 _FRAME = struct.Struct("<q")
@@ -100,9 +102,18 @@ class SpoolWriter:
                     record.seek(size - _SAMPLE.size)
                     self._reached[file.stem] = _SAMPLE.unpack(record.read(_SAMPLE.size))[1]
 
-    def journal(self, kind: str, at_ns: int, **entry: Any) -> None:
-        """Note something; values named in ns of the clock must already count from the origin."""
-        noted = mended({"kind": kind, "at": at_ns - self.origin_ns, **entry})
+    def precondition(
+        self, *, what: str, state: str, found: str = "", by: str = "", since: str = ""
+    ) -> None:
+        """Note what had to be so, whether it was, what was found, and who ticked it since when."""
+        self.journal({
+            "kind": "precondition", "at": now_ns(), "what": what, "state": state, "found": found,
+            "by": by, "since": since,
+        })  # fmt: skip
+
+    def journal(self, entry: Entry) -> None:
+        """Note something: `at` is an instant of the clock, other instants count from the origin."""
+        noted = mended({**entry, "at": entry["at"] - self.origin_ns})
         line = json.dumps(noted, ensure_ascii=False)
         data = line.encode() + b"\n"
         with self._lock:

@@ -21,7 +21,7 @@ import pyarrow.parquet as pq
 
 from yardstick_core.streams import chunk as packed
 from yardstick_core.streams.batch import Piece
-from yardstick_core.streams.entries import LATEST_NS
+from yardstick_core.streams.entries import LATEST_NS, read_entry
 
 SCHEMA = pa.schema(
     [
@@ -74,7 +74,7 @@ def _batch(series: str, sequence: int, data: bytes) -> Any:
     texts = values = None
     if series == "journal":
         entries = packed.decode_journal(data)
-        at = np.array([int(entry.get("at", 0)) for entry in entries], np.int64)
+        at = np.array([int(entry["at"]) for entry in entries], np.int64)
         texts = [json.dumps(entry, ensure_ascii=False) for entry in entries]
     elif series == "frames":
         at = packed.decode_frames(data)
@@ -176,7 +176,7 @@ def _pack(series: str, instants: Any, table: Any, last_frame: int) -> bytes:
         if any(text is None or len(text) > LONGEST_ENTRY for text in texts):
             raise NotATable("an entry of the journal is missing or too long")
         try:
-            return packed.encode_journal([json.loads(text) for text in texts])
+            return packed.encode_journal([read_entry(text) for text in texts])
         except (ValueError, AttributeError) as error:
             raise NotATable(f"an entry of the journal cannot be read: {error}") from error
     if np.any(np.diff(instants) < 0):

@@ -28,7 +28,8 @@ from yardstick_core.formats.mapping import MARKER, OTHER, Column, Mapping
 from yardstick_core.formats.source import NotALog, Source
 from yardstick_core.formats.tables import Broken, rows
 from yardstick_core.record import RunRecord
-from yardstick_core.streams.chunk import Instants
+from yardstick_core.streams.chunk import ChunkError, Instants
+from yardstick_core.streams.entries import Entry, read_entry
 
 COLUMNS = ["series", "at_ns", "value", "entry"]
 SCHEMA = pa.schema(
@@ -46,7 +47,7 @@ FORMATS = ("csv", "jsonl", "parquet")
 def batches(record: RunRecord, start_ns: int = 0, end_ns: int = 2**62) -> Iterator[Any]:
     """The table of a record in record batches; frames and samples of a stretch of time only."""
     entries = list(record.journal)
-    at = [int(entry.get("at", 0)) for entry in entries]
+    at = [int(entry["at"]) for entry in entries]
     texts = [json.dumps(entry, ensure_ascii=False) for entry in entries]
     for first in range(0, len(entries), ROWS_AT_ONCE):
         part = slice(first, first + ROWS_AT_ONCE)
@@ -133,7 +134,7 @@ class RecordReader:
 
     def __init__(self, source: Source, mapping: Mapping) -> None:
         self.source, self.mapping = source, mapping
-        self.journal: list[dict[str, Any]] = []
+        self.journal: list[Entry] = []
         self.broken: list[Broken] = []
         self.rows = 0
 
@@ -165,10 +166,6 @@ class RecordReader:
 
     def _entry(self, line: int, text: str) -> None:
         try:
-            entry = json.loads(text)
-        except ValueError:
-            entry = None
-        if isinstance(entry, dict) and "kind" in entry:
-            self.journal.append(entry)
-        else:
-            self.broken.append(Broken(line, "no journal entry", text[:200]))
+            self.journal.append(read_entry(text))
+        except ChunkError as error:
+            self.broken.append(Broken(line, str(error), text[:200]))

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median_high
-from typing import Any
+
+from yardstick_core.streams.entries import Entry, SettingsEntry
 
 PASSED, FAILED, TICKED = "passed", "failed", "ticked"
 #: Where a program lives in the home of a person, what it keeps there passes from run to run.
@@ -47,7 +48,7 @@ class Conditions:
     throttled: int | None = None
 
 
-def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
+def conditions(journal: Sequence[Entry]) -> Conditions:
     """Read a journal. Settings that were not there before count as those the program made."""
     noted = [entry for entry in journal if entry["kind"] == "settings"]
     unread = tuple(dict.fromkeys(str(why) for e in noted for why in e.get("troubles", ())))
@@ -88,12 +89,12 @@ def conditions(journal: Sequence[Mapping[str, Any]]) -> Conditions:
     )  # fmt: skip
 
 
-def _settings(noted: Sequence[Mapping[str, Any]], when: str) -> dict[str, str] | None:
+def _settings(noted: Sequence[SettingsEntry], when: str) -> dict[str, str] | None:
     found = [entry for entry in noted if entry["when"] == when]
     return {str(key): str(value) for key, value in found[-1]["values"].items()} if found else None
 
 
-def _inputs(journal: Sequence[Mapping[str, Any]]) -> int:
+def _inputs(journal: Sequence[Entry]) -> int:
     """Inputs of a run, of laps those of a middle one.
 
     How many laps fit into a given time is what the variants are compared by, not their work.
@@ -113,6 +114,6 @@ def _inputs(journal: Sequence[Mapping[str, Any]]) -> int:
     return len(at) - in_laps + sum(median_high(counts) for counts in counted.values())
 
 
-def _windows(journal: Sequence[Mapping[str, Any]]) -> dict[str, int]:
+def _windows(journal: Sequence[Entry]) -> dict[str, int]:
     counted = [e["windows"] for e in journal if e["kind"] == "observer" and "windows" in e]
     return {"windows": int(counted[-1])} if counted else {}

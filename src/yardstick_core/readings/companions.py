@@ -7,7 +7,6 @@ takes, as the slope over how many run.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from yardstick_core.readings.memory import MIB, largest
 from yardstick_core.readings.metric import define
 from yardstick_core.readings.processor import seconds_between
 from yardstick_core.streams.chunk import Instants, Values
+from yardstick_core.streams.entries import Entry
 
 COMPANIONS_PROCESSOR = define(
     "companions_processor", "processor time of companions", "s", "lower",
@@ -73,7 +73,7 @@ def companion_readings(
 
 
 def each_companion(
-    journal: Sequence[Mapping[str, Any]],
+    journal: Sequence[Entry],
     counters: Mapping[str, Counter],
     start_ns: int,
     end_ns: int,

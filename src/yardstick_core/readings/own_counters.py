@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Final
 
 import numpy as np
 
 from yardstick_core.readings.metric import own_counter_key
 from yardstick_core.streams.chunk import Instants, Values
+from yardstick_core.streams.entries import Entry
 
 #: Kind of the journal's entries that describe such a counter.
-COUNTER = "counter"
+COUNTER: Final = "counter"
 
 
 def own_counter_readings(
-    journal: Sequence[Mapping[str, Any]],
+    journal: Sequence[Entry],
     counters: Mapping[str, tuple[Instants, Values]],
     start_ns: int,
     end_ns: int,

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
+from typing import Final
 
 from yardstick_core.readings.metric import define
+from yardstick_core.streams.entries import Entry
 
-RESTARTED = "restarted"
+RESTARTED: Final = "restarted"
 RESTART = define(
     "restart", "restart", "s", "lower",
     "from asking for the restart to the agent going on, which the rig's sign-in starts",
@@ -39,7 +40,7 @@ MEMORY_AFTER = define(
 
 
 def restart_readings(
-    journal: Sequence[Mapping[str, Any]],
+    journal: Sequence[Entry],
 ) -> list[tuple[tuple[str, ...], str, float, float, str]]:
     """Stretch, metric, value, its ± and a warning, for each restart of a run."""
     found = []
@@ -54,9 +55,9 @@ def restart_readings(
             found.append((path, GOING_DOWN.key, (int(kernel) - asked) / 1e9, off, warning))
             # Both ends are on the clock of the new start: the wall's error is not in it.
             found.append((path, COMING_UP.key, (back - int(kernel)) / 1e9, 0.01, warning))
-        if entry.get("firmware_ns") is not None:
-            found.append((path, FIRMWARE.key, float(entry["firmware_ns"]) / 1e9, 0.0, warning))
-        if entry.get("memory_bytes") is not None:
-            memory = float(entry["memory_bytes"]) / 2**20
-            found.append((path, MEMORY_AFTER.key, memory, 0.0, warning))
+        firmware, memory = entry.get("firmware_ns"), entry.get("memory_bytes")
+        if firmware is not None:
+            found.append((path, FIRMWARE.key, firmware / 1e9, 0.0, warning))
+        if memory is not None:
+            found.append((path, MEMORY_AFTER.key, memory / 2**20, 0.0, warning))
     return found

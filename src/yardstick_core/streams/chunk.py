@@ -21,11 +21,14 @@ import struct
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
 import zstandard
 from numpy.typing import NDArray
+
+if TYPE_CHECKING:
+    from yardstick_core.streams.entries import Entry
 
 TICK_NS = 100
 NO_FRAME = -1
@@ -203,15 +206,18 @@ def _alike(parts: Sequence[bytes]) -> tuple[list[_Group], int]:
     return groups, int(places[-1])
 
 
-def encode_journal(entries: Sequence[dict[str, Any]]) -> bytes:
+def encode_journal(entries: Sequence[Entry]) -> bytes:
     """Pack journal entries, each a JSON object with `at` in ns; at least one."""
     lines = "\n".join(json.dumps(entry, ensure_ascii=False) for entry in entries)
-    first = int(entries[0].get("at", 0))
+    first = int(entries[0]["at"])
     return _pack(_JOURNAL, len(entries), NO_FRAME, first, lines.encode())
 
 
-def decode_journal(data: bytes) -> list[dict[str, Any]]:
-    """Journal entries of a packed chunk. Raises ChunkError where they are not JSON objects."""
+def decode_journal(data: bytes) -> list[Entry]:
+    """Journal entries of a packed chunk. Raises ChunkError where they are not JSON objects.
+
+    Whether each is what its kind promises, `entries.check_entry` tells where they come in.
+    """
     head, body = _body(data, "journal")
     try:
         entries = [json.loads(line) for line in body.decode().split("\n")]
@@ -219,4 +225,4 @@ def decode_journal(data: bytes) -> list[dict[str, Any]]:
         raise ChunkError(f"the journal cannot be read: {error}") from error
     if len(entries) != head.count or not all(isinstance(entry, dict) for entry in entries):
         raise ChunkError("the journal does not hold what its head says")
-    return entries
+    return cast("list[Entry]", entries)

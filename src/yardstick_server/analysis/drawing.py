@@ -70,7 +70,7 @@ def reported_units(record: RunRecord) -> dict[str, str]:
     return {
         drawn_name(entry["stream"]): str(entry.get("unit", ""))
         for entry in record.journal
-        if entry["kind"] in ("column", COUNTER)
+        if entry["kind"] == "column" or entry["kind"] == COUNTER
     }
 
 

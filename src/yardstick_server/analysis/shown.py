@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Final
 
 from django.db import transaction
 from django.utils import timezone
@@ -11,18 +11,19 @@ from django.utils import timezone
 from yardstick_core.readings import Reading
 from yardstick_core.readings.metric import reported_metric_key
 from yardstick_core.readings.shown import judged
+from yardstick_core.streams.entries import Entry, ShownEntry
 from yardstick_server.analysis.models import ShownNumber
 from yardstick_server.analysis.text_reader import NoReader, look_at
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
 READ, TYPED = "read from a picture", "typed from a picture by"
-SHOWN = "shown"
+SHOWN: Final = "shown"
 #: So many numbers of a run are read, of each so many pictures, the last ones: more is no session.
 MOST_NUMBERS, MOST_LOOKS = 60, 6
 
 
-def shown_readings(run: Run, journal: Sequence[dict[str, Any]]) -> list[Reading]:
+def shown_readings(run: Run, journal: Sequence[Entry]) -> list[Reading]:
     """Readings of the numbers that a run's pictures show, each read once and then kept.
 
     Doubtful ones give none until a person has looked.
@@ -40,7 +41,7 @@ def shown_readings(run: Run, journal: Sequence[dict[str, Any]]) -> list[Reading]
     ]
 
 
-def _read(run: Run, entry: dict[str, Any]) -> ShownNumber:
+def _read(run: Run, entry: ShownEntry) -> ShownNumber:
     """Read the pictures of an entry and keep what that gave."""
     seen = entry["looks"][-MOST_LOOKS:]
     names = [look["picture"] for look in seen]

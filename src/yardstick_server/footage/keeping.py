@@ -14,6 +14,7 @@ from yardstick_core.films.changes import Changes
 from yardstick_core.script import parse
 from yardstick_core.script.outline import outline
 from yardstick_core.streams import chunk
+from yardstick_core.streams.entries import Entry, StretchEntry
 from yardstick_server.footage.looking import instant_of, pictures_between
 from yardstick_server.footage.models import Footage
 from yardstick_server.runs.models import BROUGHT_IN, Run
@@ -74,17 +75,17 @@ def keep(footage: Footage, changes: Changes) -> Run:
         raise NotMarked("no timing has both its start and its end marked")
     study = footage.study
     origin = min(one["start_s"] for one in found)
-    journal: list[dict[str, Any]] = []
+    journal: list[Entry] = []
     steps: dict[str, list[int]] = {}
     pictures: set[int] = set()
     for one in found:
         start, end = (round((one[name] - origin) * 1e9) for name in ("start_s", "end_s"))
-        entry = {
+        entry: StretchEntry = {
             "kind": "time", "at": end, "path": one["path"], "start": start, "end": end,
             "plus_minus": round(one["plus_minus_s"] * 1e9),
         }  # fmt: skip
         if one["pictures_s"] is not None:
-            entry |= {"kind": "frames", "film_step": round(changes.step_s * 1e9)}
+            entry["kind"], entry["film_step"] = "frames", round(changes.step_s * 1e9)
             pictures |= {round((at - origin) * 1e9) for at in one["pictures_s"]}
         journal.append(entry)
         span = steps.setdefault(one["path"][0], [start, end])

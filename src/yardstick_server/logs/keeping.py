@@ -18,6 +18,7 @@ from yardstick_core.formats.mapping import Mapping, mapping_from
 from yardstick_core.formats.record_table import RecordReader, record_mapping
 from yardstick_core.formats.source import NotALog, look_at
 from yardstick_core.streams import chunk
+from yardstick_core.streams.entries import Entry
 from yardstick_server.logs.models import LogFile
 from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.traces.models import Chunk
@@ -81,11 +82,11 @@ class _Stream:
         self.sequence += 1
         self.samples += samples
 
-    def entries(self, journal: list[dict[str, Any]]) -> None:
+    def entries(self, journal: list[Entry]) -> None:
         """Store the journal."""
         for first in range(0, len(journal), SAMPLES):
             part = journal[first : first + SAMPLES]
-            at = [int(entry.get("at", 0)) for entry in part]
+            at = [int(entry["at"]) for entry in part]
             self._put(partial(chunk.encode_journal, part), len(part), at[0], at[-1])
 
 
@@ -215,16 +216,12 @@ def _run(log: LogFile, variant: int, place: int) -> Run:
     return run
 
 
-def _journal(
-    reader: LogReader | RecordReader, number: int, stretch: list[str]
-) -> list[dict[str, Any]]:
+def _journal(reader: LogReader | RecordReader, number: int, stretch: list[str]) -> list[Entry]:
     if isinstance(reader, RecordReader):
         return reader.journal
     part = reader.summary.parts[number]
     end = part.end_ns - part.start_ns
-    entries: list[dict[str, Any]] = [
-        {"kind": "mark", "at": at, "name": name} for at, name in part.marks
-    ]
+    entries: list[Entry] = [{"kind": "mark", "at": at, "name": name} for at, name in part.marks]
     entries += [
         {"kind": "time", "at": stop, "path": [stretch[0], name or stretch[-1]], "start": start,
          "end": stop}
@@ -251,7 +248,7 @@ def _journal(
 
 def _describe(
     run: Run, log: LogFile, reader: LogReader | RecordReader, part: int,
-    journal: list[dict[str, Any]],
+    journal: list[Entry],
 ) -> None:  # fmt: skip
     """What is said of where a run came from, and that it is whole."""
     facts = next((e["facts"] for e in journal if e["kind"] == "facts" and "facts" in e), None)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from typing import Any
 
 from django.db import transaction
 from django.db.models import Min
 from django.utils import timezone
 
 from yardstick_core.streams import chunk
+from yardstick_core.streams.entries import Entry
 from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.studies.models import Study
 from yardstick_server.traces.keeping import keep_chunk
@@ -52,7 +52,7 @@ def keep_typed(
                     "unknown": ["machine", "what else was running", "how it was measured"],
                 },
             )  # fmt: skip
-            entries: list[dict[str, Any]] = [
+            entries: list[Entry] = [
                 {"kind": "taken", "at": 0, "path": [TYPED_STEP, name], "value": one.value,
                  "unit": unit, "higher_is_better": higher_is_better, "text": repr(one.value)},
                 {"kind": "outcome", "at": 0, "outcome": "finished", "detail": ""},

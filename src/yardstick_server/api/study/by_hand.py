@@ -18,6 +18,7 @@ from yardstick_core.plan import round_label
 from yardstick_core.readings.durations import hand_plus_minus
 from yardstick_core.script import outline, parse
 from yardstick_core.streams import chunk
+from yardstick_core.streams.entries import Entry, StretchEntry
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.run.detail import RunSummarySerializer, summary
@@ -159,13 +160,18 @@ def kept(study: Study, turn: dict[str, Any], values: dict[str, Any], by: str) ->
     """A run with the splits as its record."""
     paths = {step["name"]: step["path"] for step in hand_steps(study)}
     unknown = round(1e6 * hand_plus_minus(values["spread_ms"]))
-    entries: list[dict[str, Any]] = []
+    entries: list[Entry] = []
     for split in values["splits"]:
         start, end = (round(1e9 * split[edge]) for edge in ("start_s", "end_s"))
-        common = {"at": end, "start": start, "end": end, "plus_minus": unknown}
-        entries.append({"kind": "time", "path": paths[split["step"]], **common,
-                        "right_censored": not split["reached"]})  # fmt: skip
-        entries.append({"kind": "step", "path": [split["step"]], **common})
+        step: StretchEntry = {
+            "kind": "step", "at": end, "path": [split["step"]], "start": start, "end": end,
+            "plus_minus": unknown,
+        }  # fmt: skip
+        timing: StretchEntry = {
+            **step, "kind": "time", "path": paths[split["step"]],
+            "right_censored": not split["reached"],
+        }  # fmt: skip
+        entries += [timing, step]
     whole = values["splits"][-1]["reached"]
     outcome = "finished" if whole else "cut off"
     detail = "" if whole else f"“{values['splits'][-1]['step']}” was never reached"

@@ -17,6 +17,7 @@ from yardstick_core.films.container import film_facts
 from yardstick_core.record import CONTROL, FILMED, ROUND, from_journal
 from yardstick_core.streams.batch import Piece
 from yardstick_core.streams.chunk import decode_journal
+from yardstick_core.streams.entries import Entry
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.deriving import keep_readings
 from yardstick_server.analysis.judging import judge_study
@@ -119,7 +120,7 @@ class Command(BaseCommand):
                 started=datetime.fromisoformat(about["started"]),
                 ended=datetime.fromisoformat(about["ended"]),
             )
-            journal: list[dict[str, Any]] = []
+            journal: list[Entry] = []
             names = [name for name in archive.namelist() if name.startswith("streams/")]
             pieces = []
             for name in sorted(names):
