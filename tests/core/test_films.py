@@ -234,6 +234,14 @@ def test_pairs_are_in_order_and_no_event_is_in_two(one, two):
     assert len(found.pairs) + len(found.unmatched[0]) == len(one)
 
 
+@pytest.mark.parametrize("apart_s", [-7.0, -0.013, 0.013, 40.0])
+def test_few_events_that_are_all_equally_far_apart_are_paired(apart_s):
+    at = 1 + np.arange(4) / 1000
+    found = drift(at, at + apart_s)
+    assert found.offset_s == pytest.approx(apart_s, abs=4e-3)
+    assert len(found.pairs) == 4
+
+
 # -- sound --------------------------------------------------------------------------------
 
 

@@ -102,7 +102,7 @@ def _common_offset(one: NDArray[np.float64], two: NDArray[np.float64]) -> float:
     apart = (two[None, :] - one[:, None]).ravel()
     places = np.round(apart / _STEP_S).astype(np.int64)
     low = places.min()
-    counts = np.convolve(np.bincount(places - low), np.ones(5), "same")
+    counts = np.convolve(np.pad(np.bincount(places - low), 2), np.ones(5), "valid")
     agreed = np.flatnonzero(counts >= _NEARLY * counts.max()) + low
     best = float(agreed[np.abs(agreed).argmin()]) * _STEP_S
     near = apart[np.abs(apart - best) <= 4 * _STEP_S]
