@@ -129,7 +129,7 @@ async def _stream(
     by_itself = Simulated(port, alone, Counted(), 0.0, seed=len(tokens))
     ways = await compare_ways(by_itself, cluster, "fleet")
     watched = Watched({part.name: part.process.pid for part in parts if part.process}, cluster)
-    began = time.monotonic()
+    began = counted.began = time.monotonic()
     watchers = [
         asyncio.create_task(watch(live_port, made["session"], counted)) for _ in range(WATCHERS)
     ]
@@ -182,6 +182,7 @@ def print_table(outcomes: list[Outcome], minutes: float) -> None:
             f"acceptance of chunks, {_named(share)}",
             *(_ms(one.counted.chunks_s, share) for one in outcomes),
         )
+    row("heartbeats as all begin, 99 %", *(_ms(one.counted.beginning_s, 99) for one in outcomes))
     row(
         "at the end, all at once, 99 %",
         *(_ms(one.counted.ending_s, 99) for one in outcomes),

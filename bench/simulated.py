@@ -20,6 +20,8 @@ SECOND = 1_000_000_000
 AWAY_S, LEAST_AGAIN_S = 2.0, 0.5
 #: How long an answer is waited for, and how long a connection stays usable while nothing is asked.
 PATIENCE_S, KEPT_S = 60.0, 1.5
+#: All agents have taken their runs by then.
+BEGINNING_S = 20.0
 JSON, BYTES = "application/json", "application/octet-stream"
 
 
@@ -27,13 +29,16 @@ JSON, BYTES = "application/json", "application/octet-stream"
 class Counted:
     """What all simulated agents and watchers saw: seconds each request took, samples sent.
 
-    `ending_s` are those of the end, when all agents send what is left and seal at the same time.
+    `beginning_s` are heartbeats of the first seconds after `began`, when every agent takes its run
+    and beats twice a second, `ending_s` all requests of the end, when all send what is left and seal at once.
     """
 
     chunks_s: list[float] = field(default_factory=list)
+    beginning_s: list[float] = field(default_factory=list)
     ending_s: list[float] = field(default_factory=list)
     beats_s: list[float] = field(default_factory=list)
     events_s: list[float] = field(default_factory=list)
+    began: float = 0.0
     samples: int = 0
     again: int = 0
 
@@ -57,7 +62,7 @@ class Simulated:
         await self.end()
 
     async def take(self) -> None:
-        answer = await self.ask("POST", "/api/agent/runs/take", self.counted.beats_s)
+        answer = await self.ask("POST", "/api/agent/runs/take", self.counted.beginning_s)
         self.number = answer["run"]
 
     async def end(self) -> None:
@@ -77,7 +82,9 @@ class Simulated:
             }  # fmt: skip
             url = f"/api/agent/runs/{self.number}/heartbeat"
             body = {"progress": progress}
-            answer = await self.ask("POST", url, self.counted.beats_s, body)
+            begins = time.monotonic() - self.counted.began < BEGINNING_S
+            took = self.counted.beginning_s if begins else self.counted.beats_s
+            answer = await self.ask("POST", url, took, body)
             again = float(answer["again_s"])
             elapsed = time.monotonic() - self.began
             await self._put(self.ready(elapsed, whole=True), self.counted.chunks_s)
