@@ -72,6 +72,10 @@ class Tk:
         self.dialog.destroy()
         self.root.update()
 
+    def rename(self, title: str) -> None:
+        self.root.title(title)
+        self.root.update()
+
     def run(self, pressed: Callable[[str], None], beat: Callable[[], None]) -> None:
         def again() -> None:
             beat()
@@ -134,6 +138,10 @@ class Qt:
     def close_dialog(self) -> None:
         self.dialog.close()
 
+    def rename(self, title: str) -> None:
+        self.cloth.setWindowTitle(title)
+        self.application.sync()
+
     def run(self, pressed: Callable[[str], None], beat: Callable[[], None]) -> None:
         self.pressed = pressed
         timer = self.core.QTimer()
@@ -176,6 +184,9 @@ class Sdl:
 
     def close_dialog(self) -> None:
         self.dialog.destroy()
+
+    def rename(self, title: str) -> None:
+        self.window.title = title
 
     def run(self, pressed: Callable[[str], None], beat: Callable[[], None]) -> None:
         while True:
@@ -244,6 +255,12 @@ class Acts:
     def on_q(self) -> None:
         self.truth.note("exit")
         os._exit(0)
+
+    def on_r(self) -> None:
+        """After a second of reading the window is called by what was read."""
+        wait_for(time.monotonic_ns() + 1_000_000_000)
+        self.truth.note("renamed")  # the next key may end it before it comes back from there
+        self.toolkit.rename("draft")
 
     def on_x(self) -> None:
         os.kill(os.getpid(), signal.SIGKILL)

@@ -31,6 +31,9 @@ def window(title="Weftwright", shown=100, changed=0, gone=0, size=(600, 400), po
 def scene(windows=(), last_change=0, lines=(), files=None, exited=None):
     watcher = SimpleNamespace(
         titled=lambda text: [w for w in windows if text in w.title],
+        once_titled=lambda text: [
+            w for w in windows if text in w.title or any(text in old for _, old in w.renamed)
+        ],
         last_change_ns=last_change * MS,
         error_ns=MS,
         first_frame_after=lambda instant_ns: instant_ns,
@@ -65,6 +68,39 @@ def test_a_window_is_gone_when_it_was_unmapped():
     gone = window(gone=250)
     assert at_ms(WindowGone("Weft").check(scene([gone]), since(), 900 * MS)) == 250
     assert WindowGone("Weft").check(scene([gone, window()]), since(), 900 * MS) is None
+
+
+def renamed(*titles, **more):
+    """A window that was shown as “Weftwright” and given other titles, a second after another."""
+    found = window(**more)
+    for place, title in enumerate(titles, 1):
+        found.rename(title, 1000 * place * MS)
+    return found
+
+
+def test_a_window_that_is_renamed_is_shown_from_when_it_was_called_so():
+    opened = renamed("harbour - Weftwright", "harbour* - Weftwright")
+    assert at_ms(WindowShown("harbour").check(scene([opened]), since(), 9000 * MS)) == 1000
+    assert at_ms(WindowShown("harbour*").check(scene([opened]), since(), 9000 * MS)) == 2000
+    assert at_ms(WindowShown("Weft").check(scene([opened]), since(), 9000 * MS)) == 100
+    again = renamed("harbour - Weftwright", "Weftwright", "harbour - Weftwright")
+    assert at_ms(WindowShown("harbour").check(scene([again]), since(), 9000 * MS)) == 3000
+
+
+def test_a_window_that_is_renamed_is_gone_from_when_it_was_called_otherwise():
+    ready = renamed("reading", "reading on", "ready")
+    assert at_ms(WindowGone("reading").check(scene([ready]), since(), 9000 * MS)) == 3000
+    assert WindowGone("ready").check(scene([ready]), since(), 9000 * MS) is None
+    closed = renamed("reading", "ready", gone=1500)
+    assert at_ms(WindowGone("reading").check(scene([closed]), since(), 9000 * MS)) == 1500
+    assert at_ms(WindowGone("loom").check(scene([ready]), since(300), 9000 * MS)) == 300
+
+
+def test_a_window_is_not_steady_before_it_is_called_so():
+    condition = WindowSteady("harbour", QUIET)
+    opened = scene([renamed("harbour - Weftwright", changed=500)])
+    assert condition.check(opened, since(), 1399 * MS) is None
+    assert at_ms(condition.check(opened, since(), 1400 * MS)) == 1000
 
 
 def test_steady_is_the_last_change_not_the_end_of_the_quiet():

@@ -98,12 +98,14 @@ def test_conditions_of_a_whole_session_hold(tmp_path, toolkit):
         "time image", "  press i", '  until file "out.png" looks like "wanted.png" within 0.5%',
         "press n",
         r"take picks from log /woven ([\d,]+) picks/ as picks, higher is better",
+        "time renamed", "  press r", '  until window "draft" is shown, within 5s',
         "press q", "until exited",
         head=HEAD,
     )  # fmt: skip
     assert run.outcome == "finished", run.detail
     true, end = truth(tmp_path, run), ends(run)
-    for name, what in (("red", "painted"), ("dialog", "opened"), ("closed", "closed")):
+    noted = {"red": "painted", "dialog": "opened", "closed": "closed", "renamed": "renamed"}
+    for name, what in noted.items():
         at, plus_minus = end[name]
         assert abs(at - true[what]) <= BUSY_NS + plus_minus, name
     if toolkit != "sdl":

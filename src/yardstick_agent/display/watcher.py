@@ -11,7 +11,7 @@ import os
 import threading
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import takewhile
 
 import xcffib
@@ -39,7 +39,7 @@ from yardstick_core.streams.pictures import Pictures
 STARVED_NS = 1_200_000
 QUIETEST_ERROR_NS = 1_000_000
 STARVED_ERROR_NS = 2_000_000
-MOST_GONE_WINDOWS = 200
+MOST_GONE_WINDOWS, MOST_TITLES = 200, 200
 
 #: A rectangle of a window: left, top, right, bottom, in pixels.
 Area = tuple[int, int, int, int]
@@ -58,10 +58,37 @@ class Window:
     gone_ns: int = 0
     changed_ns: int = 0
     pid: int = 0
+    #: When it was given another title, and which it had until then.
+    renamed: list[tuple[int, str]] = field(default_factory=list)
 
     @property
     def visible(self) -> bool:
         return self.shown_ns > self.gone_ns
+
+    def rename(self, title: str, at: int) -> None:
+        if title and title != self.title:
+            self.renamed.append((at, self.title))
+            del self.renamed[:-MOST_TITLES]
+            self.title = title
+
+    def shown_as(self, text: str) -> int:
+        """Since when it is shown with a title that holds a text, as it does now."""
+        since = next((at for at, before in reversed(self.renamed) if text not in before), 0)
+        return max(self.shown_ns, since)
+
+    def gone_as(self, text: str) -> int:
+        """When it was last shown with a title that holds a text; 0 where it never had such a one.
+
+        Of one that was renamed it is when, of one that has such a title still when it went away.
+        """
+        if text in self.title:
+            return self.gone_ns
+        until = 0
+        for at, before in reversed(self.renamed):
+            if text in before:
+                until = at
+                break
+        return min(until, self.gone_ns) if self.gone_ns and not self.visible else until
 
 
 @dataclass(slots=True)
@@ -180,7 +207,7 @@ class Watcher:
                 window.shown_ns = at
                 self.shown.add(window.id)
                 window.popup = bool(event.override_redirect)
-                window.title = self.connection.title(window.id)
+                window.rename(self.connection.title(window.id), at)
         elif isinstance(event, ReparentNotifyEvent):
             if event.parent in self.windows:  # part of another window, not one of its own
                 self.windows.pop(event.window, None)
@@ -193,7 +220,7 @@ class Watcher:
         elif isinstance(event, PropertyNotifyEvent):
             window = self.windows.get(event.window)
             if window is not None:
-                window.title = self.connection.title(window.id) or window.title
+                window.rename(self.connection.title(window.id), at)
         elif isinstance(event, ConfigureNotifyEvent):
             window = self.windows.get(event.window)
             if window is not None:
@@ -292,6 +319,14 @@ class Watcher:
     def titled(self, text: str) -> list[Window]:
         """Windows whose title holds a text; all of them where the text is empty."""
         return [window for window in list(self.windows.values()) if text in window.title]
+
+    def once_titled(self, text: str) -> list[Window]:
+        """Windows whose title holds a text, or did before it was another."""
+        return [
+            window
+            for window in list(self.windows.values())
+            if text in window.title or any(text in before for _, before in window.renamed)
+        ]
 
     def part_of(self, place: ScreenRegion, apart: bool) -> Part:
         """The part of the picture that a condition looks at, followed from the first asking on."""

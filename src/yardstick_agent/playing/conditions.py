@@ -31,7 +31,7 @@ class WindowShown:
     of: str = ""
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
-        shown = [window.shown_ns for window in _shown(scene, self.title, self.of)]
+        shown = [one.shown_as(self.title) for one in _shown(scene, self.title, self.of)]
         return CameTrue(max(min(shown), since.step_ns), scene.watcher.error_ns) if shown else None
 
 
@@ -43,7 +43,7 @@ class WindowGone:
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         if _shown(scene, self.title, self.of):
             return None
-        gone = [window.gone_ns for window in scene.windows(self.title, self.of)]
+        gone = [one.gone_as(self.title) for one in scene.once_windows(self.title, self.of)]
         return CameTrue(max([since.step_ns, *gone]), scene.watcher.error_ns)
 
 
@@ -65,7 +65,7 @@ class WindowSteady:
                 lambda: scene.pixels(_shown(scene, self.title, self.of)), since.step_ns
             )
         drawn = max(window.changed_ns for window in found)
-        shown = max(window.shown_ns for window in found)
+        shown = max(window.shown_as(self.title) for window in found)
         return _steady(self._seen, scene, since, now_ns, (max(drawn, shown), shown, self.quiet_ns))
 
 

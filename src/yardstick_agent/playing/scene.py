@@ -57,9 +57,15 @@ class Scene:
 
     def windows(self, title: str, of: str = "") -> list[Window]:
         """Windows, shown or gone, of the subject with its companions, or of one companion."""
-        found = self.watcher.titled(title)
-        program = self.companions.get(of)
-        if not of or program is None:
+        return self._of(self.watcher.titled(title), of)
+
+    def once_windows(self, title: str, of: str = "") -> list[Window]:
+        """The same with those that were called so before they were given another title."""
+        return self._of(self.watcher.once_titled(title), of)
+
+    def _of(self, found: list[Window], companion: str) -> list[Window]:
+        program = self.companions.get(companion)
+        if not companion or program is None:
             return found
         return [window for window in found if program.owns(window.pid)]
 
