@@ -119,13 +119,15 @@ MOST_FOLDERS, MOST_LOOKED_AT, DEEPEST = 60, 4000, 3
 
 
 def releases(folder: Path) -> list[dict[str, Any]]:
-    """Releases that lie unpacked side by side: name of each folder, and programs to start in it.
+    """Releases that lie side by side: name of each folder or program, and what to start of it.
 
-    Programs that lie at the same place in most of them come first. Raises OSError where the folder
-    cannot be read.
+    In unpacked ones programs that lie at the same place in most of them come first. Raises OSError
+    where the folder cannot be read.
     """
-    below = sorted(path for path in folder.iterdir() if path.is_dir() and path.name[:1] != ".")
-    programs = {path: _executables(path) for path in below[:MOST_FOLDERS]}
+    there = sorted(path for path in folder.iterdir() if path.name[:1] != ".")
+    below = [path for path in there if path.is_dir()][:MOST_FOLDERS]
+    programs = {path: _executables(path) for path in below}
+    alone = [path for path in there if _is_program(path)]
     often: dict[str, int] = {}
     for found in programs.values():
         for place in found:
@@ -140,7 +142,12 @@ def releases(folder: Path) -> list[dict[str, Any]]:
         }
         for path, found in programs.items()
         if found
-    ]
+    ] + [{"name": path.name, "programs": [str(path)]} for path in alone[:MOST_FOLDERS]]
+
+
+def _is_program(path: Path) -> bool:
+    """Whether a file can be started; libraries cannot, whatever their rights say."""
+    return ".so" not in path.name and path.is_file() and os.access(path, os.X_OK)
 
 
 def _executables(folder: Path) -> list[str]:
@@ -155,6 +162,6 @@ def _executables(folder: Path) -> list[str]:
             if looked_at > MOST_LOOKED_AT:
                 return found
             path = Path(place) / name
-            if ".so" not in name and path.is_file() and os.access(path, os.X_OK):
+            if _is_program(path):
                 found.append(str(path.relative_to(folder)))
     return found

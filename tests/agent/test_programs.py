@@ -242,3 +242,13 @@ def test_releases_side_by_side_are_found_with_what_starts_them(tmp_path):
     found = releases(tmp_path)
     assert [one["name"] for one in found] == ["weft-4.1", "weft-4.2"]
     assert found[1]["programs"] == [str(tmp_path / "weft-4.2/bin/weftwright"), str(only)]
+
+
+def test_programs_that_lie_in_the_folder_itself_are_releases_too(tmp_path):
+    for name, rights in (("weft-4.1", 0o755), ("weft-4.2", 0o755), ("weft-notes", 0o644),
+                         ("libweft.so.5", 0o755), (".weft-4.0", 0o755)):  # fmt: skip
+        (tmp_path / name).write_text("#!/bin/sh\n")
+        (tmp_path / name).chmod(rights)
+    assert releases(tmp_path) == [
+        {"name": name, "programs": [str(tmp_path / name)]} for name in ("weft-4.1", "weft-4.2")
+    ]

@@ -10,6 +10,7 @@ import {
 import { useIsOwner } from "../../api/people";
 import { count } from "../../parts/text";
 import { makersVersion } from "./readiness";
+import { releaseName, releaseNames } from "./releaseName";
 
 const SHOWN = 6;
 const NAME_LENGTH = 60;
@@ -159,12 +160,13 @@ function Installed(props: WayProps) {
 function OwnCommand(props: WayProps) {
   const [name, setName] = useState("");
   const [typed, setTyped] = useState(props.like ?? "");
-  const usual = commandName(typed);
+  const { program, release } = releaseName(commandName(typed));
+  const usual = release || program;
   const submit = (event: React.FormEvent) => {
     event.preventDefault();
     if (!typed.trim() || props.busy) return;
     const called = (name.trim() || usual || "variant").slice(0, NAME_LENGTH);
-    props.take({ program: usual || called, variants: [{ name: called, typed: typed.trim() }] });
+    props.take({ program: program || called, variants: [{ name: called, typed: typed.trim() }] });
     setName("");
   };
   return (
@@ -239,7 +241,7 @@ function Releases(props: WayProps) {
         <button type="submit" className="button-quiet" disabled={!folder.trim() || look.isPending}>
           {look.isPending ? "Looking …" : "Look there"}
         </button>
-        <span className="text-ink-2">each folder in it is a release of its own</span>
+        <span className="text-ink-2">each folder or program in it is a release of its own</span>
       </form>
       {look.error && (
         <p role="alert" className="mt-1 text-behind">
@@ -247,7 +249,7 @@ function Releases(props: WayProps) {
         </p>
       )}
       {look.data && found.length === 0 && (
-        <p className="mt-1 text-ink-2">No folder in it holds anything that can be started.</p>
+        <p className="mt-1 text-ink-2">Nothing in it can be started, nor in the folders in it.</p>
       )}
       {found.length > 0 && (
         <>
@@ -282,11 +284,11 @@ function Releases(props: WayProps) {
 }
 
 function wantedReleases(chosen: Release[]): Wanted {
-  const program = chosen[0]?.programs[0]?.split("/").at(-1) ?? "";
+  const { program, releases } = releaseNames(chosen.map((one) => one.name));
   return {
-    program,
-    variants: chosen.map((one) => ({
-      name: one.name.slice(0, NAME_LENGTH),
+    program: program || (chosen[0]?.programs[0]?.split("/").at(-1) ?? ""),
+    variants: chosen.map((one, place) => ({
+      name: (releases[place] ?? one.name).slice(0, NAME_LENGTH),
       start: { command: one.programs.slice(0, 1), log: "", home: "" },
     })),
   };
