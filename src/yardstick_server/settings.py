@@ -137,7 +137,7 @@ REST_FRAMEWORK = {
     ],
     "DEFAULT_PERMISSION_CLASSES": ["yardstick_server.api.access.IsMember"],
     "EXCEPTION_HANDLER": "yardstick_server.api.exception_handler.answer",
-    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "DEFAULT_SCHEMA_CLASS": "yardstick_server.api.description.Described",
     "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
     "COERCE_DECIMAL_TO_STRING": False,
 }

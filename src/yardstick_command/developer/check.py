@@ -8,6 +8,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 
+from yardstick_command.developer.contracts import CONTRACTS, DESCRIBED, contracts
 from yardstick_command.install import npm, say, web_packages
 from yardstick_command.places import PROJECT, SOURCES, STATE, VENV, VENV_PYTHON
 
@@ -47,6 +48,7 @@ def _checks() -> dict[str, Callable[[], str]]:
         **{name: partial(_trouble_of_tool, command) for name, command in tools.items()},
         **{f"web {name}": partial(_trouble_of_web, name) for name in ("types", "lint")},
         "generated API types": _trouble_of_api_types,
+        "generated contracts": _trouble_of_contracts,
         "generated words of scripts": _trouble_of_script_words,
     }
 
@@ -79,6 +81,13 @@ def _trouble_of_api_types() -> str:
     return "the web's API types are old: ./yardstick check --write makes them anew"
 
 
+def _trouble_of_contracts() -> str:
+    """Empty where the server's types of bodies are those that the committed description gives."""
+    if CONTRACTS.read_text() == contracts():
+        return ""
+    return "the types of the API's bodies are old: ./yardstick check --write makes them anew"
+
+
 def _script_words() -> str:
     """The words of the session language with their help, as JSON."""
     code = (
@@ -102,15 +111,15 @@ def _write() -> None:
     """Format, mend what lint can, describe the API anew and generate the web's types from it."""
     for words in (["check", "--fix", "--quiet", "."], ["format", "--quiet", "."]):
         subprocess.run([str(TOOLS / "ruff"), *words], cwd=PROJECT)
-    described = PROJECT / "web" / "src" / "api" / "openapi.json"
     environment = {
         **os.environ,
         "PYTHONPATH": str(SOURCES),
         "DJANGO_SETTINGS_MODULE": "yardstick_server.settings",
         "YARDSTICK_SECRET_KEY": "only-to-describe",
     }
-    words = ["spectacular", "--format", "openapi-json", "--file", str(described)]
+    words = ["spectacular", "--format", "openapi-json", "--file", str(DESCRIBED)]
     subprocess.run([str(VENV_PYTHON), "-m", "django", *words], env=environment, check=True)
+    CONTRACTS.write_text(contracts())
     SCRIPT_WORDS.write_text(_script_words())
     web_packages()
     npm("run", "--silent", "api")

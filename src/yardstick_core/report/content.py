@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any, TypedDict
 
 from yardstick_core.report.document import CurvesBlock, LanesBlock
 
-Json = dict[str, Any]
+Json = Mapping[str, Any]
 
 
 class RunCount(TypedDict):
@@ -74,7 +75,7 @@ class Content(TypedDict):
     crossing: Json | None
     works_pictures: dict[int, str]
     #: Jobs that persons kept, as they come out now.
-    jobs: list[Json]
+    jobs: Sequence[Json]
     curves: list[CurvesBlock]
     lanes: list[LanesBlock]
     plan: str

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict
-from typing import Any
+from typing import TypedDict, cast
 
 from yardstick_core.compare import text
 from yardstick_core.compare.answer import answers
@@ -19,11 +19,25 @@ from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN
 from yardstick_core.match.caveats import Waivable
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.families import FAMILIES, lead_of
+from yardstick_server import contracts
+
+
+class JudgedBoard(contracts.Board):
+    """The board, and what is said of it where studies are listed."""
+
+    counts: Sequence[dict[str, int]]
+    standouts: Sequence[contracts.Standout]
+
+
+class KeptBoard(JudgedBoard):
+    """What is kept of a judgement: its board, and how alike its runs were."""
+
+    match: contracts.ParityStatus
 
 
 def board_of(
     judgement: Judgement, names: list[str], baseline: int = 0, machine: float | None = None
-) -> dict[str, Any]:
+) -> JudgedBoard:
     """A judgement as JSON, with every number also in words."""
     return {
         "headline": judgement.headline,
@@ -31,7 +45,8 @@ def board_of(
         "baseline": baseline,
         "counts": judgement.counts,
         "answers": [
-            {**asdict(answer), "text": answer.text} for answer in answers(judgement, baseline)
+            cast(contracts.Answer, {**asdict(answer), "text": answer.text})
+            for answer in answers(judgement, baseline)
         ],
         "families": _families(judgement, baseline),
         "standouts": _standouts(judgement, baseline),
@@ -41,16 +56,46 @@ def board_of(
             {"stretch": one.stretch, "variant": one.variant, "kind": one.kind, "text": one.text}
             for one in growing(judgement.at_look().rows, names, machine)
         ],
-        "ladders": [asdict(reading) for reading in judgement.ladders],
+        "ladders": [
+            cast(contracts.LadderReading, asdict(reading)) for reading in judgement.ladders
+        ],
         "rows": [_row(row, baseline) for row in judgement.rows],
     }
 
 
-def in_short(board: dict[str, Any]) -> dict[str, Any]:
+class Interval(TypedDict):
+    """Where a difference lies on the rule."""
+
+    gain: float | None
+    gain_low: float | None
+    gain_high: float | None
+    band: float | None
+
+
+class PlacedAnswer(contracts.Answer, Interval):
+    """An answer with its place on the rule."""
+
+
+class BoardInShort(TypedDict):
+    """What of a board stands where many studies are shown."""
+
+    headline: str
+    level: str
+    families: Sequence[contracts.FamilyCount]
+    match: contracts.ParityStatus
+    standouts: Sequence[contracts.Standout]
+    answers: Sequence[PlacedAnswer]
+    ticks: Sequence[contracts.Tick]
+
+
+def in_short(board: KeptBoard) -> BoardInShort:
     """What of a board stands where many studies are shown: answers, families, a tick a metric."""
-    names = ("headline", "level", "families", "match", "standouts")
     return {
-        **{name: board[name] for name in names},
+        "headline": board["headline"],
+        "level": board["level"],
+        "families": board["families"],
+        "match": board["match"],
+        "standouts": board["standouts"],
         "answers": [
             {**answer, **_interval_of(answer, board["rows"])} for answer in board["answers"]
         ],
@@ -64,25 +109,32 @@ def in_short(board: dict[str, Any]) -> dict[str, Any]:
             }
             for row in board["rows"]
             for index, difference in enumerate(row["differences"])
-            if row["counted"] and difference and difference["gain"] is not None
+            if row["counted"] and difference
+            if difference["gain"] is not None and difference["band"] is not None
         ],
     }
 
 
-def _interval_of(answer: dict[str, Any], rows: list[dict[str, Any]]) -> dict[str, Any]:
+def _interval_of(answer: contracts.Answer, rows: Sequence[contracts.Row]) -> Interval:
     """Where the difference that an answer rests on lies on the rule; None without an interval."""
     difference = next(
         row["differences"][answer["candidate"]]
         for row in rows
         if row["metric"] == answer["metric"] and list(row["stretch"]) == list(answer["stretch"])
     )
-    names = ("gain", "gain_low", "gain_high", "band")
-    return {name: difference[name] if difference else None for name in names}
+    if difference is None:
+        return {"gain": None, "gain_low": None, "gain_high": None, "band": None}
+    return {
+        "gain": difference["gain"],
+        "gain_low": difference["gain_low"],
+        "gain_high": difference["gain_high"],
+        "band": difference["band"],
+    }
 
 
-def _families(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
+def _families(judgement: Judgement, baseline: int) -> list[contracts.FamilyCount]:
     """How many metrics of each family got each verdict, by candidate; echoes are not counted."""
-    found = []
+    found: list[contracts.FamilyCount] = []
     for index in range(len(judgement.counts)):
         if index == baseline:
             continue
@@ -99,15 +151,18 @@ def _families(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
                     {
                         "variant": index,
                         "family": family,
-                        **{verdict: verdicts[verdict] for verdict in (AHEAD, BEHIND, LEVEL, OPEN)},
+                        "ahead": verdicts[AHEAD],
+                        "behind": verdicts[BEHIND],
+                        "level": verdicts[LEVEL],
+                        "open": verdicts[OPEN],
                     }
                 )
     return found
 
 
-def _standouts(judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
+def _standouts(judgement: Judgement, baseline: int) -> list[contracts.Standout]:
     """Where each candidate is furthest ahead and furthest behind."""
-    found = []
+    found: list[contracts.Standout] = []
     for index in range(len(judgement.counts)):
         for verdict in (AHEAD, BEHIND):
             row = standout(list(judgement.rows), index, verdict)
@@ -131,7 +186,7 @@ def _in_short(difference: Difference) -> str:
     return difference.change_text
 
 
-def _row(row: Row, baseline: int) -> dict[str, Any]:
+def _row(row: Row, baseline: int) -> contracts.Row:
     known = [value for value in (row.medians[baseline], *row.medians) if value is not None]
     factor, unit = text.unit_scale(row.metric, known[0] if known else 1.0)
     return {
@@ -175,8 +230,8 @@ def _row(row: Row, baseline: int) -> dict[str, Any]:
     }
 
 
-def _samples(sides: tuple[tuple[Sample, ...], ...]) -> list[list[dict[str, Any]]]:
-    return [[sample._asdict() for sample in side] for side in sides]
+def _samples(sides: tuple[tuple[Sample, ...], ...]) -> list[list[contracts.Sample]]:
+    return [[cast(contracts.Sample, sample._asdict()) for sample in side] for side in sides]
 
 
 def _material(row: Row) -> str:
@@ -189,19 +244,19 @@ def _material(row: Row) -> str:
     return f"{share} and {text.quantity(metric, metric.material_amount)}"
 
 
-def finite(difference: Difference) -> dict[str, Any]:
+def finite(difference: Difference) -> contracts.Difference:
     """A difference as JSON; numbers that JSON cannot say become null."""
     found = {
         key: None if isinstance(value, float) and not math.isfinite(value) else value
         for key, value in asdict(difference).items()
     }
-    return {**found, "caveats": sentences(difference.caveats)}
+    return cast(contracts.Difference, {**found, "caveats": sentences(difference.caveats)})
 
 
-def sentence(text: str) -> dict[str, Any]:
+def sentence(text: str) -> contracts.Sentence:
     """A sentence beside a verdict, and whether a person may waive what it is about."""
     return {"text": str(text), "waivable": isinstance(text, Waivable)}
 
 
-def sentences(texts: Iterable[str]) -> list[dict[str, Any]]:
+def sentences(texts: Iterable[str]) -> list[contracts.Sentence]:
     return [sentence(text) for text in texts]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Any
+from typing import cast
 
 from yardstick_core.compare import claims as core
 from yardstick_core.compare import text
@@ -12,6 +12,7 @@ from yardstick_core.compare.study import Judgement
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.expected import expected
 from yardstick_core.script import outline, parse
+from yardstick_server import contracts
 from yardstick_server.analysis.board import sentence
 from yardstick_server.analysis.judging import names_of, verdicts_of
 from yardstick_server.studies.models import Study
@@ -22,7 +23,7 @@ def _row(found: tuple[Row, ...], metric: str, stretch: list[str]) -> Row | None:
     return next((r for r in found if r.metric.key == metric and r.stretch == path), None)
 
 
-def claimable(study: Study, rows: tuple[Row, ...]) -> list[dict[str, Any]]:
+def claimable(study: Study, rows: tuple[Row, ...]) -> list[contracts.Claimable]:
     """What was read of a study; before the first run, what its session is expected to yield."""
     read = [(row.stretch, row.metric) for row in rows if row.metric.judged]
     return [
@@ -37,14 +38,14 @@ def claimable(study: Study, rows: tuple[Row, ...]) -> list[dict[str, Any]]:
     ]
 
 
-def judged_claims(study: Study, judgement: Judgement | None = None) -> list[dict[str, Any]]:
+def judged_claims(study: Study, judgement: Judgement | None = None) -> list[contracts.Claim]:
     """Every claim of a study with its judgement by what has been measured so far."""
     kept = list(study.claims.select_related("variant").order_by("id"))
     if not kept:
         return []
     judgement = judgement or verdicts_of(study)
     found, names = judgement.rows, names_of(study)
-    result = []
+    result: list[contracts.Claim] = []
     for claim in kept:
         row = _row(found, claim.metric, claim.stretch)
         asked = core.Claim(
@@ -56,10 +57,11 @@ def judged_claims(study: Study, judgement: Judgement | None = None) -> list[dict
         else:
             judged = core.judge_claim(asked, row, names, study.baseline, judgement.alpha)
         after = study.runs.filter(state="read", ended__lt=claim.created).count()
-        result.append(
-            {**asdict(asked), **asdict(judged), "because": sentence(judged.because),
-             "id": claim.pk, "source": claim.source, "after": after}
-        )  # fmt: skip
+        said_of = {
+            **asdict(asked), **asdict(judged), "because": sentence(judged.because),
+            "id": claim.pk, "source": claim.source, "after": after,
+        }  # fmt: skip
+        result.append(cast(contracts.Claim, said_of))
     return result
 
 

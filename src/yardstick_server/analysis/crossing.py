@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from dataclasses import dataclass
-from typing import Any
+from typing import TypedDict
 
 from yardstick_core.compare import text
 from yardstick_core.compare.crossed import (
@@ -24,6 +24,7 @@ from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.rows import Row, qualified_label
 from yardstick_core.compare.study import is_withheld, step_of
 from yardstick_core.record import DISTURBED, FINISHED, ROUND
+from yardstick_server import contracts
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study, StudyVariant, WorksPicture
@@ -58,10 +59,10 @@ def grid_of(study: Study) -> Grid | None:
     return Grid(tuple(rows), tuple(columns), cells, place)
 
 
-def crossing_body(study: Study, metric: str, stretch: list[str]) -> dict[str, Any]:
+def crossing_body(study: Study, metric: str, stretch: list[str]) -> contracts.Crossing:
     """What the page of crossed factors shows, for one metric; nothing but factors without cells."""
     grid = grid_of(study)
-    body: dict[str, Any] = {
+    body: contracts.Crossing = {
         "factor": study.factor, "second_factor": study.second_factor,
         "baseline": study.baseline, "band": RAW_BAND,
         "variants": [
@@ -86,7 +87,8 @@ def crossing_body(study: Study, metric: str, stretch: list[str]) -> dict[str, An
         (pair for pair in judged if (pair[0].metric.key, list(pair[0].stretch))
          == (metric, stretch)), judged[0] if judged else None,
     )  # fmt: skip
-    return body | {
+    return {
+        **body,
         "rows": list(grid.rows),
         "columns": list(grid.columns),
         "base": list(grid.base),
@@ -113,7 +115,7 @@ def _crossed(rows: list[Row], grid: Grid, alpha: float) -> list[Crossed]:
     return crossed_together(metrics, len(grid.rows), len(grid.columns), grid.base, alpha)
 
 
-def _in_short(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
+def _in_short(row: Row, found: Crossed, grid: Grid) -> contracts.CrossedMetric:
     """A metric in the list: of each step of the second factor whether one number will do."""
     apart = [part.variant.name for part in grid.cells.values() if is_withheld(row, part.position)]
     held = f"Held back: the runs of {', '.join(apart)} were not measured alike." if apart else ""
@@ -145,7 +147,7 @@ def _in_short(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _whole(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
+def _whole(row: Row, found: Crossed, grid: Grid) -> contracts.CrossedWhole:
     return {
         **_in_short(row, found, grid),
         "unit": row.metric.unit,
@@ -170,7 +172,7 @@ def _whole(row: Row, found: Crossed, grid: Grid) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _effect(one: Effect, row: Row, grid: Grid) -> dict[str, Any]:
+def _effect(one: Effect, row: Row, grid: Grid) -> contracts.CrossedEffect:
     """Against the study's baseline it is what the board says, which allows for all metrics."""
     difference = row.differences[grid.cells[one.candidate].position]
     of_board = one.baseline == grid.base and difference is not None
@@ -183,7 +185,7 @@ def _effect(one: Effect, row: Row, grid: Grid) -> dict[str, Any]:
     }
 
 
-def _interaction(one: Interaction, row: Row) -> dict[str, Any]:
+def _interaction(one: Interaction, row: Row) -> contracts.CrossedInteraction:
     return {
         "row": one.row,
         "base_row": one.base_row,
@@ -196,7 +198,13 @@ def _interaction(one: Interaction, row: Row) -> dict[str, Any]:
     }
 
 
-def _gain(found: Estimate) -> dict[str, float | None]:
+class _Gain(TypedDict):
+    gain: float | None
+    low: float | None
+    high: float | None
+
+
+def _gain(found: Estimate) -> _Gain:
     """On the scale of the rule: what is compared in its own unit is stretched to it."""
     if found.gain is None:
         return {"gain": None, "low": None, "high": None}
@@ -209,7 +217,7 @@ def _gain(found: Estimate) -> dict[str, float | None]:
 # -- what works with what ----------------------------------------------------------------
 
 
-def _cells(study: Study, grid: Grid) -> list[dict[str, Any]]:
+def _cells(study: Study, grid: Grid) -> list[contracts.CrossedCell]:
     """Every cell of the grid: its variant, whether it works, who says so, and why it is missing."""
     why = {(one["first"], one["second"]): one["note"] for one in study.missing_cells}
     runs = list(
@@ -219,12 +227,12 @@ def _cells(study: Study, grid: Grid) -> list[dict[str, Any]]:
     pictured = set(
         WorksPicture.objects.filter(variant__study=study).values_list("variant", flat=True)
     )
-    found = []
+    found: list[contracts.CrossedCell] = []
     for r, first in enumerate(grid.rows):
         for c, second in enumerate(grid.columns):
             part = grid.cells.get((r, c))
-            state = {"state": NOT_MEASURED, "note": why.get((first, second), ""), "by": "",
-                     "run": None}  # fmt: skip
+            note = why.get((first, second), "")
+            state: _State = {"state": NOT_MEASURED, "note": note, "by": "", "run": None}
             if part is not None:
                 own = [run for run in runs if run.variant_id == part.pk]
                 state = _works(part, own)
@@ -240,7 +248,14 @@ def _cells(study: Study, grid: Grid) -> list[dict[str, Any]]:
     return found
 
 
-def _works(part: StudyVariant, runs: list[Run]) -> dict[str, Any]:
+class _State(TypedDict):
+    state: str
+    note: str
+    by: str
+    run: int | None
+
+
+def _works(part: StudyVariant, runs: list[Run]) -> _State:
     """A person's word where there is one; else what the runs and their findings say."""
     if part.works:
         return {"state": part.works, "note": part.works_note, "by": part.works_by, "run": None}

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import TypedDict, cast
 
 from yardstick_core.compare import composite, text
 from yardstick_core.compare.contributions import Breakdown
@@ -18,6 +20,7 @@ from yardstick_core.compare.tradeoff import TradeOff
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_core.script import parse
+from yardstick_server import contracts
 from yardstick_server.analysis.board import sentence, sentences
 from yardstick_server.analysis.claims import judged_claims
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analyses, machine_mib
@@ -25,7 +28,7 @@ from yardstick_server.shelf import active
 from yardstick_server.studies.models import Study
 
 
-def decision_body(analysis: StudyAnalysis) -> dict[str, Any]:
+def decision_body(analysis: StudyAnalysis) -> contracts.Decision:
     study, judgement, baseline = analysis.study, analysis.judgement, analysis.baseline
     names = analysis.names
     profiles = list(study.profiles.filter(**active()))
@@ -67,7 +70,13 @@ def decision_body(analysis: StudyAnalysis) -> dict[str, Any]:
     }
 
 
-def _place(row: Row) -> dict[str, Any]:
+class _Place(TypedDict):
+    stretch: Sequence[str]
+    metric: str
+    label: str
+
+
+def _place(row: Row) -> _Place:
     return {"stretch": row.stretch, "metric": row.metric.key, "label": qualified_label(row)}
 
 
@@ -81,8 +90,8 @@ def _rounds(judgement: Judgement) -> int:
     return len({s.round for row in judgement.rows for side in row.samples for s in side})
 
 
-def _advice(advice: Advice, profile: int) -> dict[str, Any]:
-    scores = [
+def _advice(advice: Advice, profile: int) -> contracts.Advice:
+    scores: list[contracts.Score] = [
         {
             "variant": score.variant,
             "verdict": score.verdict,
@@ -110,7 +119,7 @@ def _advice(advice: Advice, profile: int) -> dict[str, Any]:
         "recommendation": advice.recommendation,
         "variants": advice.variants,
         "sentence": advice.sentence,
-        "reasons": advice.reasons,
+        "reasons": [cast(contracts.AdviceReason, asdict(one)) for one in advice.reasons],
         "scores": scores,
     }
 
@@ -119,8 +128,8 @@ def _known(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def _rank_entries(decision: Decision) -> list[dict[str, Any]]:
-    found = []
+def _rank_entries(decision: Decision) -> list[contracts.RankEntry]:
+    found: list[contracts.RankEntry] = []
     for standing, gain in zip(decision.ranking.standings, decision.together, strict=True):
         interval = gain.gain if gain else None
         found.append(
@@ -138,7 +147,7 @@ def _rank_entries(decision: Decision) -> list[dict[str, Any]]:
     return found
 
 
-def _breakdown(breakdown: Breakdown) -> dict[str, Any]:
+def _breakdown(breakdown: Breakdown) -> contracts.Breakdown:
     metric = breakdown.metric
     return {
         "stretch": breakdown.stretch,
@@ -173,7 +182,7 @@ def _whole_name(breakdown: Breakdown) -> str:
     return f"{breakdown.metric.name} of {breakdown.stretch[-1]}"
 
 
-def _trade_off(trade: TradeOff) -> dict[str, Any]:
+def _trade_off(trade: TradeOff) -> contracts.TradeOff:
     cost = METRICS[trade.cost_metric]
     bounded = math.isfinite(trade.low) and math.isfinite(trade.high)
     each = ""
@@ -201,7 +210,9 @@ def _why_open(row: Row, candidate: int) -> str:
     return f"{shown}, interval {difference.interval_text}"
 
 
-def over_sessions(study: Study, judgement: Judgement, baseline: int) -> list[dict[str, Any]]:
+def over_sessions(
+    study: Study, judgement: Judgement, baseline: int
+) -> list[contracts.OverSessions]:
     """Candidates over all studies of the subject that compare them with the same baseline."""
     own = [part.variant for part in study.variants]
     others = Study.objects.filter(workspace=study.workspace, subject=study.subject, **active())
@@ -258,7 +269,9 @@ def _gain(judgement: Judgement, baseline: int, candidate: int) -> Estimate | Non
     )
 
 
-def _over(candidate: int, gains: list[tuple[Study, Estimate]], alpha: float) -> dict[str, Any]:
+def _over(
+    candidate: int, gains: list[tuple[Study, Estimate]], alpha: float
+) -> contracts.OverSessions:
     intervals = [gain.gain for _, gain in gains if gain.gain is not None]
     sure = [interval for interval in intervals if math.isfinite(interval.spread)]
     these = composite.geometric_mean(sure, alpha) if len(sure) == len(intervals) else None

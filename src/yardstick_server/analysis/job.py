@@ -18,6 +18,7 @@ from yardstick_core.compare.job import (
 )
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.study import is_withheld
+from yardstick_server import contracts
 from yardstick_server.analysis.session_set import DECIDING, Member, members_of, row_for
 from yardstick_server.studies.models import Study
 
@@ -29,7 +30,7 @@ class NoJob(ValueError):
     """A job that cannot be worked out; the message says why."""
 
 
-def job_body(study: Study, asked: dict[str, Any]) -> dict[str, Any]:
+def job_body(study: Study, asked: dict[str, Any]) -> contracts.JobAnswer:
     """A job as asked for, summed up. Raises NoJob, NotMeasured, ValueError."""
     members = {member.study.pk: member for member in members_of(study)}
     root = study.part_of or study
@@ -75,13 +76,13 @@ def job_body(study: Study, asked: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def kept_jobs(study: Study) -> list[dict[str, Any]]:
+def kept_jobs(study: Study) -> list[contracts.KeptJob]:
     """The jobs that persons kept with a study's set, each as it comes out now.
 
     One that can no longer be worked out has no `answer`, and `problem` says why.
     """
     root = study.part_of or study
-    found = []
+    found: list[contracts.KeptJob] = []
     for kept in root.jobs.all():
         answer, problem = None, ""
         try:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
@@ -25,7 +25,7 @@ from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
 from yardstick_core.readings import METRICS, Reading
 from yardstick_core.record import CONTROL, ROUND
-from yardstick_server.analysis.board import board_of, in_short
+from yardstick_server.analysis.board import KeptBoard, PlacedAnswer, board_of, in_short
 from yardstick_server.analysis.caveats import caveats
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import parity_status, sheet_of, waived
@@ -147,7 +147,7 @@ class StudyAnalysis:
         return observer_cost(self.runs, judged_runs(self.study, CONTROL), self.names)
 
     @cached_property
-    def board(self) -> dict[str, Any]:
+    def board(self) -> KeptBoard:
         machine = machine_mib(self.study)
         return {
             **board_of(self.judgement, self.names, self.baseline, machine),
@@ -292,12 +292,12 @@ def unkept_judgement(study: Study) -> StudyJudgement:
     )
 
 
-def answer_key(answer: dict[str, Any]) -> str:
+def answer_key(answer: Mapping[str, Any]) -> str:
     """Names an answer among those of a study, whenever it was given."""
     return "~".join((str(answer["candidate"]), answer["metric"], *answer["stretch"]))
 
 
-def _note_changes(kept: StudyJudgement, answers: list[dict[str, Any]]) -> None:
+def _note_changes(kept: StudyJudgement, answers: Sequence[PlacedAnswer]) -> None:
     """Keep of each answer what it was before it last changed, and when that was."""
     old = {answer_key(one): one["verdict"] for one in kept.summary.get("answers", ())}
     now = timezone.now()

@@ -22,6 +22,7 @@ from yardstick_core.compare.releases import (
     since_text,
 )
 from yardstick_core.script import parse
+from yardstick_server import contracts
 from yardstick_server.analysis.judging import kept_analyses
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.inventory.models import RigFacts, Subject
@@ -189,7 +190,7 @@ def line_anchor(metrics: list[MetricLine]) -> int:
     return max(set(anchors), key=anchors.count) if anchors else 0
 
 
-def line_body(judged: JudgedLine) -> dict[str, Any]:
+def line_body(judged: JudgedLine) -> contracts.ReleaseLine:
     """A line as the page draws it, every number in words beside it."""
     names, metrics = judged.names, judged.metrics
     anchor = line_anchor(metrics)
@@ -219,7 +220,7 @@ def line_body(judged: JudgedLine) -> dict[str, Any]:
     }
 
 
-def _metric(one: MetricLine, names: list[str]) -> dict[str, Any]:
+def _metric(one: MetricLine, names: list[str]) -> contracts.MetricLine:
     following = next_release(one)
     # what is compared in its own unit is stretched so that what matters is drawn as 3 %
     scale = 1.0 if one.on_logs else RAW_BAND / one.matters

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from typing import Any
 
 from yardstick_core.match.facts import BREAKS, HARMLESS, flat
 from yardstick_core.match.parity import parity
 from yardstick_core.match.sheet import RunConditions, Sheet
 from yardstick_core.record import ROUND
+from yardstick_server import contracts
 from yardstick_server.runs.models import MEASURED, Run
 from yardstick_server.studies.models import Study
 
@@ -63,7 +63,7 @@ def waived(study: Study) -> set[str]:
     return set(study.waivers.values_list("identity", flat=True))
 
 
-def parity_status(sheet: Sheet, done: set[str]) -> dict[str, int]:
+def parity_status(sheet: Sheet, done: set[str]) -> contracts.ParityStatus:
     """How a study's sheet stands: what there is to settle, how much of it grave, how much done."""
     asked = [part for part in sheet.mismatches if part.grade != HARMLESS]
     left = [part for part in asked if part.identity not in done]
@@ -76,7 +76,7 @@ def parity_status(sheet: Sheet, done: set[str]) -> dict[str, int]:
     }
 
 
-def preconditions(study: Study) -> list[dict[str, Any]]:
+def preconditions(study: Study) -> list[contracts.KeptPrecondition]:
     """What the script asked for before its runs, and how it was found, over all of them."""
     found: dict[str, Counter[str]] = {}
     by: dict[str, dict[str, None]] = {}
@@ -89,7 +89,9 @@ def preconditions(study: Study) -> list[dict[str, Any]]:
     return [
         {
             "what": what,
-            **{state: counted[state] for state in ("passed", "ticked", "failed")},
+            "passed": counted["passed"],
+            "ticked": counted["ticked"],
+            "failed": counted["failed"],
             "by": list(by.get(what, {})),
         }
         for what, counted in found.items()

@@ -6,7 +6,6 @@ import math
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from yardstick_core.compare import text
 from yardstick_core.compare.difference import NO_INTERVAL, RAW_BAND
@@ -28,6 +27,7 @@ from yardstick_core.readings.durations import DURATION
 from yardstick_core.readings.frames import STEADINESS
 from yardstick_core.readings.metric import named_by_stretch
 from yardstick_core.script import parse
+from yardstick_server import contracts
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analyses
 from yardstick_server.studies.models import Study
 
@@ -92,7 +92,7 @@ def choice_key(row: Row) -> str:
     return f"{row.metric.key}~{row.stretch[-1]}" if named else row.metric.key
 
 
-def choices_of(members: list[Member]) -> list[dict[str, Any]]:
+def choices_of(members: list[Member]) -> list[contracts.SetChoice]:
     """The metrics that the table can show, those of most sessions first."""
     known: dict[str, str] = {}
     counted: Counter[str] = Counter()
@@ -122,7 +122,7 @@ def row_for(member: Member, chosen: str) -> Row | None:
     return max(fitting, key=lambda row: (row.deciding, row.counted), default=None)
 
 
-def table_body(study: Study, chosen: str) -> dict[str, Any]:
+def table_body(study: Study, chosen: str) -> contracts.SessionTable:
     """The table of a study's set of sessions for a metric."""
     members = members_of(study)
     root = members[0].study
@@ -166,7 +166,9 @@ def table_body(study: Study, chosen: str) -> dict[str, Any]:
     }
 
 
-def _session(member: Member, row: Row | None, places: tuple[int, ...] | None) -> dict[str, Any]:
+def _session(
+    member: Member, row: Row | None, places: tuple[int, ...] | None
+) -> contracts.SetSession:
     steady = next(
         (
             one.medians
@@ -204,13 +206,13 @@ def _unranked(row: Row | None) -> str:
     return "no interval yet" if all(row.samples) else "not every variant has readings"
 
 
-_NO_DIFFERENCE = {
+_NO_DIFFERENCE: contracts.SetDifference = {
     "verdict": "", "gain": None, "low": None, "high": None, "text": "", "change": "",
     "single": False,
 }  # fmt: skip
 
 
-def _difference(row: Row, index: int) -> dict[str, Any]:
+def _difference(row: Row, index: int) -> contracts.SetDifference:
     difference = row.differences[index]
     if difference is None:
         return _NO_DIFFERENCE
@@ -226,7 +228,7 @@ def _difference(row: Row, index: int) -> dict[str, Any]:
     }
 
 
-def _mean(one: SetMean) -> dict[str, Any]:
+def _mean(one: SetMean) -> contracts.SetCandidate:
     gain = one.gain
     return {
         "candidate": one.candidate,
@@ -243,7 +245,7 @@ def _known(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def _asked_for(found: SessionSet, rows: list[Row | None]) -> list[dict[str, Any]]:
+def _asked_for(found: SessionSet, rows: list[Row | None]) -> list[contracts.SetSum]:
     first = next((row for row in rows if row is not None), None)
     if first is None:
         return []
@@ -256,9 +258,9 @@ def _asked_for(found: SessionSet, rows: list[Row | None]) -> list[dict[str, Any]
     ]
 
 
-def _advice(members: list[Member], root: Study) -> list[dict[str, Any]]:
+def _advice(members: list[Member], root: Study) -> list[contracts.SetAdvice]:
     """For each kind of user, what each session that knows it recommends, and all together."""
-    told: dict[str, list[dict[str, Any]]] = {}
+    told: dict[str, list[contracts.SetSessionAdvice]] = {}
     scores: dict[str, list[tuple[str, float | None, Sequence[Score]]]] = {}
     analyses = kept_analyses([(member.study, member.study.baseline) for member in members])
     for member, analysis in zip(members, analyses, strict=True):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import cast
 
 from django.conf import settings
 from django.db.models import QuerySet
@@ -18,6 +18,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.formats.bundle import Bundle, BundleError
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import AsItIs, TooLarge, check_room, received
 from yardstick_server.api.ranged import file_answer
@@ -50,10 +51,10 @@ class BundleSerializer(serializers.Serializer):
     core_version = serializers.CharField()
 
 
-def bundle_body(bundle: StudyBundle) -> dict[str, Any]:
+def bundle_body(bundle: StudyBundle) -> contracts.Bundle:
     fields = BundleSerializer().fields
     own = {name: getattr(bundle, name) for name in fields if name not in ("id", "study")}
-    return {**own, "id": bundle.pk, "study": bundle.study_id}
+    return cast(contracts.Bundle, {**own, "id": bundle.pk, "study": bundle.study_id})
 
 
 def _make_room(bundles: QuerySet[StudyBundle], kept: int) -> None:

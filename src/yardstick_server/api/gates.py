@@ -21,6 +21,7 @@ from yardstick_core.formats.mapping import mapping_from
 from yardstick_core.readings.expected import expected
 from yardstick_core.report.references import row_label
 from yardstick_core.script import outline, parse
+from yardstick_server import contracts
 from yardstick_server.analysis.judging import judgement_of
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import AsItIs, validated
@@ -101,16 +102,20 @@ class GateSerializer(serializers.Serializer):
     builds_of_month = serializers.IntegerField()
 
 
-def gate_body(gate: Gate) -> dict[str, Any]:
+def gate_body(gate: Gate) -> contracts.Gate:
     study = gate.study
     runs = list(study.runs.exclude(state="withdrawn").values_list("state", flat=True))
     yearly, builds = gating.false_failures_a_year(gate.asked_of)
     return {
-        **{
-            name: getattr(gate, name)
-            for name in ("build", "by", "at", "ended", "state", "outcome", "why", "tolerance",
-                         "rows")
-        },
+        "build": gate.build,
+        "by": gate.by,
+        "at": gate.at,
+        "ended": gate.ended,
+        "state": gate.state,
+        "outcome": gate.outcome,
+        "why": gate.why,
+        "tolerance": gate.tolerance,
+        "rows": gate.rows,
         "id": gate.pk,
         "study": study.pk,
         "asked_of": gate.asked_of_id,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from django.conf import settings
@@ -21,6 +21,7 @@ from yardstick_core.formats.guess import Proposal, propose
 from yardstick_core.formats.mapping import MARKERS, ROLES, UNITS, MappingError, mapping_from
 from yardstick_core.formats.preview import preview
 from yardstick_core.formats.source import NotALog, look_at
+from yardstick_server import contracts
 from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import AsItIs, TooLarge, check_room, received, validated
@@ -123,7 +124,7 @@ class UnitsSerializer(serializers.Serializer):
     kept = KeptMappingSerializer(many=True)
 
 
-def body_of(log: LogFile, proposal: Proposal | None = None) -> dict[str, Any]:
+def body_of(log: LogFile, proposal: Proposal | None = None) -> contracts.Log:
     if proposal is None and log.state != "kept":
         try:
             proposal = propose(look_at(log.path))
@@ -136,7 +137,7 @@ def body_of(log: LogFile, proposal: Proposal | None = None) -> dict[str, Any]:
         "size": log.size,
         "state": log.state,
         "problem": log.problem,
-        "mapping": {"record": False, **log.mapping},
+        "mapping": cast(contracts.Mapping, {"record": False, **log.mapping}),
         "doubts": proposal.doubts if proposal else [],
         "rows": proposal.rows[:20] if proposal else [],
         "summary": log.summary,

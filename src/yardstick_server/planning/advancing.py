@@ -35,10 +35,18 @@ def start(study: Study, judgement: Judgement) -> StudyPlan:
 
 def fit_background_limit(study: Study, plan: StudyPlan) -> None:
     """Take the limit for background work from the rig, unless a person has said one."""
-    rig = rig_of(study)
-    if rig is not None and not plan.background_cpu_limit_set:
-        plan.background_cpu_limit = background_cpu_limit(rig.background_cpu_share)
+    fitted = fitting_limit(study, plan)
+    if fitted != plan.background_cpu_limit:
+        plan.background_cpu_limit = fitted
         plan.save(update_fields=["background_cpu_limit"])
+
+
+def fitting_limit(study: Study, plan: StudyPlan) -> float:
+    """The limit for background work that fits the rig as it is now, or the one a person said."""
+    rig = rig_of(study)
+    if rig is None or plan.background_cpu_limit_set:
+        return plan.background_cpu_limit
+    return background_cpu_limit(rig.background_cpu_share)
 
 
 def advance(study: Study, judgement: Judgement) -> bool:

@@ -6,11 +6,12 @@ from collections import Counter, defaultdict
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from statistics import median
-from typing import Any
+from typing import TypedDict
 
 from django.utils import timezone
 
 from yardstick_core.record import FINISHED
+from yardstick_server import contracts
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.inventory.models import SILENT_AFTER, Rig
 from yardstick_server.joining.package import handed_out
@@ -37,7 +38,7 @@ class Waiting:
     each_s: float | None = None
 
 
-def queue_of(workspace: Workspace) -> list[dict[str, Any]]:
+def queue_of(workspace: Workspace) -> list[contracts.QueuedStudy]:
     """The studies that wait for rigs, in the order in which their runs are taken."""
     found: dict[int, Waiting] = {}
     runs = Run.objects.filter(TO_COME, study__workspace=workspace).select_related(
@@ -72,7 +73,7 @@ def _lengths(studies: list[int]) -> dict[int, float]:
     return {study: median(lengths) for study, lengths in known.items() if lengths}
 
 
-def _told(one: Waiting) -> dict[str, Any]:
+def _told(one: Waiting) -> contracts.QueuedStudy:
     left = one.runs + len(one.running)
     return {
         "study": one.study,
@@ -86,25 +87,36 @@ def _told(one: Waiting) -> dict[str, Any]:
     }
 
 
-def until(queue: list[dict[str, Any]], rigs: int) -> datetime | None:
+def until(queue: list[contracts.QueuedStudy], rigs: int) -> datetime | None:
     """When what is queued will be done, so far as that can be known; None where it cannot.
 
     What only one rig may take is not shared among the others.
     """
-    if not queue or any(one["left_s"] is None for one in queue) or not rigs:
+    if not queue or not rigs:
         return None
-    alone: Counter[str] = Counter()
+    alone: dict[str, float] = defaultdict(float)
     shared = 0.0
     for one in queue:
+        left = one["left_s"]
+        if left is None:
+            return None
         if one["rig"]:
-            alone[one["rig"]] += one["left_s"]
+            alone[one["rig"]] += left
         else:
-            shared += one["left_s"]
+            shared += left
     seconds = max([(sum(alone.values()) + shared) / rigs, *alone.values()])
     return timezone.now() + timedelta(seconds=seconds)
 
 
-def ended_since(workspace: Workspace, since: datetime) -> dict[str, Any]:
+class Ended(TypedDict):
+    """What became of the runs of a night."""
+
+    measured: list[contracts.MeasuredByRig]
+    failed: list[contracts.FailedRun]
+    failed_in_all: int
+
+
+def ended_since(workspace: Workspace, since: datetime) -> Ended:
     """Runs that ended since: how many by rig, and those that did not finish, newest first."""
     runs = (
         Run.objects.filter(study__workspace=workspace, ended__gte=since, origin=MEASURED)
@@ -113,7 +125,7 @@ def ended_since(workspace: Workspace, since: datetime) -> dict[str, Any]:
         .order_by("-ended")
     )
     measured: Counter[str] = Counter()
-    failed = []
+    failed: list[contracts.FailedRun] = []
     for run in runs:
         rig = run.rig.name if run.rig else ""
         measured[rig] += 1
@@ -140,7 +152,7 @@ def ended_since(workspace: Workspace, since: datetime) -> dict[str, Any]:
     }
 
 
-def rig_health(workspace: Workspace) -> list[dict[str, Any]]:
+def rig_health(workspace: Workspace) -> list[contracts.RigHealth]:
     """How each rig stands, and what of it asks for a person."""
     return [
         {

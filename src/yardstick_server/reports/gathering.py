@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 from collections import Counter
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,7 @@ from yardstick_core.report.document import CurvesBlock, Lane, LanesBlock
 from yardstick_core.report.results import digest, results
 from yardstick_core.script import outline, parse
 from yardstick_core.streams.overview import Points
+from yardstick_server import contracts
 from yardstick_server.analysis.crossing import crossing_body
 from yardstick_server.analysis.curves import middle_runs, quantile_curves
 from yardstick_server.analysis.deciding import decision_body
@@ -298,7 +300,7 @@ def _drawn(study: Study, analysis: StudyAnalysis) -> tuple[list[CurvesBlock], li
     return make()[0] if judged is None else _DRAWN.get((study.pk, judged), make)
 
 
-def _frame_rows(analysis: StudyAnalysis) -> list[dict[str, Any]]:
+def _frame_rows(analysis: StudyAnalysis) -> list[contracts.Row]:
     """A row for each frame stretch, those that decide first."""
     rows = analysis.board["rows"]
     deciding = {
@@ -357,7 +359,7 @@ def _lanes(study: Study, analysis: StudyAnalysis) -> list[LanesBlock]:
 
 
 def _lanes_of(
-    study: Study, row: dict[str, Any], series: str, name: str, unit: str
+    study: Study, row: contracts.Row, series: str, name: str, unit: str
 ) -> LanesBlock | None:
     middle = middle_runs(row)
     runs = {run.pk: run for run in study.runs.filter(pk__in=middle.values())}
@@ -378,7 +380,7 @@ def _lanes_of(
     }
 
 
-def _lane(run: Run, variant: int, path: list[str], series: str) -> Lane | None:
+def _lane(run: Run, variant: int, path: Sequence[str], series: str) -> Lane | None:
     record = journal_of(run)
     stretch = next((one for one in record.stretches if one.path == tuple(path)), None)
     if stretch is None and tuple(path) == (WHOLE,):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from datetime import datetime
+from typing import TypedDict
 
 from django.db import models
 
@@ -33,6 +34,18 @@ class ReportDraft(models.Model):
         )
 
 
+class Heading(TypedDict):
+    """What stands above a report wherever it is read."""
+
+    number: int
+    at: datetime
+    by: str
+    digest: str
+    withdrawn: datetime | None
+    withdrawn_by: str
+    withdrawn_reason: str
+
+
 class IssuedReport(models.Model):
     """A report as it went out: frozen, numbered within its study; withdrawn with a reason, never
     edited."""
@@ -56,7 +69,7 @@ class IssuedReport(models.Model):
         ]
 
     @property
-    def heading(self) -> dict[str, Any]:
+    def heading(self) -> Heading:
         """What stands above it wherever it is read."""
         return {
             "number": self.number,

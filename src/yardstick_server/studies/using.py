@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from yardstick_server import contracts
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.inventory.models import Fixture, Subject, Variant
 from yardstick_server.studies.models import ScriptVersion, Study, fixture_files
@@ -23,15 +24,18 @@ def used_by(found: Any) -> list[str]:
     return list(studies.order_by("id").values_list("question", flat=True))
 
 
-def users_of(workspace: Workspace) -> dict[str, list[dict[str, Any]]]:
+def users_of(workspace: Workspace) -> dict[str, list[contracts.UserOfFixture]]:
     """For each fixture name, the studies whose script works on it."""
 
     newest = ScriptVersion.objects.filter(
         study__workspace=workspace, study__deleted_at=None
     ).order_by("study", "-number")
-    found: dict[str, list[dict[str, Any]]] = {}
+    found: dict[str, list[contracts.UserOfFixture]] = {}
     for script in newest.distinct("study").select_related("study"):
         for name in fixture_files(script.text):
-            user = {"study": script.study_id, "question": script.study.question}
+            user: contracts.UserOfFixture = {
+                "study": script.study_id,
+                "question": script.study.question,
+            }
             found.setdefault(name, []).append(user)
     return found

@@ -5136,7 +5136,7 @@ export interface components {
             values: (number | null)[];
             text: string[];
             /** @description against the first stretch */
-            changes: components["schemas"]["Change"][];
+            changes: (components["schemas"]["Change"] | null)[];
         };
         /** @description From a release on the level is another; it came with one of `earliest` to `latest`. */
         LineChange: {
@@ -6318,7 +6318,7 @@ export interface components {
             /** Format: double */
             unit_factor: number;
             material: string;
-            medians: components["schemas"]["Median"][];
+            medians: (components["schemas"]["Median"] | null)[];
             /**
              * Format: double
              * @description percent of the baseline
@@ -6333,7 +6333,7 @@ export interface components {
             samples: components["schemas"]["Sample"][][];
             cold: components["schemas"]["Sample"][][];
             left_out: components["schemas"]["Sample"][][];
-            differences: components["schemas"]["Difference"][];
+            differences: (components["schemas"]["Difference"] | null)[];
             sentence: string;
             warnings: string[];
         };

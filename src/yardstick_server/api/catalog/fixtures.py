@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -15,6 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.file_names import is_fixture_name
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView, RigView
 from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Fixture
@@ -50,7 +49,9 @@ class FileParser(BaseParser):
         return body
 
 
-def described(fixture: Fixture, users: dict[str, list[dict[str, Any]]]) -> dict[str, Any]:
+def described(
+    fixture: Fixture, users: dict[str, list[contracts.UserOfFixture]]
+) -> contracts.Fixture:
     return {
         "id": fixture.pk,
         "name": fixture.name,

@@ -10,6 +10,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.planning import night
@@ -81,7 +82,7 @@ class NightView(MemberView):
         since = timezone.now() - timedelta(hours=asked["hours"])
         queue, rigs = night.queue_of(self.workspace), night.rig_health(self.workspace)
         able = sum(not one["troubles"] and one["last_seen"] is not None for one in rigs)
-        body = {
+        body: contracts.Night = {
             "since": since,
             "until": night.until(queue, able),
             "queue": queue,

@@ -13,6 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.start_command import NAME, StartCommand, StartCommandError
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView, OwnerView
 from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Errand, Rig, Variant
@@ -90,7 +91,7 @@ class RigApplications(MemberView):
     @extend_schema(responses=ApplicationsSerializer, summary="Desktop programs installed on a rig")
     def get(self, request: Request, name: str) -> Response:
         rig = rig_of(self, name)
-        body = {
+        body: contracts.Applications = {
             "rig": rig.name,
             "programs_from": rig.programs_from,
             "applications": rig.applications,
@@ -168,7 +169,9 @@ def program_name(subject: str, variant: str, taken: set[str]) -> str:
     return name
 
 
-def start_state(rig: Rig | None, variant: Variant, newest: dict[str, Errand]) -> dict[str, str]:
+def start_state(
+    rig: Rig | None, variant: Variant, newest: dict[str, Errand]
+) -> contracts.StartState:
     """How far a rig is with starting a variant: state, why, and the line to run there.
 
     `newest` are the rig's newest errands to allow something, by program.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from typing import Any
+from typing import Any, cast
 
 from django.conf import settings
 from django.db.models import Count, OuterRef, Prefetch, QuerySet, Subquery
@@ -15,6 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.match.facts import FACTS, fact_of, flat, in_text, is_known
+from yardstick_server import contracts
 from yardstick_server.accounts.models import digest
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
@@ -57,7 +58,7 @@ class RigSerializer(serializers.Serializer):
     known = KnownFactSerializer(many=True, help_text="what of it lasts, each with its unit")
 
 
-def known_facts(facts: dict[str, Any]) -> list[dict[str, str]]:
+def known_facts(facts: dict[str, Any]) -> list[contracts.KnownFact]:
     """Facts with their names and units, those of the machine first, then versions and the like."""
     known = flat(facts)
     order = [*(key for key in FACTS if key in known), *sorted(known.keys() - FACTS.keys())]
@@ -76,7 +77,7 @@ def _fact_text(key: str, value: Any) -> str:
         return f"cannot be read: {str(value)[:80]}"
 
 
-def rig_states(rigs: QuerySet[Rig]) -> list[dict[str, Any]]:
+def rig_states(rigs: QuerySet[Rig]) -> list[contracts.Rig]:
     """States of many rigs, with as few questions to the database as that of one."""
     running = Run.objects.filter(rig=OuterRef("pk"), state="running").order_by("-id")
     newest = RigFacts.objects.filter(rig=OuterRef("pk")).order_by("-last_seen")
@@ -87,13 +88,13 @@ def rig_states(rigs: QuerySet[Rig]) -> list[dict[str, Any]]:
     return [_state(rig) for rig in asked.prefetch_related(confirmed)]
 
 
-def rig_state(rig: Rig) -> dict[str, Any]:
+def rig_state(rig: Rig) -> contracts.Rig:
     """A rig's state as shown in the header and on Home."""
     (found,) = rig_states(Rig.objects.filter(pk=rig.pk))
     return found
 
 
-def _state(rig: Any) -> dict[str, Any]:
+def _state(rig: Any) -> contracts.Rig:
     running = rig.running
     state = "idle"
     if rig.revoked:
@@ -166,12 +167,12 @@ class RigDetailSerializer(serializers.Serializer):
     recent = serializers.ListField(child=serializers.IntegerField(), help_text="newest runs")
 
 
-def states_of(rig: Rig) -> list[dict[str, Any]]:
+def states_of(rig: Rig) -> list[contracts.RigState]:
     """What a rig was like over time, newest first, each with what had changed.
 
     What was not known before, or is not known any more, is no change.
     """
-    found = []
+    found: list[contracts.RigState] = []
     before: dict[str, Any] | None = None
     for state in rig.facts.annotate(measured=Count("run")).order_by("first_seen"):
         now = flat(state.facts)
@@ -198,7 +199,7 @@ def states_of(rig: Rig) -> list[dict[str, Any]]:
     return found[::-1]
 
 
-def startable(rig: Rig) -> list[dict[str, Any]]:
+def startable(rig: Rig) -> list[contracts.Startable]:
     """What a rig may start, with the variants of its workspace that are started by it."""
     named = Variant.objects.filter(subject__workspace=rig.workspace_id).select_related("subject")
     by_program: dict[str, list[str]] = {}
@@ -207,10 +208,11 @@ def startable(rig: Rig) -> list[dict[str, Any]]:
         known.append(f"{variant.subject.name} {variant.name}")
     empty = {"command": "", "log": "", "caches": [], "companions": [], "installed": [],
              "settings": [], "environment": []}  # fmt: skip
-    return [
+    found = [
         {**empty, **program, "name": name, "variants": by_program.get(name, [])}
         for name, program in sorted(rig.programs.items())
     ]
+    return cast(list[contracts.Startable], found)
 
 
 class NewRigSerializer(serializers.Serializer):
@@ -278,7 +280,7 @@ class RigDetail(MemberView):
         counted = Counter(run.outcome for run in newest)
         latest = rig.facts.order_by("-last_seen").first()
         moment: dict[str, Any] = next((run.moment for run in newest if run.moment), {})
-        body = {
+        body: contracts.RigDetail = {
             "rig": rig_state(rig),
             "known": known_facts({**(latest.facts if latest else {}), **moment}),
             "states": states_of(rig),

@@ -13,6 +13,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Rig, Subject, Variant
@@ -94,7 +95,7 @@ class NewSubjectVariantSerializer(serializers.Serializer):
     )
 
 
-def subject_bodies(subjects: QuerySet[Subject]) -> list[dict[str, Any]]:
+def subject_bodies(subjects: QuerySet[Subject]) -> list[contracts.Subject]:
     """Many subjects, with as few questions to the database as one."""
     variants = Variant.objects.filter(**active()).order_by("id")
     counted = variants.annotate(used=Count("studyvariant"))
@@ -110,17 +111,20 @@ def subject_bodies(subjects: QuerySet[Subject]) -> list[dict[str, Any]]:
     ]
 
 
-def subject_body(subject: Subject) -> dict[str, Any]:
+def subject_body(subject: Subject) -> contracts.Subject:
     (found,) = subject_bodies(Subject.objects.filter(pk=subject.pk))
     return found
 
 
-def _body(subject: Any, rigs: Sequence[Rig]) -> dict[str, Any]:
+def _body(subject: Any, rigs: Sequence[Rig]) -> contracts.Subject:
     return {
         "id": subject.pk,
         "name": subject.name,
         "maker": subject.maker,
-        "settings": [{"only": [], "ignore": [], **one} for one in subject.settings],
+        "settings": [
+            {"file": one["file"], "only": one.get("only", []), "ignore": one.get("ignore", [])}
+            for one in subject.settings
+        ],
         "release_order": subject.release_order,
         "studies": subject.asked,
         "variants": [

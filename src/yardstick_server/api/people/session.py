@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import threading
-from typing import Any
 
 from axes.models import AccessAttempt
 from django.conf import settings
@@ -29,6 +28,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from yardstick_server import contracts
 from yardstick_server.accounts.models import (
     AuditEntry,
     Invitation,
@@ -72,7 +72,7 @@ class InvitedSerializer(serializers.Serializer):
     whom = serializers.CharField()
 
 
-def session_body(request: Request) -> dict[str, Any]:
+def session_body(request: Request) -> contracts.Session:
     user = request.user
     is_guest = user.member.role == GUEST
     return {

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from django.conf import settings
 from django.db.models import Sum
@@ -13,6 +12,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_server import contracts
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.api.base import OwnerView
 from yardstick_server.api.bodies import free_bytes, validated
@@ -45,7 +45,7 @@ class FilmLimitSerializer(serializers.Serializer):
     film_bytes_limit = serializers.IntegerField(min_value=0, max_value=1000 * 1024 * GIB)
 
 
-def _body(workspace: Workspace) -> dict[str, Any]:
+def _body(workspace: Workspace) -> contracts.Storage:
     chunks = Chunk.objects.filter(run__study__workspace=workspace)
     films = Film.objects.filter(run__study__workspace=workspace).select_related(
         "run__study", "run__variant__variant"

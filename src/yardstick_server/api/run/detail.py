@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
@@ -16,6 +14,7 @@ from yardstick_core.plan import round_label, round_name
 from yardstick_core.readings import METRICS
 from yardstick_core.record import PURPOSES
 from yardstick_core.script import outline, parse
+from yardstick_server import contracts
 from yardstick_server.analysis.drawing import counters_drawn
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.api.base import MemberView
@@ -55,7 +54,7 @@ class RunSummarySerializer(serializers.Serializer):
     unread = serializers.CharField(help_text="why its record was set aside; empty where it was not")
 
 
-def summary(run: Run, cold_rounds: int | None = None) -> dict[str, Any]:
+def summary(run: Run, cold_rounds: int | None = None) -> contracts.RunSummary:
     """A run in short. Who lists many runs of a study says how many of its rounds are cold."""
     cold = run.study.first_warm_round if cold_rounds is None else cold_rounds
     return {
@@ -200,7 +199,7 @@ class RunDetail(MemberView):
         streams = streams_of(found.pk)
         kept = set(found.pictures.values_list("name", flat=True))
         observer = [entry for entry in record.journal if entry["kind"] == "observer"]
-        body = {
+        body: contracts.RunDetail = {
             "run": summary(found),
             "study": found.study_id,
             "question": found.study.question,
@@ -252,7 +251,7 @@ class RunDetail(MemberView):
             "facts": found.known_facts or found.import_source.get("machine"),
             "known": known_facts(found.known_facts or found.import_source.get("machine") or {}),
             "conditions": found.conditions,
-            "observer": observer[-1] if observer else None,
+            "observer": dict(observer[-1]) if observer else None,
             "beside": list(
                 found.study.runs.filter(round=found.round)
                 .exclude(pk=found.pk)
@@ -262,12 +261,15 @@ class RunDetail(MemberView):
         return Response(RunDetailSerializer(body).data)
 
 
-def _film(run: Run) -> dict[str, Any] | None:
+def _film(run: Run) -> contracts.Film | None:
     film = Film.objects.filter(run=run).first()
     if film is None:
         return None
-    own = ("state", "problem", "seconds", "width", "height", "frames", "size")
-    return {name: getattr(film, name) for name in own} | {"began_s": film.began_ns / 1e9}
+    return {
+        "state": film.state, "problem": film.problem, "seconds": film.seconds,
+        "width": film.width, "height": film.height, "frames": film.frames, "size": film.size,
+        "began_s": film.began_ns / 1e9,
+    }  # fmt: skip
 
 
 class AbortRun(MemberView):

@@ -15,6 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.films.clip import MOST_SECONDS as MOST_CLIP_SECONDS
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.pictures import ImageParser, as_png, png_response
@@ -78,7 +79,7 @@ class FindingSerializer(serializers.Serializer):
     clip_problem = serializers.CharField(help_text="why it cannot be had")
 
 
-def body_of(finding: Finding) -> dict[str, Any]:
+def body_of(finding: Finding) -> contracts.Finding:
     clip: FindingClip | None = getattr(finding, "clip", None)
     return {
         "id": finding.pk,

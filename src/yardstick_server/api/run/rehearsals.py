@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from typing import Any
+from typing import Any, cast
 
 from django.db import transaction
 from django.db.models import Q
@@ -20,6 +20,7 @@ from rest_framework.response import Response
 
 from yardstick_core.record import OUTCOMES
 from yardstick_core.script import ScriptError, parse
+from yardstick_server import contracts
 from yardstick_server.api.agent.runs import RigConfirmedSerializer, confirmed_for, state_of
 from yardstick_server.api.base import MemberView, RigView
 from yardstick_server.api.bodies import validated
@@ -149,7 +150,7 @@ class StopAskedSerializer(serializers.Serializer):
     allowed = serializers.IntegerField(help_text="lines it may play, step by step")
 
 
-def body_of(found: Rehearsal) -> dict[str, Any]:
+def body_of(found: Rehearsal) -> contracts.Rehearsal:
     return {
         "id": found.pk,
         "variant": found.variant.position,
@@ -315,13 +316,13 @@ def take_rehearsal(rig: Rig) -> dict[str, Any] | None:
     variant = found.variant.variant
     names = [fixture.file for fixture in parse(found.text).fixtures]
     fixtures = Fixture.objects.filter(workspace=rig.workspace, name__in=names)
-    body = {
+    body: contracts.RehearsalAssignment = {
         "rehearsal": found.pk,
         "title": f"rehearsal of {variant.name}",
         "script": found.text,
         "program": variant.program,
         "tags": variant.tags,
-        "confirmed": confirmed_for(rig),
+        "confirmed": cast(list[contracts.RigConfirmed], confirmed_for(rig)),
         "kind": "draft" if found.kind == "draft" else "play",
         "step_by_step": found.step_by_step,
         "fixtures": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in fixtures],

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Any
+from typing import cast
 
 import numpy as np
 from django.shortcuts import get_object_or_404
@@ -23,6 +24,7 @@ from yardstick_core.readings.laps import laps, outlook
 from yardstick_core.readings.memory import MIB
 from yardstick_core.readings.spikes import explained
 from yardstick_core.record import RunRecord
+from yardstick_server import contracts
 from yardstick_server.analysis.records import run_record, stretch_record
 from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
@@ -76,7 +78,7 @@ class StretchView(MemberView):
         return Response(StretchReadingsSerializer(read_stretch(found, start, end)).data)
 
 
-def read_stretch(run: Run, start: int, end: int) -> dict[str, Any]:
+def read_stretch(run: Run, start: int, end: int) -> contracts.StretchReadings:
     record = stretch_record(run, start, end)
     worked = worked_frames(record, start, end)
     spikes = worked.spikes
@@ -99,7 +101,7 @@ def read_stretch(run: Run, start: int, end: int) -> dict[str, Any]:
         ],
         "spike_count": len(ends),
         "spikes": [
-            asdict(spike) | {"at_s": spike.at_ns / 1e9}
+            cast(contracts.Spike, asdict(spike) | {"at_s": spike.at_ns / 1e9})
             for spike in explained(record, ends[slowest], times[slowest])
         ],
     }
@@ -257,7 +259,7 @@ class LapsView(MemberView):
         return Response(laps_body(record, start, end, machine / MIB if machine else None))
 
 
-def laps_body(record: RunRecord, start: int, end: int, machine: float | None) -> dict[str, Any]:
+def laps_body(record: RunRecord, start: int, end: int, machine: float | None) -> contracts.Laps:
     inside = [lap for lap in laps(record) if lap.end_ns > start and lap.start_ns < end]
     where = outlook(record, start, end, machine)
     return {
@@ -265,7 +267,7 @@ def laps_body(record: RunRecord, start: int, end: int, machine: float | None) ->
             {
                 "start_s": lap.start_ns / 1e9,
                 "end_s": lap.end_ns / 1e9,
-                "curve_mib": np.asarray(lap.curve_mib, np.float32),
+                "curve_mib": cast(Sequence[float], np.asarray(lap.curve_mib, np.float32)),
                 "crest_mib": lap.crest_mib,
                 "trough_mib": lap.trough_mib,
             }

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
+from typing import Any, cast
 
 import numpy as np
 from django.shortcuts import get_object_or_404
@@ -18,6 +19,7 @@ from yardstick_core.record import RunRecord
 from yardstick_core.streams.chunk import Values
 from yardstick_core.streams.counters import smooth
 from yardstick_core.streams.overview import Points
+from yardstick_server import contracts
 from yardstick_server.analysis.drawing import counters_drawn, reported_units, series_between
 from yardstick_server.analysis.records import journal_of
 from yardstick_server.api.answers import SeriesRenderer
@@ -158,19 +160,24 @@ def points_asked(request: Request) -> int:
     return int(text)
 
 
-def as_body(points: Points) -> dict[str, Any]:
+def as_body(points: Points) -> contracts.Points:
     """Points as they are sent; instants in s to a microsecond, values to seven digits."""
     return {
         "at_s": _seconds(points.end_ns),
-        "low": np.asarray(points.low, np.float32),
-        "high": np.asarray(points.high, np.float32),
-        "mean": np.asarray(points.mean, np.float32),
+        "low": _short(points.low),
+        "high": _short(points.high),
+        "mean": _short(points.mean),
         "every": points.plain,
     }
 
 
-def _seconds(instants_ns: np.ndarray) -> np.ndarray:
-    return np.round(instants_ns / 1e9, 6)
+def _seconds(instants_ns: np.ndarray) -> Sequence[float]:
+    # an array as it is: whoever writes the answer takes it so, a list would be slower
+    return cast(Sequence[float], np.round(instants_ns / 1e9, 6))
+
+
+def _short(values: np.ndarray) -> Sequence[float]:
+    return cast(Sequence[float], np.asarray(values, np.float32))
 
 
 def averaged(frames: Points) -> Points:
@@ -183,7 +190,7 @@ def averaged(frames: Points) -> Points:
     return Points(frames.end_ns, frames.low, frames.high, np.concatenate(parts))
 
 
-def spike_points(spikes: Points, start_ns: int, end_ns: int) -> dict[str, Any]:
+def spike_points(spikes: Points, start_ns: int, end_ns: int) -> contracts.SpikePoints:
     """How many spikes end in the stretch, and the slowest of them in order of time."""
     inside = np.flatnonzero((spikes.end_ns > start_ns) & (spikes.end_ns <= end_ns))
     slowest = inside[np.argsort(spikes.high[inside])[-MOST_SPIKES:]]
@@ -191,11 +198,11 @@ def spike_points(spikes: Points, start_ns: int, end_ns: int) -> dict[str, Any]:
     return {
         "count": len(inside),
         "at_s": _seconds(spikes.end_ns[shown]),
-        "ms": np.asarray(spikes.high[shown], np.float32),
+        "ms": _short(spikes.high[shown]),
     }
 
 
-def gaps(idle: Points, start_ns: int, end_ns: int) -> dict[str, Any]:
+def gaps(idle: Points, start_ns: int, end_ns: int) -> contracts.Gaps:
     """Time in which no picture was asked for."""
     ends = idle.end_ns
     starts = ends - np.rint(np.asarray(idle.high, float) * 1e6).astype(np.int64)
@@ -203,7 +210,7 @@ def gaps(idle: Points, start_ns: int, end_ns: int) -> dict[str, Any]:
     return {"start_s": _seconds(starts[inside]), "end_s": _seconds(ends[inside])}
 
 
-def input_points(record: RunRecord, start_ns: int, end_ns: int) -> dict[str, Any]:
+def input_points(record: RunRecord, start_ns: int, end_ns: int) -> contracts.InputPoints:
     """The inputs of a stretch, by name where they are few enough."""
     inside = [i for i in record.inputs if start_ns <= i.at_ns <= end_ns]
     shown = inside if len(inside) <= MOST_INPUTS else []

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from typing import Any
+from typing import Any, TypedDict
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
@@ -19,6 +19,7 @@ from yardstick_core.readings.durations import hand_plus_minus
 from yardstick_core.script import outline, parse
 from yardstick_core.streams import chunk
 from yardstick_core.streams.entries import Entry, StretchEntry
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.run.detail import RunSummarySerializer, summary
@@ -69,13 +70,13 @@ class NewHandRunSerializer(serializers.Serializer):
     trials = serializers.IntegerField(min_value=5, help_text="reactions it was found from")
 
 
-def hand_steps(study: Study) -> list[dict[str, Any]]:
+def hand_steps(study: Study) -> list[contracts.HandStep]:
     """The steps of a study's session, with the name of the timing each stands for.
 
     A step with one timing is that timing; of others the time is called “by hand”.
     """
     plan = outline(parse(study.script.text))
-    found = []
+    found: list[contracts.HandStep] = []
     for step in plan.steps:
         timings = [s.path for s in plan.stretches if s.kind == "time" and s.path[0] == step]
         own = [path for path in timings if len(path) == 2]
@@ -83,7 +84,17 @@ def hand_steps(study: Study) -> list[dict[str, Any]]:
     return found
 
 
-def turn_of(study: Study) -> dict[str, Any]:
+class TurnToTake(TypedDict):
+    """A run that somebody times next: its place in the rounds, and which variant it is of."""
+
+    round: int
+    order_in_round: int
+    cold: bool
+    variant: int
+    order: list[int]
+
+
+def turn_of(study: Study) -> TurnToTake:
     """Whose turn it is: what is left of the last round by hand, else the next round."""
     last = study.runs.filter(origin=BY_HAND).order_by("-round").first()
     plan = study.plan
@@ -112,7 +123,7 @@ class ByHandView(MemberView):
         cold_rounds = found.first_warm_round
         turn = turn_of(found)
         cold = max(cold_rounds, turn["round"] + 1 if turn["cold"] else 0)
-        body = {
+        body: contracts.ByHand = {
             "steps": hand_steps(found),
             "turn": {**turn, "round_label": round_label(turn["round"], cold)},
             "done": [summary(run, cold_rounds) for run in done],
@@ -156,7 +167,7 @@ def check_splits(splits: list[dict[str, Any]], steps: list[str]) -> None:
         raise ValidationError("each step is timed once a session")
 
 
-def kept(study: Study, turn: dict[str, Any], values: dict[str, Any], by: str) -> Run:
+def kept(study: Study, turn: TurnToTake, values: dict[str, Any], by: str) -> Run:
     """A run with the splits as its record."""
     paths = {step["name"]: step["path"] for step in hand_steps(study)}
     unknown = round(1e6 * hand_plus_minus(values["spread_ms"]))

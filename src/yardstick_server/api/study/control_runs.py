@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
+from typing import cast
 
 from rest_framework import serializers
 
@@ -11,6 +11,7 @@ from yardstick_core.match.control_runs import PairedComparison, like_last_time, 
 from yardstick_core.match.facts import GRADES
 from yardstick_core.match.parity import Changed, changed_since
 from yardstick_core.record import CHECK, CONTROL
+from yardstick_server import contracts
 from yardstick_server.analysis.board import finite
 from yardstick_server.analysis.judging import StudyAnalysis, judged_runs
 from yardstick_server.analysis.parity import run_conditions_of
@@ -53,7 +54,7 @@ class TodaySerializer(serializers.Serializer):
     comparisons = PairedComparisonSerializer(many=True)
 
 
-def watching(analysis: StudyAnalysis) -> dict[str, Any]:
+def watching(analysis: StudyAnalysis) -> contracts.Watching:
     """What sampling costs, as far as control runs tell."""
     study = analysis.study
     return {
@@ -63,7 +64,7 @@ def watching(analysis: StudyAnalysis) -> dict[str, Any]:
     }
 
 
-def today(analysis: StudyAnalysis) -> dict[str, Any] | None:
+def today(analysis: StudyAnalysis) -> contracts.Today | None:
     """The newest check: a variant measured anew against its runs of before."""
     study = analysis.study
     newest = study.runs.filter(purpose=CHECK).exclude(state="withdrawn").order_by("round").first()
@@ -72,7 +73,7 @@ def today(analysis: StudyAnalysis) -> dict[str, Any] | None:
     runs = study.runs.filter(purpose=CHECK, round=newest.round).exclude(state="withdrawn")
     fresh = [run for run in judged_runs(study, CHECK) if run.round == newest.round]
     compared = like_last_time(analysis.runs, fresh, analysis.names)
-    return {
+    found = {
         "runs": [run.pk for run in runs],
         "read": len(fresh),
         "variant": newest.variant.position,
@@ -81,6 +82,7 @@ def today(analysis: StudyAnalysis) -> dict[str, Any] | None:
         "changed": _changed(study, newest.variant.position, {run.run for run in fresh}),
         "comparisons": _bodies(compared),
     }
+    return cast(contracts.Today, found)
 
 
 def _changed(study: Study, variant: int, fresh: set[int]) -> list[Changed]:
@@ -90,9 +92,10 @@ def _changed(study: Study, variant: int, fresh: set[int]) -> list[Changed]:
     return list(changed_since(earlier, now))
 
 
-def _bodies(compared: Iterable[PairedComparison]) -> list[dict[str, Any]]:
+def _bodies(compared: Iterable[PairedComparison]) -> list[contracts.PairedComparison]:
     said = ("stretch", "metric", "name", "variant", "text", "matters")
-    return [
+    found = [
         {**{name: getattr(one, name) for name in said}, "difference": finite(one.difference)}
         for one in compared
     ]
+    return cast(list[contracts.PairedComparison], found)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import Any
 
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
@@ -16,6 +15,7 @@ from yardstick_core.readings import METRICS
 from yardstick_core.script import parse
 from yardstick_core.script.starting_points import taken_apart
 from yardstick_core.start_command import StartCommand
+from yardstick_server import contracts
 from yardstick_server.accounts.visitors import GUEST
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.analysis.shown import waiting_numbers
@@ -120,7 +120,7 @@ class StudySerializer(serializers.Serializer):
     )
 
 
-def _named_place(metric: str, stretch: Sequence[str]) -> dict[str, Any]:
+def _named_place(metric: str, stretch: Sequence[str]) -> contracts.NamedPlace:
     name = METRICS[metric].name if metric in METRICS else metric
     return {"metric": metric, "stretch": list(stretch), "name": name}
 
@@ -157,7 +157,7 @@ class StudyList(MemberView):
         return Response(StudySummarySerializer(summaries([study])[0]).data, status=201)
 
 
-def study_body(found: Study) -> dict[str, Any]:
+def study_body(found: Study) -> contracts.Study:
     runs = list(found.runs.select_related("variant", "rig").order_by("round", "order_in_round"))
     cold_rounds = len({run.round for run in runs if run.cold})
     judged = board(found)
@@ -209,12 +209,12 @@ def study_body(found: Study) -> dict[str, Any]:
 
 def variants_body(
     study: Study, variants: list[StudyVariant], runs: list[Run]
-) -> list[dict[str, Any]]:
+) -> list[contracts.Variant]:
     """The study's variants, and how far its rig is with starting each."""
     rig = rig_of(study)
     newest = newest_asked(rig)
     measured = Counter(run.variant_id for run in runs if run.sealed)
-    found = []
+    found: list[contracts.Variant] = []
     for part in variants:
         variant = part.variant
         known = rig.programs.get(variant.program, {}) if rig else {}
@@ -243,7 +243,7 @@ def _state_text(state: PreparedState | None) -> str:
     return f"kept on {state.rig}, {made}, {state.size / 1024:.0f} KiB"
 
 
-def session_body(study: Study) -> dict[str, Any] | None:
+def session_body(study: Study) -> contracts.StartingPoint | None:
     """What the newest script was composed of; None where somebody has written in it."""
     point = taken_apart(study.script.text)
     if point is None:

@@ -21,6 +21,7 @@ from rest_framework.response import Response
 from yardstick_core.films.changes import SNAPS, Changes, bursts, instants, snap
 from yardstick_core.films.container import FilmError
 from yardstick_core.films.drift import drift
+from yardstick_server import contracts
 from yardstick_server.api.answers import SeriesRenderer
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import AsItIs, TooLarge, check_room, received, validated
@@ -136,16 +137,15 @@ class KeptFilmSerializer(serializers.Serializer):
     run = serializers.IntegerField()
 
 
-def _body(footage: Footage) -> dict[str, Any]:
-    own = (
-        "name", "size", "by", "created", "state", "problem", "done_s", "regions", "marks",
-        "timings",
-    )  # fmt: skip
+def _body(footage: Footage) -> contracts.Footage:
     facts = {name: value for name, value in footage.facts.items() if name != "onsets_s"}
     facts["onsets"] = len(footage.facts.get("onsets_s", []))
-    return {name: getattr(footage, name) for name in own} | {
+    return {
         "id": footage.pk, "study": footage.study_id, "variant": footage.variant.position,
-        "run": footage.run_id, "facts": facts,
+        "run": footage.run_id, "facts": facts, "name": footage.name, "size": footage.size,
+        "by": footage.by, "created": footage.created, "state": footage.state,
+        "problem": footage.problem, "done_s": footage.done_s, "regions": footage.regions,
+        "marks": footage.marks, "timings": footage.timings,
     }  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_server import contracts
 from yardstick_server.analysis.job import job_body, kept_jobs
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
@@ -109,7 +110,7 @@ class JobView(StudyView):
         return Response(JobAnswerSerializer(_worked_out(found, asked)).data)
 
 
-def _worked_out(study: Study, asked: dict[str, Any]) -> dict[str, Any]:
+def _worked_out(study: Study, asked: dict[str, Any]) -> contracts.JobAnswer:
     try:
         return job_body(study, asked)
     except ValueError as error:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import cast
 
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -12,6 +12,7 @@ from rest_framework.response import Response
 from yardstick_core.match.drift import Drift
 from yardstick_core.match.facts import GRADES
 from yardstick_core.match.sheet import MACHINE, SETTINGS, WORK, Mismatch
+from yardstick_server import contracts
 from yardstick_server.analysis.caveats import hot_throughout
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.analysis.parity import parity_status, preconditions
@@ -121,7 +122,7 @@ class MatchSerializer(serializers.Serializer):
     today = TodaySerializer(allow_null=True)
 
 
-def match_body(study: Study) -> dict[str, Any]:
+def match_body(study: Study) -> contracts.Match:
     analysis = kept_analysis(study)
     sheet = analysis.sheet
     done = {one.identity: one for one in study.waivers.order_by("at")}
@@ -141,26 +142,28 @@ def match_body(study: Study) -> dict[str, Any]:
     }
 
 
-def _mismatch(part: Mismatch, waived: Waiver | None) -> dict[str, Any]:
+def _mismatch(part: Mismatch, waived: Waiver | None) -> contracts.Mismatch:
     fields = ("identity", "key", "name", "kind", "grade", "caused", "text", "candidates")
-    return {
+    found = {
         **{name: getattr(part, name) for name in (*fields, "families", "places", "is_factor")},
         "values": [[{"value": v, "runs": n} for v, n in side] for side in part.values],
         "waived": waived,
     }
+    return cast(contracts.Mismatch, found)
 
 
-def _drift(drift: Drift, first_warm: int) -> dict[str, Any]:
+def _drift(drift: Drift, first_warm: int) -> contracts.Drift:
     fields = ("stretch", "metric", "name", "unit", "in_percent", "change", "p", "drifts", "text")
-    return {
+    found = {
         **{name: getattr(drift, name) for name in fields},
         "points": [
             {"round": r - first_warm + 1, "variant": v, "value": x} for r, v, x in drift.points
         ],
     }
+    return cast(contracts.Drift, found)
 
 
-def unread(study: Study) -> list[dict[str, Any]]:
+def unread(study: Study) -> list[contracts.Unread]:
     """Why settings files could not be read, each with the runs of which they are not known."""
     found: dict[str, list[int]] = {}
     for run, kept in study.runs.filter(state="read").values_list("pk", "conditions"):

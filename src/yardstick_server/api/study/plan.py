@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.exceptions import ValidationError
@@ -12,6 +10,7 @@ from rest_framework.response import Response
 
 from yardstick_core import plan as core
 from yardstick_core.compare import text
+from yardstick_server import contracts
 from yardstick_server.analysis.disturbed import mark_disturbed
 from yardstick_server.analysis.judging import judge_study, judgement_of
 from yardstick_server.api.bodies import validated
@@ -98,14 +97,25 @@ class StoppedSerializer(serializers.Serializer):
     aborting = serializers.IntegerField()
 
 
-def plan_body(study: Study) -> dict[str, Any]:
+def plan_body(study: Study) -> contracts.Plan:
     plan = study.plan
     values, ladder = plan.core(), study.script.ladder
-    fields = PlanValuesSerializer().fields
     rig = rig_of(study)
     done = planning.warm_rounds_done(study)
     return {
-        **{name: getattr(plan, name) for name in fields},
+        "stop": plan.stop,
+        "rounds": plan.rounds,
+        "precision": plan.precision,
+        "cap": plan.cap,
+        "cold_rounds": plan.cold_rounds,
+        "order": plan.order,
+        "rest_s": plan.rest_s,
+        "control_rounds": plan.control_rounds,
+        "film": plan.film,
+        # until it is started it is what starting it would make it
+        "background_cpu_limit": planning.fitting_limit(study, plan)
+        if plan.state == "ready"
+        else plan.background_cpu_limit,
         "state": plan.state,
         "reason": plan.reason,
         "added": plan.added,

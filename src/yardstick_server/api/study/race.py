@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import cast
 
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
@@ -14,6 +14,7 @@ from yardstick_core.compare.answer import answers
 from yardstick_core.plan import round_label
 from yardstick_core.race import START
 from yardstick_core.record import FILMED
+from yardstick_server import contracts
 from yardstick_server.analysis.judging import kept_analysis
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.films.models import Film
@@ -173,7 +174,7 @@ def asked_race(study: Study, request: Request) -> StudyRace:
         raise ValidationError(str(error)) from error
 
 
-def race_body(found: StudyRace) -> dict[str, Any]:
+def race_body(found: StudyRace) -> contracts.Race:
     analysis = kept_analysis(found.study)
     judgement = analysis.judgement
     race = found.race
@@ -192,7 +193,7 @@ def race_body(found: StudyRace) -> dict[str, Any]:
         "alignments": [{"code": code, "words": words} for code, words in found.alignments],
         "choices": _choices(found.study),
         "filming_cost": [
-            dict(zip(FilmingCostSerializer().fields, row, strict=True))
+            cast(contracts.FilmingCost, dict(zip(FilmingCostSerializer().fields, row, strict=True)))
             for row in filming_cost(found)
         ],
         "rounds": analysis.rounds_judged,
@@ -203,7 +204,7 @@ def race_body(found: StudyRace) -> dict[str, Any]:
     }
 
 
-def _racer(found: StudyRace, number: int) -> dict[str, Any]:
+def _racer(found: StudyRace, number: int) -> contracts.Racer:
     run, record, racer = found.runs[number], found.records[number], found.race.racers[number]
     zero, base_zero = racer.zero_ns, found.race.racers[found.race.baseline].zero_ns
     film: Film | None = found.film(number)
@@ -251,7 +252,7 @@ def _label(run: Run, cold_rounds: int) -> str:
     return round_label(run.round, cold_rounds, run.purpose)
 
 
-def _choices(study: Study) -> list[dict[str, Any]]:
+def _choices(study: Study) -> list[contracts.RaceChoice]:
     """Runs that may race, those that were filmed first, then the newest."""
     cold = study.first_warm_round
     runs = study.runs.filter(state="read").select_related("variant", "film").order_by("-pk")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import math
-from typing import Any
+from typing import cast
 
 from django.http import HttpResponse
 from django.http.response import HttpResponseBase
@@ -18,6 +18,7 @@ from rest_framework.response import Response
 
 from yardstick_core.films.container import FilmError
 from yardstick_core.race import START
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.ranged import file_answer
@@ -53,9 +54,10 @@ class RaceFilmSerializer(serializers.Serializer):
     sizes = serializers.DictField(child=serializers.IntegerField(), help_text="bytes by kind")
 
 
-def _body(film: RaceFilm) -> dict[str, Any]:
+def _body(film: RaceFilm) -> contracts.RaceFilm:
     fields = [name for name in RaceFilmSerializer().fields if name != "at"]
-    return {name: getattr(film, name) for name in fields} | {"at": film.alignment}
+    own = {name: getattr(film, name) for name in fields}
+    return cast(contracts.RaceFilm, {**own, "at": film.alignment})
 
 
 class RaceStill(StudyView):

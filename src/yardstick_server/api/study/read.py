@@ -14,6 +14,7 @@ from rest_framework.response import Response
 
 from yardstick_core import CORE_VERSION
 from yardstick_core.readings.families import FAMILIES
+from yardstick_server import contracts
 from yardstick_server.analysis.curves import quantile_curves
 from yardstick_server.analysis.judging import kept_analysis, unkept_judgement
 from yardstick_server.analysis.models import StudyJudgement
@@ -241,10 +242,10 @@ class DistributionView(MemberView):
     def get(self, request: Request, study: int) -> Response:
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
         path = tuple(request.query_params.getlist("stretch"))
-        body = {
-            "shares": QUANTILES,
+        body: contracts.Distribution = {
+            "shares": QUANTILES.tolist(),
             "curves": [
-                {"variant": curve.variant, "runs": curve.runs, "ms": curve.ms}
+                {"variant": curve.variant, "runs": curve.runs, "ms": curve.ms.tolist()}
                 for curve in quantile_curves(found, path, QUANTILES)
             ],
         }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from django.http import HttpResponse
@@ -20,6 +21,7 @@ from yardstick_core.report.document import Document
 from yardstick_core.report.markdown import markdown
 from yardstick_core.report.references import FORMS, reference, row_label, unknown_in
 from yardstick_core.report.results import results, results_csv
+from yardstick_server import contracts
 from yardstick_server.accounts.visitors import without_names
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
@@ -27,7 +29,7 @@ from yardstick_server.notify import notify
 from yardstick_server.reports import issuing, page, paper
 from yardstick_server.reports.figure import SHAPES, THEMES, figure, figures_of
 from yardstick_server.reports.gathering import content_of, rests_on
-from yardstick_server.reports.models import IssuedReport
+from yardstick_server.reports.models import Heading, IssuedReport
 from yardstick_server.studies.models import Study
 
 LONGEST_WORDS = 8000
@@ -191,11 +193,11 @@ class ReportBase(StudyView):
         document = self.shown(issuing.document_of(study, content))
         return document, results(content["board"], study.question)
 
-    def heading(self, report: IssuedReport) -> dict[str, Any]:
+    def heading(self, report: IssuedReport) -> Heading:
         found = report.heading
         if getattr(self.request.user, "sees_names", True):
             return found
-        hidden: dict[str, Any] = without_names(found, self._names())
+        hidden: Heading = without_names(found, self._names())
         if found["withdrawn_by"]:
             hidden["withdrawn_by"] = "a member"
         return hidden
@@ -203,13 +205,13 @@ class ReportBase(StudyView):
     def _names(self) -> set[str]:
         return set(self.workspace.members.values_list("user__username", flat=True))
 
-    def issued(self, study: Study) -> list[dict[str, Any]]:
+    def issued(self, study: Study) -> list[contracts.IssuedReport]:
         return [
             {**self.heading(report), "rounds": report.gist["rounds"]}
             for report in study.issued_reports.defer("document", "results")
         ]
 
-    def body(self, study: Study) -> dict[str, Any]:
+    def body(self, study: Study) -> contracts.Report:
         """The report as it would go out now, section by section."""
         content = content_of(study)
         draft = issuing.draft_of(study)
@@ -226,7 +228,11 @@ class ReportBase(StudyView):
             "head": page.head_html(document),
             "sections": [
                 {
-                    **{name: section[name] for name in ("key", "title", "brief", "fixed", "on")},
+                    "key": section["key"],
+                    "title": section["title"],
+                    "brief": section["brief"],
+                    "fixed": section["fixed"],
+                    "on": section["on"],
                     "usual": usual[section["key"]],
                     "words": words.get(section["key"]),
                     "unknown": unknown_in(
@@ -239,20 +245,21 @@ class ReportBase(StudyView):
                 for section in document["sections"]
             ],
             "numbers": references(content["board"]),
-            "figures": figures_of(document),
+            "figures": [{"key": one.key, "title": one.title} for one in figures_of(document)],
             "issued": self.issued(study),
-            "since": newest
-            and {
+            "since": {
                 "number": newest.number,
                 "text": in_short(changed, newest.number),
                 "changes": changed,
-            },
+            }
+            if newest
+            else None,
         }
 
 
-def references(board: dict[str, Any]) -> list[dict[str, Any]]:
+def references(board: Mapping[str, Any]) -> list[contracts.Reference]:
     """Every number that may be set into words, those that decide or are main first."""
-    found = []
+    found: list[contracts.Reference] = []
     rows = sorted(board["rows"], key=lambda row: not (row["deciding"] or row["primary"]))
     for row in rows:
         for index, difference in enumerate(row["differences"]):

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from datetime import datetime
+from typing import Any, cast
 
 from django.db import transaction
 from django.db.models import QuerySet
@@ -14,6 +15,7 @@ from rest_framework.exceptions import PermissionDenied, ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_server import contracts
 from yardstick_server.accounts.models import Workspace
 from yardstick_server.api.access import is_owner
 from yardstick_server.api.base import MemberView
@@ -64,7 +66,7 @@ def name_of(found: Any) -> str:
     return str(found.name)
 
 
-def shelved_body(kind: str, found: Any) -> dict[str, Any]:
+def shelved_body(kind: str, found: Any) -> contracts.Shelved:
     state = found.shelf
     at = found.deleted_at or found.archived_at
     return {
@@ -89,7 +91,7 @@ class ShelfView(MemberView):
             for kind, of in KINDS.items()
             for one in of(self.workspace).exclude(archived_at=None, deleted_at=None)
         ]
-        found.sort(key=lambda one: one["at"], reverse=True)
+        found.sort(key=lambda one: cast(datetime, one["at"]), reverse=True)
         return Response(ShelvedSerializer(found, many=True).data)
 
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_server import contracts
 from yardstick_server.analysis.deriving import keep_readings
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.analysis.models import ShownNumber
@@ -57,7 +56,7 @@ class SettleNumberSerializer(serializers.Serializer):
     )  # fmt: skip
 
 
-def _body(study: Study) -> dict[str, Any]:
+def _body(study: Study) -> contracts.ShownNumbers:
     found = ShownNumber.objects.filter(run__study=study).select_related("run__variant__variant")
     found = found.filter(run__left_out="")
     numbers = sorted(found, key=lambda one: (one.settled, one.run_id, one.pk))

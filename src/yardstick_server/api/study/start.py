@@ -20,6 +20,7 @@ from yardstick_core.start_command import (
     proposed_factor,
     split_command,
 )
+from yardstick_server import contracts
 from yardstick_server.api.access import is_owner
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.catalog.programs import StartSerializer, ask_to_allow, program_name
@@ -280,7 +281,7 @@ class TriesView(StudyView):
         return Response(TrySerializer(tries_of(found), many=True).data, status=201)
 
 
-def tries_of(study: Study) -> list[dict[str, Any]]:
+def tries_of(study: Study) -> list[contracts.Try]:
     """The newest try of each variant."""
     newest: dict[int, Rehearsal] = {}
     tries = study.rehearsals.filter(kind="try").select_related("variant__variant", "rig")

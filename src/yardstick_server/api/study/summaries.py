@@ -9,6 +9,7 @@ from typing import Any
 from rest_framework import serializers
 
 from yardstick_core import CORE_VERSION
+from yardstick_server import contracts
 from yardstick_server.analysis.judging import answer_key, unkept_judgement
 from yardstick_server.analysis.models import StudyJudgement
 from yardstick_server.api.study.read import VERDICTS, AnswerSerializer, FamilyCountSerializer
@@ -105,7 +106,7 @@ def study_state(states: Iterable[str]) -> str:
     return "measured"
 
 
-def summaries(studies: Iterable[Study]) -> list[dict[str, Any]]:
+def summaries(studies: Iterable[Study]) -> list[contracts.StudySummary]:
     """Each study in short. Asks the database as often for fifty studies as for one."""
     studies = list(studies)
     judged = _judged(studies)
@@ -132,14 +133,14 @@ def _judged(studies: Sequence[Study]) -> dict[int, StudyJudgement]:
 
 def _summary(
     study: Study, judged: StudyJudgement, runs: list[tuple[Any, ...]], names: list[str]
-) -> dict[str, Any]:
+) -> contracts.StudySummary:
     states = [run[0] for run in runs]
     before = judged.verdicts_before
+    short: contracts.StudySummary = judged.summary
     return {
-        **judged.summary,
+        **short,
         "answers": [
-            {**answer, "before": before.get(answer_key(answer))}
-            for answer in judged.summary["answers"]
+            {**answer, "before": before.get(answer_key(answer))} for answer in short["answers"]
         ],
         "id": study.pk,
         "question": study.question,
