@@ -99,6 +99,7 @@ def test_the_limit_is_taken_from_what_the_rig_shows_when_idle_until_somebody_set
     idle = {"background_cpu_share": 4.2}
     assert world.rig.post("/api/agent/errands/take", idle, "application/json").status_code == 204
     url = f"/api/studies/{world.study.pk}/plan"
+    assert world.owner.get(url).json()["background_cpu_limit"] == 12.0, "what it will be"
     started = world.owner.post(f"{url}/start").json()
     assert (started["background_cpu_limit"], started["background_cpu_limit_set"]) == (12.0, False)
     assert started["background_cpu_share"] == 4.2

@@ -93,6 +93,18 @@ function RoundsRule(props: { plan: Plan }) {
   );
 }
 
+/** That others take more of the rig than a run may be disturbed by, before time is lost on it. */
+function TooBusy(props: { plan: Plan }) {
+  const { background_cpu_share: share, background_cpu_limit: limit, state } = props.plan;
+  if (share === null || share <= limit || state === "ended") return null;
+  return (
+    <p role="status" className="text-behind">
+      Other programs take {share} % of this rig while nothing is measured: as long as they do, every
+      run is set apart as disturbed. End them there, or allow more.
+    </p>
+  );
+}
+
 /** The plan as sentences whose values are changed where they stand. */
 function PlanWords(props: { study: Study; plan: Plan }) {
   const mayChange = useMayChange();
@@ -186,7 +198,7 @@ function PlanWords(props: { study: Study; plan: Plan }) {
       />{" "}
       % of the machine
       {!plan.background_cpu_limit_set && plan.background_cpu_share !== null
-        ? ` (taken from the rig: ${plan.background_cpu_share} % of it are busy while it is idle).`
+        ? ` (taken from the rig: ${plan.background_cpu_share} % of it are busy while nothing is measured).`
         : "."}{" "}
       <label className="whitespace-nowrap">
         <input
@@ -198,6 +210,7 @@ function PlanWords(props: { study: Study; plan: Plan }) {
         Film one more run of each
       </label>
       , to show and to race; it is in no comparison.
+      <TooBusy plan={plan} />
       <p className="text-[12px] leading-5 text-ink-2">
         Before each run, not measured: {plan.before_each_run.join(" ")}
       </p>
