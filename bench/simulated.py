@@ -30,7 +30,8 @@ class Counted:
     """What all simulated agents and watchers saw: seconds each request took, samples sent.
 
     `beginning_s` are heartbeats of the first seconds after `began`, when every agent takes its run
-    and beats twice a second, `ending_s` all requests of the end, when all send what is left and seal at once.
+    and beats twice a second, `ending_s` all requests of the end, when all send what is left and
+    seal at once.
     """
 
     chunks_s: list[float] = field(default_factory=list)
