@@ -12,6 +12,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_core.script import ScriptError, formatted, outline, parse
+from yardstick_server import contracts
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.study.base import StudyView
@@ -43,7 +44,7 @@ class ScriptSerializer(serializers.Serializer):
 
 
 class ScriptTextSerializer(serializers.Serializer):
-    text = serializers.CharField(max_length=200_000, trim_whitespace=False)
+    text = serializers.CharField(max_length=200_000, trim_whitespace=False, allow_blank=True)
 
 
 class ScriptVersionSerializer(serializers.Serializer):
@@ -65,7 +66,7 @@ class ProblemsSerializer(serializers.Serializer):
     problems = ProblemSerializer(many=True)
 
 
-def script_body(study: Study) -> dict[str, Any]:
+def script_body(study: Study) -> contracts.Script:
     version = study.script
     script = parse(version.text)
     plan = outline(script)

@@ -94,6 +94,12 @@ const help = hoverTooltip((view, pos) => {
   return null;
 });
 
+/** A mistake in a script: its line, from 1, and what is wrong, in words. */
+export interface Mistake {
+  line: number;
+  text: string;
+}
+
 /** The server's mistakes, at their line and column. */
 async function mistakes(view: EditorView): Promise<Diagnostic[]> {
   const text = view.state.doc.toString();
@@ -125,7 +131,7 @@ async function mistakes(view: EditorView): Promise<Diagnostic[]> {
 export function Editor(props: {
   text: string;
   change: (text: string) => void;
-  checked: (mistakes: number) => void;
+  checked: (mistakes: readonly Mistake[]) => void;
   keep: () => void;
   light: number | null;
   /** Titles of windows seen in the last rehearsal. */
@@ -157,7 +163,12 @@ export function Editor(props: {
       linter(
         async (editor) => {
           const found = await mistakes(editor);
-          latest.current.checked(found.length);
+          latest.current.checked(
+            found.map((one) => ({
+              line: editor.state.doc.lineAt(one.from).number,
+              text: one.message,
+            })),
+          );
           return found;
         },
         { delay: LINT_DELAY_MS },

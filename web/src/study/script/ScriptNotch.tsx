@@ -14,8 +14,15 @@ import {
 import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
 import { count, duration, moment } from "../../parts/text";
-import { Editor } from "./Editor";
+import { Editor, type Mistake } from "./Editor";
 import { Rehearsal } from "./Rehearsal";
+
+function stateOf(changed: boolean, mayChange: boolean): string {
+  if (!changed) return mayChange ? "as kept; type to change it, Ctrl+S keeps it" : "as kept";
+  return mayChange
+    ? "changed, not kept yet; runs measured so far keep their version"
+    : "changed here only: you may read this study, not change it";
+}
 
 export function ScriptNotch(props: { study: Study }) {
   const { script, runs } = props.study;
@@ -25,7 +32,8 @@ export function ScriptNotch(props: { study: Study }) {
   useEffect(() => setLit(asked), [asked]);
   const measured = runs.filter((run) => run.outcome !== "").length;
   const [text, setText] = useState(script.text);
-  const [mistakes, setMistakes] = useState(0);
+  const [found, setFound] = useState<readonly Mistake[]>([]);
+  const mistakes = found.length;
   const [against, setAgainst] = useState<number | null>(null);
   const versions = useScriptVersions(props.study.id, script.number > 1);
   const keep = useKeepScript(props.study.id);
@@ -99,15 +107,20 @@ export function ScriptNotch(props: { study: Study }) {
           </Acts>
         </div>
         <p role="status" className="border-b border-line-2 px-5 py-1 text-[12px] text-ink-2">
-          {mistakes > 0
-            ? `${count(mistakes, "mistake")}: nothing is kept until the script can be read`
-            : changed
-              ? mayChange
-                ? "changed, not kept yet; runs measured so far keep their version"
-                : "changed here only: you may read this study, not change it"
-              : mayChange
-                ? "as kept; type to change it, Ctrl+S keeps it"
-                : "as kept"}
+          {found[0] && (
+            <>
+              <button
+                type="button"
+                className="act mr-1 text-left text-behind"
+                onClick={() => setLit(found[0]?.line ?? null)}
+              >
+                {found[0].text}
+              </button>
+              {mistakes > 1 && ` ${mistakes - 1} more.`} Nothing is kept until the script can be
+              read.
+            </>
+          )}
+          {mistakes === 0 && stateOf(changed, mayChange)}
         </p>
         {(keep.error || trouble) && (
           <p role="alert" className="px-5 py-1 text-behind">
@@ -117,7 +130,7 @@ export function ScriptNotch(props: { study: Study }) {
         <Editor
           text={text}
           change={setText}
-          checked={setMistakes}
+          checked={setFound}
           keep={save}
           light={lit}
           windows={titles}
