@@ -1,13 +1,19 @@
 """What cannot be concluded is said plainly: few runs, failures, machines, missing metrics."""
 
+from collections import Counter
 from dataclasses import replace
 
+import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from core.studies import OPEN, SCROLL, judged, runs_of
 from core.test_decision import near
+from yardstick_core.compare.endings import Endings, ending_notes, fails_more, share_limits
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import judge
+from yardstick_core.compare.text import THIN
 from yardstick_core.readings import Reading
 
 TIME, LOW = (OPEN, "duration"), (SCROLL, "tenth_percent_low")
@@ -40,8 +46,69 @@ def test_a_variant_without_runs_or_without_finished_ones():
     assert "5.0 has not run yet" in notes(runs, ("4.1", "4.2", "5.0"))[0]
     crashed = [replace(run, outcome="crashed") if run.variant else run for run in runs]
     found = notes(crashed)
-    assert "No warm run of 4.2 finished" in found[0]
-    assert "6 of 6 runs of 4.2 ended otherwise than finished (crashed)" in found[1]
+    assert "No warm run of 4.2 finished" in found[1]
+    assert found[0].replace(THIN, " ") == (
+        "6 of 6 runs of 4.2 crashed (100 %, 54 to 100); of 6 runs of 4.1 none failed. "
+        "4.2 fails more often than chance explains."
+    )
+
+
+def ended(variant, *outcomes, **more):
+    return [
+        JudgedRun(10 * place + variant, variant, place, False, outcome, (), **more)
+        for place, outcome in enumerate(outcomes)
+    ]
+
+
+def test_failures_are_told_with_how_sure_they_are_and_may_be_chance():
+    runs = ended(0, *["finished"] * 7, "disturbed") + ended(
+        1, *["finished"] * 5, "crashed", "crashed", "hung", "aborted", "refused"
+    )
+    (note,) = ending_notes(runs, ["4.1", "4.2"], 0, 0.05)
+    assert note.replace(THIN, " ") == (
+        "2 of 8 runs of 4.2 crashed, 1 hung (38 %, 9 to 76); of 8 runs of 4.1 none failed. "
+        "That may be chance."
+    )
+
+
+def test_a_baseline_that_fails_is_told_as_the_worse_one():
+    runs = ended(0, *["crashed"] * 7, "finished") + ended(1, *["finished"] * 8)
+    assert ending_notes(runs, ["4.1", "4.2"], 0, 0.05)[0].endswith(
+        "4.1 fails more often than chance explains."
+    )
+    assert ending_notes(ended(0, "finished", "crashed"), ["4.1"], 0, 0.05)[0].startswith(
+        "1 of 2 runs of 4.1 crashed"
+    )
+
+
+def test_runs_left_out_and_runs_of_files_say_nothing_of_failing():
+    runs = ended(0, "finished", "finished") + ended(1, "crashed", left_out="power went")
+    runs += [replace(run, round=-1) for run in ended(1, "crashed")]
+    assert ending_notes(runs, ["4.1", "4.2"], 0, 0.05) == []
+
+
+@settings(max_examples=40)
+@given(st.integers(0, 12), st.integers(0, 12), st.integers(0, 12), st.integers(0, 12))
+def test_who_fails_more_is_the_same_from_either_side(bad, good, worse, better):
+    one = Endings(bad + good, Counter({"crashed": bad}))
+    two = Endings(worse + better, Counter({"hung": worse}))
+    here, there = fails_more(one, two, 0.05), fails_more(two, one, 0.05)
+    assert (here is None) == (there is None)
+    if here is not None:
+        assert here != there
+        assert here == (bad / one.played > worse / two.played)
+    if one.played:
+        low, high = share_limits(one, 0.05)
+        assert low <= bad / one.played <= high
+
+
+def test_two_that_fail_alike_are_seldom_told_apart():
+    rng = np.random.default_rng(3)
+    told = 0
+    for failed in rng.binomial(8, 0.3, (400, 2)):
+        one, two = (Endings(8, Counter({"crashed": int(n)})) for n in failed)
+        told += fails_more(one, two, 0.05) is not None
+    assert told <= 20
 
 
 def test_a_missing_metric_is_named_with_what_it_needs():

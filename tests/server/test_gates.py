@@ -1,6 +1,7 @@
 """Builds at the gate, from a token's request to the outcome, and the command that asks."""
 
 import json
+from types import SimpleNamespace
 from urllib.parse import urlencode
 from xml.etree import ElementTree
 
@@ -10,9 +11,10 @@ from django.test import Client
 
 from server.conftest import deliver, measure_all, read_all, recorded_streams
 from yardstick_command import gate as command
+from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_server.accounts.models import ApiToken, digest
-from yardstick_server.gates.deciding import follow
+from yardstick_server.gates.deciding import fails_more_often, follow
 from yardstick_server.gates.models import Gate
 from yardstick_server.gates.results import KEPT_BACK
 from yardstick_server.logs.models import LogFile
@@ -71,6 +73,32 @@ def test_what_other_programs_disturbed_is_said_where_too_little_is_known(world, 
     lost = warm.filter(outcome="disturbed").count()
     said = f"of {warm.count()} runs, {lost} were disturbed by other programs and are not compared"
     assert done["why"].endswith(said)
+
+
+def test_a_build_that_passes_says_that_it_crashed_now_and_then(world, builder):
+    gate = Gate.objects.get(pk=asked(world, builder).json()["id"])
+    measure_all(world, {0: 2.0, 1: 2.0})
+    gate.study.runs.filter(cold=True, variant__position=1).update(outcome="crashed")
+    Gate.objects.filter(pk=gate.pk).update(state=Gate.MEASURING)
+    assert follow(gate.study)
+    done = looked_at(builder, {"id": gate.pk})
+    assert done["outcome"] == "not slower"
+    assert "1 of 6 runs of 812 crashed" in done["why"]
+    assert done["why"].endswith("That may be chance.")
+
+
+def test_a_build_that_surely_crashes_more_often_does_not_pass():
+    def analysis(crashes):
+        runs = [
+            JudgedRun(2 * n + v, v, n, False, "crashed" if v and n < crashes else "finished", ())
+            for n in range(20)
+            for v in (0, 1)
+        ]
+        judgement = SimpleNamespace(alpha=0.05)
+        return SimpleNamespace(runs=runs, names=["4.1", "812"], judgement=judgement)
+
+    assert fails_more_often(analysis(4)) == ""
+    assert fails_more_often(analysis(8)).endswith("812 fails more often than chance explains.")
 
 
 def test_a_slower_build_is_held_against_fresh_rounds_before_it_fails(world, builder):

@@ -4,11 +4,18 @@ from __future__ import annotations
 
 from collections import Counter
 
+from yardstick_core.compare.endings import ending_notes
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.readings.metric import Metric
-from yardstick_core.record import FINISHED
+from yardstick_core.record import DISTURBED, FINISHED
 
 MOST_NAMED = 4
+_NOT_PLAYED = ("refused", "aborted")
+_OTHERS = {
+    DISTURBED: "were disturbed by other programs: kept, and compared with nothing",
+    "refused": "were refused by their rig: what the session asks for was not so",
+    "aborted": "were aborted: kept, and compared with nothing",
+}
 
 
 def mixed_rig_exclusions(
@@ -62,10 +69,14 @@ def same_start(runs: list[JudgedRun], variants: list[str], baseline: int) -> dic
 
 
 def inconclusive_notes(
-    runs: list[JudgedRun], variants: list[str], baseline: int, missing: list[list[Metric]]
-) -> list[str]:
-    """Statements about the whole study; `missing` holds metrics without reading, by variant."""
-    notes = []
+    runs: list[JudgedRun], variants: list[str], baseline: int, missing: list[list[Metric]],
+    alpha: float,
+) -> list[str]:  # fmt: skip
+    """Statements about the whole study; `missing` holds metrics without reading, by variant.
+
+    `alpha` is the level of what is said of failures.
+    """
+    notes = ending_notes(runs, variants, baseline, alpha)
     if len(variants) == 1:
         notes.append(
             f"Only {variants[0]} is in this study: its readings are shown, nothing is compared."
@@ -82,12 +93,9 @@ def inconclusive_notes(
                 f"{name} has one warm run: a single run has no interval, so it shows no "
                 "difference either way. Measure more rounds."
             )
-        failed = Counter(run.outcome for run in own if run.outcome != FINISHED)
-        for outcome, count in failed.items():
-            notes.append(
-                f"{count} of {len(own)} runs of {name} ended otherwise than finished ({outcome}): "
-                "counted here, averaged nowhere."
-            )
+        others = Counter(run.outcome for run in own if run.outcome in (DISTURBED, *_NOT_PLAYED))
+        for outcome, count in others.items():
+            notes.append(f"{count} of {len(own)} runs of {name} {_OTHERS[outcome]}.")
         if warm and missing[index]:
             notes.append(_missing(name, missing[index]))
     for index in range(len(variants)):

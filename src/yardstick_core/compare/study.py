@@ -132,7 +132,7 @@ def judge(
     counts = tuple(_counts(rows, index) for index in range(len(variants)))
     missing = _without_reading(rows, len(variants))
     notes = [
-        *inconclusive_notes(runs, variants, baseline, missing),
+        *inconclusive_notes(runs, variants, baseline, missing, alpha),
         *moved_work(rows, variants, baseline),
     ]
     headline = _headline(rows, counts, variants, baseline)

@@ -11,6 +11,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from yardstick_core.compare.endings import ending_notes, endings, fails_more
 from yardstick_core.compare.gate import (
     CONFIRMING_ROUNDS,
     NOT_KNOWN,
@@ -25,6 +26,7 @@ from yardstick_core.compare.gate import (
     yearly_false_failures,
 )
 from yardstick_core.compare.materiality import MetricOfStretch
+from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.plan import FIXED
 from yardstick_core.record import DISTURBED, ROUND
 from yardstick_server.analysis.judging import StudyAnalysis
@@ -109,8 +111,10 @@ def follow(study: Study) -> bool:
         decided, why = outcome(rows)
         if decided == NOT_MEASURED:
             why = f"{why}; {plan.reason}"
-        elif broken := unfinished(study):
+        elif broken := unfinished(study) or fails_more_often(analysis):
             decided, why = NOT_MEASURED, broken
+        elif decided == NOT_SLOWER and (failed := ending_notes(*_ended(analysis))):
+            why = f"{why}; {failed[0]}"
         return _end(gate, rows, decided, why)
 
 
@@ -125,6 +129,18 @@ def unfinished(study: Study) -> str:
         return ""
     said = ", ".join(f"{n} {name}" for name, n in broken.items())
     return f"of {ended.total()} runs of the build, {said}"
+
+
+def fails_more_often(analysis: StudyAnalysis) -> str:
+    """What is said where the build surely fails more often than its baseline; else empty."""
+    baseline, build = endings(analysis.runs, 2)
+    if not fails_more(build, baseline, analysis.judgement.alpha):
+        return ""
+    return ending_notes(*_ended(analysis))[0]
+
+
+def _ended(analysis: StudyAnalysis) -> tuple[list[JudgedRun], list[str], int, float]:
+    return analysis.runs, analysis.names, BASELINE, analysis.judgement.alpha
 
 
 def disturbed(study: Study) -> str:
