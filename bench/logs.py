@@ -25,7 +25,7 @@ from yardstick_core.formats.log import LogReader
 from yardstick_core.formats.source import look_at
 
 ROWS = 10_000_000
-WANTED_RATIO = 2.0
+WANTED_RATIO = 1.5
 WANTED_MIB = 1024
 
 

@@ -236,19 +236,22 @@ class LogReader:
             begins = float(lengths[0]) if lengths is not None and lengths[0] > 0 else 0.0
             self._origin = float(values[0]) - begins
         at = np.rint(values - self._origin).astype(np.int64)
-        before = np.maximum.accumulate(np.append(self._last_time, at))[:-1]
-        again = at == before
-        wrong = at < before if mapping.frames != TIME else at <= before
-        self.summary.repeats += int(again.sum())
-        why = "the time goes back" if mapping.frames != TIME else "the time does not go on"
-        some, left = self._only(some, ~wrong, why, at, *([] if lengths is None else [lengths]))
-        instants: Instants = left[0].astype(np.int64)
+        instants: Instants = at
+        if at[0] <= self._last_time or not (at[1:] > at[:-1]).all():
+            before = np.maximum.accumulate(np.append(self._last_time, at))[:-1]
+            again = at == before
+            wrong = at < before if mapping.frames != TIME else at <= before
+            self.summary.repeats += int(again.sum())
+            why = "the time goes back" if mapping.frames != TIME else "the time does not go on"
+            some, left = self._only(some, ~wrong, why, at, *([] if lengths is None else [lengths]))
+            instants = left[0].astype(np.int64)
+            lengths = None if lengths is None else left[1]
         if len(instants):
             self._last_time = int(instants[-1])
         if lengths is None:
             return some, instants, np.full(len(instants), mapping.frames == TIME)
-        shown = self._anchored(instants, left[1]) if len(instants) else instants
-        return some, shown, left[1] > 0
+        shown = self._anchored(instants, lengths) if len(instants) else instants
+        return some, shown, lengths > 0
 
     def _on_one_clock(self, values: NDArray[np.float64], unit: str) -> NDArray[np.float64]:
         """Instants in ns; a time of day goes on after midnight."""
@@ -345,15 +348,22 @@ class LogReader:
         What they part by slowly is not made up for: it would show as frames that never were. The
         summary says how much it is.
         """
-        sums = self._sum_ns + np.cumsum(np.where(lengths > 0, lengths, 0.0))
+        known = lengths > 0
+        sums = np.cumsum(lengths if known.all() else np.where(known, lengths, 0.0))
+        sums += self._sum_ns
         apart = at - sums
         steps = np.diff(apart, prepend=self._apart)
-        held = self._offset + np.cumsum(np.where(steps > DRIFT_NS, steps, 0.0))
-        found = np.rint(sums + held).astype(np.int64)
-        self._sum_ns, self._offset = float(sums[-1]), float(held[-1])
-        self._apart = float(apart[-1])
+        jumps = steps > DRIFT_NS
+        self._sum_ns, self._apart = float(sums[-1]), float(apart[-1])
+        # neither sums nor what is held goes back, so that instants do not
+        if jumps.any():
+            held = self._offset + np.cumsum(np.where(jumps, steps, 0.0))
+            sums += held
+            self._offset = float(held[-1])
+        elif self._offset:
+            sums += self._offset
         self.summary.drift_s = (self._apart - self._offset) / 1e9
-        return np.maximum.accumulate(np.maximum(found, 0))
+        return np.rint(sums).astype(np.int64)
 
     def _gaps(self, at: Instants) -> None:
         steps = np.diff(at, prepend=max(self._last_ns, 0))
@@ -445,7 +455,8 @@ class LogReader:
         number = len(self.summary.parts) - 1
         instants = at[first:last] - part.start_ns
         if self.mapping.frames:
-            shown = instants[frames[first:last]]
+            own = frames[first:last]
+            shown = instants if own.all() else instants[own]
             part.frames += len(shown)
             if len(shown):
                 yield Piece(number, "frames", shown)
@@ -462,7 +473,10 @@ class LogReader:
                 yield Piece(number, stream, instants, self._used(instants, values, column.unit))
                 continue
             factor = MEMORY_UNITS[column.unit] if column.role == MEMORY else 1.0
-            yield Piece(number, stream, instants[there], values[there] * factor)
+            at_there, of_there = instants, values
+            if not there.all():
+                at_there, of_there = instants[there], values[there]
+            yield Piece(number, stream, at_there, of_there * factor)
 
     def _used(self, instants: Instants, values: Values, unit: str) -> Values:
         """Processor seconds so far, from the use that each row says of the time before it."""

@@ -21,7 +21,7 @@ from yardstick_core.streams import chunk
 from yardstick_core.streams.entries import Entry
 from yardstick_server.logs.models import LogFile
 from yardstick_server.runs.models import BROUGHT_IN, Run
-from yardstick_server.traces.models import Chunk
+from yardstick_server.traces.keeping import ChunkRow, insert_rows
 
 SAMPLES = 16_384
 KEPT_APART = "brought in: kept apart until somebody lets it in"
@@ -32,7 +32,7 @@ _PACKERS = 2
 
 
 #: Takes the making of a chunk, to be done by another thread, and stores what comes of it.
-Keep = Callable[[Callable[[], Chunk]], None]
+Keep = Callable[[Callable[[], ChunkRow]], None]
 
 
 class _Stream:
@@ -93,12 +93,10 @@ class _Stream:
 def _made(
     run: int, stream: str, sequence: int, pack: Callable[[], bytes], samples: int, first: int,
     last: int,
-) -> Chunk:  # fmt: skip
+) -> ChunkRow:  # fmt: skip
     data = pack()
-    return Chunk(
-        run_id=run, stream=stream, sequence=sequence, samples=samples, first_ns=first,
-        last_ns=last, sha256=hashlib.sha256(data).hexdigest(), data=data,
-    )  # fmt: skip
+    digest = hashlib.sha256(data).hexdigest()
+    return ChunkRow(run, stream, sequence, samples, first, last, digest, data)
 
 
 def _alike(at: np.ndarray) -> np.ndarray:
@@ -157,15 +155,15 @@ def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
     `stretch` names what the whole of a part is called in readings. All or nothing is kept.
     """
     with transaction.atomic(), ThreadPoolExecutor(_PACKERS) as packers:
-        rows: list[Future[Chunk]] = []
+        rows: list[Future[ChunkRow]] = []
 
-        def put(make: Callable[[], Chunk]) -> None:
+        def put(make: Callable[[], ChunkRow]) -> None:
             rows.append(packers.submit(make))
             if len(rows) >= _AT_ONCE:
                 store()
 
         def store() -> None:
-            Chunk.objects.bulk_create([row.result() for row in rows])
+            insert_rows([row.result() for row in rows])
             rows.clear()
 
         reader = reader_of(log)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -36,8 +37,8 @@ class ChunkConflict(ValueError):
 _INSERT = f"""
 INSERT INTO {Chunk._meta.db_table}
   (run_id, stream, sequence, samples, first_ns, last_ns, sha256, data)
-SELECT %s, * FROM unnest(
-  %b::text[], %b::int4[], %b::int4[], %b::int8[], %b::int8[], %b::text[], %b::bytea[]
+SELECT * FROM unnest(
+  %b::int8[], %b::text[], %b::int4[], %b::int4[], %b::int8[], %b::int8[], %b::text[], %b::bytea[]
 )
 ON CONFLICT (run_id, stream, sequence) DO NOTHING
 """
@@ -58,14 +59,23 @@ def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
             f"these chunks unpack to more than {MOST_UNPACKED_BYTES >> 20} MiB: nothing was kept, "
             "send fewer at once"
         )
-    rows = [_row(piece) for piece in pieces]
-    # values go as they are in memory: a cursor that writes them into its statement takes longer
-    with transaction.atomic(), psycopg.Cursor(connection.connection) as cursor:
-        cursor.execute(_INSERT, [run.pk, *map(list, zip(*rows, strict=True))])
-        kept: int = cursor.rowcount
+    rows = [_row(run, piece) for piece in pieces]
+    with transaction.atomic():
+        kept = insert_rows(rows)
         if kept < len(rows):
             _new(run, pieces)
     return kept
+
+
+def insert_rows(rows: Sequence[ChunkRow]) -> int:
+    """Store chunks as they are, in one statement; how many were not there. In a transaction."""
+    if not rows:
+        return 0
+    connection.ensure_connection()
+    # values go as they are in memory: a cursor that writes them into its statement takes longer
+    with psycopg.Cursor(connection.connection) as cursor:
+        cursor.execute(_INSERT, list(map(list, zip(*rows, strict=True))))
+        return int(cursor.rowcount)
 
 
 def _new(run: Run, pieces: list[batch.Piece]) -> list[batch.Piece]:
@@ -80,9 +90,10 @@ def _new(run: Run, pieces: list[batch.Piece]) -> list[batch.Piece]:
     return [piece for piece in pieces if piece[:2] not in known]
 
 
-class _Row(NamedTuple):
+class ChunkRow(NamedTuple):
     """What is stored of a chunk, in the order of the statement."""
 
+    run_id: int
     stream: str
     sequence: int
     samples: int
@@ -92,7 +103,7 @@ class _Row(NamedTuple):
     data: bytes
 
 
-def _row(piece: batch.Piece) -> _Row:
+def _row(run: Run, piece: batch.Piece) -> ChunkRow:
     """A chunk as it is stored. Raises ChunkRefused where it is not what it should be."""
     where = f"chunk {piece.sequence} of {piece.stream[:64]}"
     if hashlib.sha256(piece.data).hexdigest() != piece.sha256:
@@ -102,7 +113,9 @@ def _row(piece: batch.Piece) -> _Row:
         samples, first, last = _look_into(piece.stream, piece.data)
     except (packed.ChunkError, ValueError) as error:
         raise ChunkRefused(f"{where} cannot be read: {error}; nothing was kept") from error
-    return _Row(piece.stream, piece.sequence, samples, first, last, piece.sha256, piece.data)
+    return ChunkRow(
+        run.pk, piece.stream, piece.sequence, samples, first, last, piece.sha256, piece.data
+    )
 
 
 def check_place(stream: str, sequence: int) -> None:
@@ -126,10 +139,10 @@ def keep_chunk(run: Run, stream: str, sequence: int, data: bytes, sha256: str) -
         return False
     if run.state not in ("running",):
         raise ChunkConflict(f"the run is {run.state}: it takes no more chunks")
-    row = _row(batch.Piece(stream, sequence, sha256, data))
+    row = _row(run, batch.Piece(stream, sequence, sha256, data))
     try:
         with transaction.atomic():
-            Chunk.objects.create(run=run, **row._asdict())
+            Chunk.objects.create(**row._asdict())
     except IntegrityError:
         return keep_chunk(run, stream, sequence, data, sha256)
     return True
