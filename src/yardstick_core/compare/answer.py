@@ -12,8 +12,9 @@ from yardstick_core.compare.study import Judgement
 from yardstick_core.compare.verdict import LEVEL, OPEN
 from yardstick_core.readings.families import TIMES
 
-NOT_KNOWN, UNNOTICED, WITHHELD = (
-    "Not known yet: ", "No difference that anyone would notice: ", "No verdict: ",
+NOT_KNOWN, PERHAPS_TOO_LITTLE, UNNOTICED, WITHHELD = (
+    "Not known yet: ", "Perhaps too little to matter: ",
+    "No difference that anyone would notice: ", "No verdict: ",
 )  # fmt: skip
 #: Beyond these a factor is easier to picture than a percentage.
 SMALLEST_PERCENT, LARGEST_PERCENT = 1 / 4, 2.0
@@ -82,6 +83,8 @@ def _answer(row: Row, candidate: int) -> Answer:
         why = difference.caveats[0]
         return Answer(*place, difference.verdict, WITHHELD, qualified_label(row), why=why)
     lead = {OPEN: NOT_KNOWN, LEVEL: UNNOTICED}.get(difference.verdict, "")
+    if difference.perhaps_immaterial:
+        lead = PERHAPS_TOO_LITTLE
     verb = "takes" if row.family == TIMES and row.metric.unit == "s" else "is"
     return Answer(
         *place, difference.verdict, lead, f"{qualified_label(row)} {verb}",

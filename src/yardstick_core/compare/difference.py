@@ -74,6 +74,15 @@ class Difference:
     #: True where a verdict is withheld because something else than the factor differs.
     verdict_withheld: bool = False
 
+    @property
+    def perhaps_immaterial(self) -> bool:
+        """Whether it is open though its interval lies on one side: it may be too small to matter.
+
+        What is open by the correction for many metrics is further from the baseline than that.
+        """
+        one_side = self.gain_low * self.gain_high > 0
+        return self.verdict == OPEN and one_side and abs(self.gain) < self.band
+
 
 def compare(
     metric: Metric,

@@ -358,14 +358,16 @@ def _shown(difference: Difference) -> str:
         return difference.caveats[-1]
     if difference.verdict_withheld:
         return "no verdict, for the runs were not measured alike"
-    if difference.verdict == OPEN:
-        return "not known well enough to say which is better"
     if difference.verdict == LEVEL:
         return "any difference is too small to matter"
+    if difference.verdict == OPEN and not difference.perhaps_immaterial:
+        return "not known well enough to say which is better"
+    perhaps = ", perhaps too little to matter" if difference.verdict == OPEN else ""
     # the interval first: after a verdict its middle is more often too large than too small
     if difference.percent_text:
-        return f"{difference.range_text} ({difference.percent_text}, {difference.factor_text})"
-    return f"{difference.interval_text} ({difference.change_text})"
+        told = f"{difference.percent_text}, {difference.factor_text}"
+        return f"{difference.range_text} ({told}){perhaps}"
+    return f"{difference.interval_text} ({difference.change_text}){perhaps}"
 
 
 def _headline(

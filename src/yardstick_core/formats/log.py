@@ -363,7 +363,8 @@ class LogReader:
         elif self._offset:
             sums += self._offset
         self.summary.drift_s = (self._apart - self._offset) / 1e9
-        return np.rint(sums).astype(np.int64)
+        shown: Instants = np.rint(sums).astype(np.int64)
+        return shown
 
     def _gaps(self, at: Instants) -> None:
         steps = np.diff(at, prepend=max(self._last_ns, 0))
