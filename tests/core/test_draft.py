@@ -53,6 +53,25 @@ class Person:
         return text
 
 
+def test_a_file_whose_name_comes_to_stand_in_a_title_has_been_opened():
+    someone = Person().hear("titled", title="Weftwright").wait(10)
+    someone.press(character_keysym("o"), CTRL).wait(200).hear("shown", title="Open").wait(900)
+    someone.type("small.weft").wait(400).press(NAMED["Enter"])
+    someone.wait(100).hear("gone", title="Open").wait(300)
+    someone.hear("titled", title="small.weft - Weftwright").wait(4000)
+    someone.type("x").wait(100).hear("titled", title="small.weft* - Weftwright").wait(900)
+    text = someone.script(files=["small.weft"])
+    assert text.count("until window") == 3
+    assert (
+        """\
+  time small opened
+    press Enter
+    until window "{small}" is shown
+"""
+        in text
+    )
+
+
 def test_a_whole_piece_of_work_reads_as_one_would_write_it():
     someone = Person()
     someone.press(character_keysym("o"), CTRL).wait(200).hear("shown", title="Open").wait(900)
@@ -182,7 +201,9 @@ codes = st.sampled_from(
 )
 heard = st.builds(
     Heard,
-    st.sampled_from(["key", "key", "button", "shown", "gone", "picture", "log", "exited"]),
+    st.sampled_from(
+        ["key", "key", "button", "shown", "gone", "titled", "picture", "log", "exited"]
+    ),
     st.integers(0, 20_000).map(lambda ms: ms * MS),
     st.one_of(codes, st.integers(1, 9)),
     st.booleans(),

@@ -85,6 +85,7 @@ def test_runs_left_out_and_runs_of_files_say_nothing_of_failing():
     runs = ended(0, "finished", "finished") + ended(1, "crashed", left_out="power went")
     runs += [replace(run, round=-1) for run in ended(1, "crashed")]
     assert ending_notes(runs, ["4.1", "4.2"], 0, 0.05) == []
+    assert ending_notes([], [], 0, 0.05) == []
 
 
 @settings(max_examples=40)

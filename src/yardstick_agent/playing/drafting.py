@@ -52,6 +52,7 @@ class Drafting:
         self.heard: list[Heard] = []
         self.began_ns = now_ns()
         self.first_window = ""
+        self.titled_until: dict[int, int] = {}
         self.started = Started()
         self._last_picture_ns = 0
 
@@ -149,8 +150,11 @@ class Drafting:
     def _windows(self, shown: dict[int, tuple[bool, str]]) -> None:
         """Note windows that have come and gone; the first one is part of the launch."""
         for window in list(self.watcher.windows.values()):
+            if window.popup:
+                continue
+            self._titles(window)
             before = shown.get(window.id, (False, ""))[0]
-            if window.visible == before or window.popup:
+            if window.visible == before:
                 continue
             shown[window.id] = (window.visible, window.title)
             if window.visible and not self.first_window:
@@ -159,6 +163,15 @@ class Drafting:
                 self.heard.append(Heard("shown", window.shown_ns, title=window.title))
             else:
                 self.heard.append(Heard("gone", window.gone_ns, title=window.title))
+
+    def _titles(self, window: Window) -> None:
+        """Note what a window has been called since this was last looked at."""
+        told = self.titled_until.get(window.id, 0)
+        names = [*(before for _, before in window.renamed[1:]), window.title]
+        for (at, _), title in zip(window.renamed, names, strict=False):
+            if at > told:
+                self.heard.append(Heard("titled", at, title=title))
+                self.titled_until[window.id] = at
 
     def _show(self) -> None:
         for name, data in (("picture.png", png(self.screen.take())), ("live.json", self._state())):

@@ -78,6 +78,8 @@ def ending_notes(
     runs: Sequence[JudgedRun], variants: Sequence[str], baseline: int, alpha: float
 ) -> list[str]:
     """What is to be said of failures: of each variant that failed, beside the baseline."""
+    if not variants:
+        return []
     found = endings(runs, len(variants))
     candidates = [place for place in range(len(variants)) if place != baseline]
     level = alpha / max(1, len(candidates))

@@ -41,8 +41,9 @@ class Heard:
     """One thing that happened, at an instant in ns.
 
     `kind` is *key* or *button*, going `down` or up, with its keysym or number as `code`; *shown* or
-    *gone*, a window of that title; *picture*, a change of the picture; *log*, a line of the log;
-    *exited*. Buttons have their place in the window they lie in: `title` is empty for the main one.
+    *gone*, a window of that title; *titled*, a window that is called so from then on; *picture*, a
+    change of the picture; *log*, a line of the log; *exited*. Buttons have their place in the
+    window they lie in: `title` is empty for the main one.
     """
 
     kind: str
@@ -74,10 +75,11 @@ def draft(events: Iterable[Heard], title: str, window: str, files: Iterable[str]
     `files` are the fixtures that lay ready; a text that was typed and names one becomes its value.
     """
     events = sorted(events, key=lambda event: event.at_ns)
-    actions = _series(_actions(events))
-    _answered(actions, events)
     used: set[str] = set()
     fixtures = {file: _unused(_value_name(file), used, "_") for file in files}
+    events = _first_titles(events, fixtures)
+    actions = _series(_actions(events))
+    _answered(actions, events)
     lines = [f"session {quoted(title)}"]
     lines += [f"  fixture {name} = {quoted(file)}" for file, name in fixtures.items()]
     lines += [
@@ -89,6 +91,20 @@ def draft(events: Iterable[Heard], title: str, window: str, files: Iterable[str]
     closing = [] if ended else ["  stop"]
     lines += ["", 'step "End"', *closing, "  until exited, within 10s"]
     return formatted("\n".join(lines))
+
+
+def _first_titles(events: list[Heard], fixtures: dict[str, str]) -> list[Heard]:
+    """The events, of titles only those by which a file first stands in one: it has been opened."""
+    found: list[Heard] = []
+    named: set[str] = set()
+    for event in events:
+        if event.kind == "titled":
+            fresh = {file for file in fixtures if file in event.title} - named
+            named |= fresh
+            if not fresh:
+                continue
+        found.append(event)
+    return found
 
 
 def quoted(text: str) -> str:
@@ -238,7 +254,7 @@ def _answered(actions: list[_Action], events: list[Heard]) -> None:
     for number, action in enumerate(actions):
         last = number + 1 == len(actions)
         action.until_ns = events[-1].at_ns + 1 if last else actions[number + 1].at_ns
-        kinds = ("shown", "gone", "picture", "log")
+        kinds = ("shown", "gone", "titled", "picture", "log")
         action.answers = [
             event
             for event in events
@@ -273,19 +289,25 @@ def _written(action: _Action, fixtures: dict[str, str], timings: set[str]) -> li
             name = _unused(action.name.lower(), timings)
             return [f"frames {name}", *(f"  {part}" for part in body)]
         return body
-    until = _until(action)
+    until = _until(action, fixtures)
     said = [event.title for event in action.answers if event.kind == "log"][:1]
     comment = [f"# the log said: {' '.join(said[0].split())}"] if said else []
     if not until:
         pause = action.until_ns - action.end_ns
         wait = ["wait 300ms"] if pause > PAUSE_NS and not line.startswith("type") else []
         return [*comment, line, *wait]
-    name = _unused(_timing_name(_answer_name(action)), timings)
+    name = _unused(_timing_name(_answer_name(action, fixtures)), timings)
     return [*comment, f"time {name}", f"  {line}", f"  {until}"]
 
 
-def _until(action: _Action) -> str:
-    """What to wait for after an action; empty where nothing worth waiting for came of it."""
+def _until(action: _Action, fixtures: dict[str, str]) -> str:
+    """What to wait for after an action; empty where nothing worth waiting for came of it.
+
+    A file whose name comes to stand in a title says more than the dialog that went away before.
+    """
+    opened = _opened(action, fixtures)
+    if opened:
+        return f'until window "{{{opened}}}" is shown'
     for event in action.answers:
         if event.kind in ("shown", "gone") and event.title:
             return f'until window "{_plain(event.title)}" is {event.kind}'
@@ -295,11 +317,21 @@ def _until(action: _Action) -> str:
     return ""
 
 
-def _answer_name(action: _Action) -> str:
-    """What the wait after an action is called: by the window that came or went where there is one.
+def _opened(action: _Action, fixtures: dict[str, str]) -> str:
+    """The value of a file whose name came to stand in a title after an action; else empty."""
+    titles = [event.title for event in action.answers if event.kind == "titled"]
+    return next((name for file, name in fixtures.items() for t in titles if file in t), "")
+
+
+def _answer_name(action: _Action, fixtures: dict[str, str]) -> str:
+    """What the wait after an action is called: by the file that was opened or the window that came
+    or went, where there is one.
 
     A name is made of the letters and digits of a title, of which some words are enough.
     """
+    opened = _opened(action, fixtures)
+    if opened:
+        return f"{opened.replace('_', ' ')} opened"
     for event in action.answers:
         if event.kind in ("shown", "gone") and event.title:
             plain = "".join(c if c.isalnum() else " " for c in event.title.lower())
