@@ -9,6 +9,7 @@ from yardstick_agent.display.watcher import Window
 from yardstick_agent.files import FileState, Log, LogLine
 from yardstick_agent.playing.conditions import (
     Exited,
+    FileEquals,
     FileWritten,
     LogSays,
     PictureSteady,
@@ -60,8 +61,11 @@ def test_a_window_is_shown_from_the_moment_it_was_mapped():
     assert WindowShown("").check(scene([window(gone=200)]), since(), 900 * MS) is None
 
 
-def test_a_window_shown_before_the_wait_counts_from_the_wait():
-    assert at_ms(WindowShown("Weft").check(scene([window()]), since(300), 900 * MS)) == 300
+def test_a_window_shown_before_the_wait_counts_from_the_wait_and_answers_nothing():
+    before = WindowShown("Weft").check(scene([window()]), since(300), 900 * MS)
+    assert (at_ms(before), before.followed) == (300, False)
+    assert WindowShown("Weft").check(scene([window()]), since(), 900 * MS).followed
+    assert not WindowGone("Loom").check(scene([window()]), since(300), 900 * MS).followed
 
 
 def test_a_window_is_gone_when_it_was_unmapped():
@@ -137,6 +141,21 @@ def test_a_file_is_written_at_its_last_change_once_it_is_closed_and_stays_so():
     assert at_ms(condition.check(with_file(True), since(), 550 * MS)) == 300
     assert condition.check(with_file(True), since(400), 9000 * MS) is None
     assert condition.check(scene(), since(), 9000 * MS) is None
+
+
+def test_a_file_is_equal_from_its_last_write_not_from_when_it_is_looked_for(tmp_path):
+    (tmp_path / "wanted").write_bytes(b"cloth")
+    written = scene(files={"out": FileState(700 * MS, 2 * MS, True)})
+    written.folder.folder = tmp_path
+    condition = FileEquals("out", "wanted")
+    assert condition.check(written, since(), 800 * MS) is None
+    (tmp_path / "out").write_bytes(b"clo")
+    assert condition.check(written, since(), 800 * MS) is None
+    (tmp_path / "out").write_bytes(b"cloth")
+    found = condition.check(written, since(100), 900 * MS)
+    assert (at_ms(found), found.plus_minus_ns, found.followed) == (700, 2 * MS, True)
+    early = condition.check(written, since(800), 900 * MS)
+    assert (at_ms(early), early.followed) == (800, False)
 
 
 def test_a_log_line_counts_once_and_in_order():

@@ -131,7 +131,7 @@ def test_a_blinking_caret_is_no_change_and_moves_no_end(tmp_path, toolkit):
     assert run.outcome == "finished", run.detail
     at, plus_minus = ends(run)["red"]
     assert abs(at - truth(tmp_path, run)["painted"]) <= BUSY_NS + plus_minus
-    assert run.detail == "no picture followed: Act / nothing"
+    assert run.detail == "nothing followed its input: Act / nothing"
     durations = {r.stretch: r.value for r in derive(run) if r.metric == "duration"}
     assert list(durations) == [("Act", "red")]
 

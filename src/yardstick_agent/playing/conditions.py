@@ -25,6 +25,12 @@ def _shown(scene: Scene, title: str, of: str) -> list[Window]:
     return [window for window in scene.windows(title, of) if window.visible]
 
 
+def _since(at_ns: int, scene: Scene, since: Since) -> CameTrue:
+    """True from an instant on; what was so before the wait began did not follow from anything."""
+    followed = at_ns > since.step_ns
+    return CameTrue(max(at_ns, since.step_ns), scene.watcher.error_ns, followed=followed)
+
+
 @dataclass(frozen=True, slots=True)
 class WindowShown:
     title: str
@@ -32,7 +38,9 @@ class WindowShown:
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         shown = [one.shown_as(self.title) for one in _shown(scene, self.title, self.of)]
-        return CameTrue(max(min(shown), since.step_ns), scene.watcher.error_ns) if shown else None
+        if not shown:
+            return None
+        return _since(min(shown), scene, since)
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +52,7 @@ class WindowGone:
         if _shown(scene, self.title, self.of):
             return None
         gone = [one.gone_as(self.title) for one in scene.once_windows(self.title, self.of)]
-        return CameTrue(max([since.step_ns, *gone]), scene.watcher.error_ns)
+        return _since(max(gone, default=0), scene, since)
 
 
 @dataclass(slots=True)
@@ -184,15 +192,25 @@ class FileWritten:
 
 @dataclass(frozen=True, slots=True)
 class FileEquals:
-    """True once a file holds the same bytes as another of the working folder."""
+    """True at the last write of a file after which it holds the same bytes as another of the
+    working folder.
+    """
 
     name: str
     other: str
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        state = scene.folder.files.get(self.name)
         one = read_below(scene.folder.folder, self.name)
         other = read_below(scene.folder.folder, self.other)
-        return CameTrue(since.step_ns, 0) if one == other is not None else None
+        if one is None or one != other:
+            return None
+        written = state.changed_ns if state else 0
+        return CameTrue(
+            max(written, since.step_ns),
+            state.plus_minus_ns if state else 0,
+            followed=written > since.step_ns,
+        )
 
 
 @dataclass(frozen=True, slots=True)

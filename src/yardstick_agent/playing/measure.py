@@ -242,7 +242,9 @@ class Measurement:
             player.play(self.schedule)
         if player.wrong:
             return "wrong result", "; ".join(player.wrong)
-        silent = [f"no picture followed: {name}" for name in dict.fromkeys(player.unanswered)]
+        silent = [
+            f"nothing followed its input: {name}" for name in dict.fromkeys(player.unanswered)
+        ]
         return "finished", "; ".join([*player.looking.unsaid, *silent])
 
     def _suspend(self, player: Player) -> tuple[str, str]:
