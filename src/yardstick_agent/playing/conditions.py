@@ -8,6 +8,7 @@ from typing import Protocol
 from yardstick_agent.below import read_below
 from yardstick_agent.display.picture import Pixels, read_picture, share_differing
 from yardstick_agent.display.watcher import Window
+from yardstick_agent.files import FileState
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.playing.visible import VisibleChanges
 from yardstick_core.script.model import Condition, ScreenRegion
@@ -146,8 +147,17 @@ class PictureLike:
             return None
         first = scene.watcher.recent_frames(max(before + 1, since.step_ns))[:1]
         spread = last - first[0] if first and before else 0
-        at = max(last, since.step_ns)
-        return CameTrue(at, max(scene.watcher.error_ns, spread))
+        at, error = max(last, since.step_ns), max(scene.watcher.error_ns, spread)
+        return CameTrue(at, error, followed=last > since.step_ns)
+
+
+def _written(state: FileState | None, since: Since) -> CameTrue:
+    """True from the last write of a file on; one that lay there before the wait began was not
+    written for it.
+    """
+    at = state.changed_ns if state else 0
+    error = state.plus_minus_ns if state else 0
+    return CameTrue(max(at, since.step_ns), error, followed=at > since.step_ns)
 
 
 @dataclass(slots=True)
@@ -171,8 +181,7 @@ class FileLike:
         self.seen, self.difference = seen, share_differing(seen, wanted)
         if self.difference > self.percent:
             return None
-        written = state.changed_ns if state else 0
-        return CameTrue(max(written, since.step_ns), state.plus_minus_ns if state else 0)
+        return _written(state, since)
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,12 +214,7 @@ class FileEquals:
         other = read_below(scene.folder.folder, self.other)
         if one is None or one != other:
             return None
-        written = state.changed_ns if state else 0
-        return CameTrue(
-            max(written, since.step_ns),
-            state.plus_minus_ns if state else 0,
-            followed=written > since.step_ns,
-        )
+        return _written(state, since)
 
 
 @dataclass(frozen=True, slots=True)
