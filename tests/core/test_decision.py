@@ -19,6 +19,7 @@ from yardstick_core.compare.intervals import Interval
 from yardstick_core.compare.materiality import MaterialityRule, MaterialityRules
 from yardstick_core.compare.profiles import Limit, Profile, Weight, advise
 from yardstick_core.compare.ranking import ranking
+from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import judge
 from yardstick_core.compare.text import MINUS, THIN
 from yardstick_core.compare.tradeoff import fieller, trade_offs
@@ -286,6 +287,17 @@ def test_a_broken_limit_rules_a_candidate_out():
     assert (found.recommendation, found.variants) == ("take", (1,))
     states = {score.variant: score.limits[0].state for score in found.scores}
     assert states == {1: "kept", 2: "broken"}
+
+
+def test_a_candidate_that_surely_fails_more_often_is_recommended_to_nobody():
+    runs = runs_of(BETTER[:2])
+    crashed = [JudgedRun(900 + n, 1, 50 + n, False, "crashed", ()) for n in range(12)]
+    found = advise(OPENERS, judge(runs + crashed, names(2)), names(2), 0)
+    assert (found.recommendation, found.variants) == ("stay", (0,))
+    assert "4.2 is ahead, but it fails more often than chance explains" in found.sentence
+    assert found.scores[0].failing
+    rare = advise(OPENERS, judge(runs + crashed[:1], names(2)), names(2), 0)
+    assert rare.recommendation == "take"
 
 
 def test_when_no_candidate_is_better_the_baseline_stays():

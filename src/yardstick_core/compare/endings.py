@@ -81,24 +81,38 @@ def ending_notes(
     if not variants:
         return []
     found = endings(runs, len(variants))
-    candidates = [place for place in range(len(variants)) if place != baseline]
-    level = alpha / max(1, len(candidates))
-    base = found[baseline]
+    base, told = found[baseline], _against(found, baseline, alpha)
     notes = []
-    for place in candidates:
+    for place, more in told.items():
         one = found[place]
         if not one.failed and not base.failed:
             continue
         said = f"{_told(one, variants[place], alpha)}; {_told(base, variants[baseline], alpha)}"
-        more = fails_more(one, base, level)
         if more is None:
             notes.append(f"{said}. That may be chance.")
         else:
             worse = variants[place] if more else variants[baseline]
             notes.append(f"{said}. {worse} fails more often than chance explains.")
-    if not candidates and base.failed:
+    if not told and base.failed:
         notes.append(f"{_told(base, variants[baseline], alpha)}.")
     return [note[0].upper() + note[1:] for note in notes]
+
+
+def failing(
+    runs: Sequence[JudgedRun], variants: int, baseline: int, alpha: float
+) -> tuple[int, ...]:
+    """The candidates that surely fail more often than the baseline."""
+    if not variants:
+        return ()
+    told = _against(endings(runs, variants), baseline, alpha)
+    return tuple(place for place, more in told.items() if more)
+
+
+def _against(found: Sequence[Endings], baseline: int, alpha: float) -> dict[int, bool | None]:
+    """Of each candidate whether it fails more often than the baseline; a part of the level each."""
+    candidates = [place for place in range(len(found)) if place != baseline]
+    level = alpha / max(1, len(candidates))
+    return {place: fails_more(found[place], found[baseline], level) for place in candidates}
 
 
 def _told(one: Endings, name: str, alpha: float) -> str:

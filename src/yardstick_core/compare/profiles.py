@@ -63,7 +63,8 @@ class JudgedLimit:
 class Score:
     """A candidate for one profile: its weighted gain on logs with limits, and its limits.
 
-    `verdict_withheld` is true where a verdict it rests on is held back.
+    `verdict_withheld` is true where a verdict it rests on is held back, `failing` where its runs
+    surely fail more often than the baseline's: it is recommended to nobody.
     """
 
     variant: int
@@ -75,6 +76,7 @@ class Score:
     limits: tuple[JudgedLimit, ...]
     runs_to_decide: int | None
     verdict_withheld: bool = False
+    failing: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,13 +143,14 @@ def _score(
     if found is None:
         return None
     withheld = any(is_withheld(part.row, index) for part in parts)
+    failing = index in judgement.failing
     limits = tuple(
         _limit(limit, by_place.get((limit.metric, limit.stretch)), index)
         for limit in profile.limits
     )
     nan = math.nan
     if found.gain is None:
-        return Score(index, OPEN, nan, nan, nan, "", limits, None, withheld)
+        return Score(index, OPEN, nan, nan, nan, "", limits, None, withheld, failing)
     gain = found.gain
     verdict = OPEN if withheld else decide(gain, found.band)
     runs = min(found.baseline_runs, found.candidate_runs)
@@ -163,6 +166,7 @@ def _score(
         if verdict == OPEN and not withheld
         else None,
         withheld,
+        failing,
     )
 
 
@@ -222,11 +226,12 @@ def _choice(
     """What to recommend, which variants, and the sentence."""
     if not scores:
         return NONE, (), "there are no readings of both sides yet"
-    free = [s for s in scores if all(limit.state == KEPT for limit in s.limits)]
+    sound = [s for s in scores if not s.failing]
+    free = [s for s in sound if all(limit.state == KEPT for limit in s.limits)]
     better = sorted((s for s in free if s.verdict == AHEAD), key=lambda s: -s.gain)
     hopeful = [
         s
-        for s in scores
+        for s in sound
         if s not in better
         and s.verdict in (AHEAD, OPEN)
         and not any(limit.state == BROKEN for limit in s.limits)
@@ -274,6 +279,9 @@ def _why_not(score: Score, variants: list[str]) -> str:
         f"{limit.name} gets worse: {limit.found}" for limit in score.limits if limit.state == BROKEN
     ]
     name = variants[score.variant]
+    if score.failing:
+        lead = f"{name} is ahead, but it" if score.verdict == AHEAD else name
+        return f"{lead} fails more often than chance explains"
     if broken:
         lead = f"{name} is ahead, but" if score.verdict == AHEAD else f"in {name}"
         return f"{lead} {' and '.join(broken)}"

@@ -15,7 +15,7 @@ from yardstick_core.compare.composite import (
 from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import estimates
 from yardstick_core.compare.intervals import Interval
-from yardstick_core.compare.profiles import BROKEN, Score
+from yardstick_core.compare.profiles import BROKEN, JudgedLimit, Score
 from yardstick_core.compare.ranking import ranking
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.study import is_withheld
@@ -182,6 +182,15 @@ def headline(found: SessionSet, names: Sequence[str], baseline: int, sessions: i
 # -- for whom, over all sessions -------------------------------------------------------------
 
 
+def _why_against(score: Score, title: str, broken: JudgedLimit | None) -> str:
+    """Why a candidate is not recommended for what a session shows of it."""
+    if broken is not None:
+        return f"breaks a limit in “{title}”: {broken.name}"
+    if score.failing:
+        return f"fails more often than chance explains in “{title}”"
+    return f"is held back in “{title}”: the runs were not measured alike"
+
+
 def advise_over(
     sessions: Sequence[tuple[str, float | None, Sequence[Score]]],
     names: Sequence[str],
@@ -189,8 +198,8 @@ def advise_over(
 ) -> str:
     """What to tell one kind of user over all sessions: title, share of a day and scores of each.
 
-    A candidate that breaks a limit in any session is not recommended. Scores are weighed by the
-    shares where any is said.
+    A candidate that breaks a limit, or surely fails more often, in any session is not recommended.
+    Scores are weighed by the shares where any is said.
     """
     total = len(sessions)
     weighed = any(share for _, share, _ in sessions)
@@ -205,12 +214,8 @@ def advise_over(
             if score is None or not math.isfinite(score.high - score.low):
                 continue
             broken = next((one for one in score.limits if one.state == BROKEN), None)
-            if broken is not None or score.verdict_withheld:
-                against.append(
-                    f"{name} breaks a limit in “{title}”: {broken.name}"
-                    if broken is not None
-                    else f"{name} is held back in “{title}”: the runs were not measured alike"
-                )
+            if broken is not None or score.verdict_withheld or score.failing:
+                against.append(f"{name} {_why_against(score, title, broken)}")
                 known = []
                 break
             known.append(((share or 0.0) if weighed else 1.0, score))

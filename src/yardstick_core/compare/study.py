@@ -14,6 +14,7 @@ from yardstick_core.compare.difference import (
     Difference,
     compare_all,
 )
+from yardstick_core.compare.endings import failing
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.ladder_text import LadderReading, ladder_readings
 from yardstick_core.compare.materiality import MaterialityRules, MetricOfStretch
@@ -66,6 +67,8 @@ class Judgement:
     ladders: tuple[LadderReading, ...] = ()
     #: The rounds that the differences rest on; None for all.
     compared_rounds: tuple[int, ...] | None = None
+    #: Candidates that surely crash, hang or fail more often than the baseline.
+    failing: tuple[int, ...] = ()
 
     def at_look(self) -> Judgement:
         """The same with the readings of the compared rounds alone."""
@@ -151,6 +154,7 @@ def judge(
         in_rounds,
         ladders,
         None if compared_rounds is None else tuple(compared_rounds),
+        failing(runs, len(variants), baseline, alpha),
     )
 
 
