@@ -36,21 +36,32 @@ export function WorksPage() {
   );
 }
 
+/** The row and column that an address names, the first where it names none. */
+function placeIn(search: URLSearchParams): [number, number] {
+  const [row = 0, column = 0] = (search.get("cell") ?? "").split(",").map(Number);
+  return [row, column];
+}
+
 function Body(props: { study: Study; crossing: Crossing; asOf: number }) {
   const { study, crossing } = props;
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const may = useMayChange();
   const [saying, setSaying] = useState(false);
-  const [row = 0, column = 0] = (search.get("cell") ?? "").split(",").map(Number);
-  const chosen = crossing.cells.find((one) => one.row === row && one.column === column);
+  const [row, column] = placeIn(search);
+  const cellAt = (r: number, c: number) =>
+    crossing.cells.find((one) => one.row === r && one.column === c);
+  const chosen = cellAt(row, column);
   const choose = (to: { row: number; column: number }) => {
     setSaying(false);
     setSearch({ cell: `${to.row},${to.column}` }, { replace: true });
   };
   const size = { rows: crossing.rows.length, columns: crossing.columns.length };
-  const go = (rows: number, columns: number) =>
-    chosen && choose(cellBeside(chosen, rows, columns, size));
+  const go = (rows: number, columns: number) => {
+    // keys may come quicker than the page is drawn: the address knows where they have got to
+    const from = cellAt(...placeIn(new URLSearchParams(window.location.search)));
+    if (from) choose(cellBeside(from, rows, columns, size));
+  };
   const say = () => may && chosen?.position !== null && setSaying(true);
   useKeys("What works with what", [
     { keys: "ArrowRight", does: "the cell to the right", act: () => go(0, 1) },

@@ -106,12 +106,17 @@ export function ScriptNotch(props: { study: Study }) {
             </button>
           </Acts>
         </div>
-        <p role="status" className="border-b border-line-2 px-5 py-1 text-[12px] text-ink-2">
+        {/* always one line high: nothing below it moves while somebody types */}
+        <p
+          role="status"
+          title={found[0]?.text}
+          className="truncate border-b border-line-2 px-5 py-1 text-[12px] text-ink-2"
+        >
           {found[0] && (
             <>
               <button
                 type="button"
-                className="act mr-1 text-left text-behind"
+                className="act mr-1 text-behind"
                 onClick={() => setLit(found[0]?.line ?? null)}
               >
                 {found[0].text}
