@@ -72,7 +72,7 @@ class Interval(TypedDict):
     band: float | None
 
 
-class PlacedAnswer(contracts.Answer, Interval):
+class AnswerWithInterval(contracts.Answer, Interval):
     """An answer with its place on the rule."""
 
 
@@ -84,7 +84,7 @@ class BoardInShort(TypedDict):
     families: Sequence[contracts.FamilyCount]
     match: contracts.ParityStatus
     standouts: Sequence[contracts.Standout]
-    answers: Sequence[PlacedAnswer]
+    answers: Sequence[AnswerWithInterval]
     ticks: Sequence[contracts.Tick]
 
 

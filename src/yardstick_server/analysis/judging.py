@@ -25,7 +25,7 @@ from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
 from yardstick_core.readings import METRICS, Reading
 from yardstick_core.record import CONTROL, ROUND
-from yardstick_server.analysis.board import KeptBoard, PlacedAnswer, board_of, in_short
+from yardstick_server.analysis.board import AnswerWithInterval, KeptBoard, board_of, in_short
 from yardstick_server.analysis.caveats import caveats
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import parity_status, sheet_of, waived
@@ -297,7 +297,7 @@ def answer_key(answer: Mapping[str, Any]) -> str:
     return "~".join((str(answer["candidate"]), answer["metric"], *answer["stretch"]))
 
 
-def _note_changes(kept: StudyJudgement, answers: Sequence[PlacedAnswer]) -> None:
+def _note_changes(kept: StudyJudgement, answers: Sequence[AnswerWithInterval]) -> None:
     """Keep of each answer what it was before it last changed, and when that was."""
     old = {answer_key(one): one["verdict"] for one in kept.summary.get("answers", ())}
     now = timezone.now()
