@@ -27,6 +27,7 @@ def test_a_mistake_is_shown_while_typing_and_mended_by_a_press(owner, editor):
     expect(owner.get_by_role("status").filter(has_text="Nothing is kept until")).to_be_visible()
     keep = owner.get_by_role("button", name=re.compile("^Keep as version"))
     expect(keep).to_be_disabled()
+    expect(owner.get_by_role("button", name="Rehearse", exact=True)).to_be_in_viewport()
     owner.locator(".cm-lintRange-error").hover()
     tip = owner.locator(".cm-tooltip-lint")
     expect(tip).to_contain_text("found “pres”")

@@ -60,7 +60,7 @@ export function ScriptNotch(props: { study: Study }) {
   const other = versions.data?.find((version) => version.number === against);
   return (
     <div className="grid h-full grid-cols-[1.15fr_1fr]">
-      <div className="flex min-h-0 flex-col bg-card">
+      <div className="flex min-h-0 min-w-0 flex-col bg-card">
         <div className="flex items-center gap-3 border-b border-line-2 px-5 py-2">
           <p className="min-w-0 flex-1 truncate">
             <span className="font-semibold">{script.title}</span>{" "}
