@@ -24,7 +24,8 @@ def editor(owner):
 
 def test_a_mistake_is_shown_while_typing_and_mended_by_a_press(owner, editor):
     owner.keyboard.type('step "More"\n  pres F5\n')
-    expect(owner.get_by_role("status").filter(has_text="Nothing is kept until")).to_be_visible()
+    told = owner.get_by_role("status").filter(has_text="Nothing is kept until")
+    expect(told).to_contain_text("found “pres”. Did you mean “press”?")
     keep = owner.get_by_role("button", name=re.compile("^Keep as version"))
     expect(keep).to_be_disabled()
     expect(owner.get_by_role("button", name="Rehearse", exact=True)).to_be_in_viewport()

@@ -101,10 +101,15 @@ export interface Mistake {
 }
 
 /** The server's mistakes, at their line and column. */
-async function mistakes(view: EditorView): Promise<Diagnostic[]> {
+async function mistakes(view: EditorView): Promise<[Diagnostic[], Mistake[]]> {
   const text = view.state.doc.toString();
   const { problems } = await checkScript(text);
-  return problems.map((problem) => {
+  // on one line the word that was meant says more than all that might stand there
+  const told = problems.map(({ line, found, meant, expected }) => {
+    const rest = meant ? `. Did you mean “${meant}”?` : expected ? `; expected ${expected}.` : ".";
+    return { line, text: `line ${line}: ${found}${rest}` };
+  });
+  const marked = problems.map((problem) => {
     const line = view.state.doc.line(Math.min(problem.line, view.state.doc.lines));
     const from = Math.min(line.from + problem.column - 1, line.to);
     const word = /^\S+/.exec(view.state.sliceDoc(from, line.to))?.[0].length ?? 0;
@@ -126,6 +131,7 @@ async function mistakes(view: EditorView): Promise<Diagnostic[]> {
         : undefined,
     };
   });
+  return [marked, told];
 }
 
 export function Editor(props: {
@@ -162,14 +168,9 @@ export function Editor(props: {
       }),
       linter(
         async (editor) => {
-          const found = await mistakes(editor);
-          latest.current.checked(
-            found.map((one) => ({
-              line: editor.state.doc.lineAt(one.from).number,
-              text: one.message,
-            })),
-          );
-          return found;
+          const [marked, told] = await mistakes(editor);
+          latest.current.checked(told);
+          return marked;
         },
         { delay: LINT_DELAY_MS },
       ),
