@@ -12,6 +12,7 @@ from django.test import Client
 from server.conftest import deliver, measure_all, read_all, recorded_streams
 from yardstick_command import gate as command
 from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import judge
 from yardstick_core.formats.mapping import Column, Mapping
 from yardstick_server.accounts.models import ApiToken, digest
 from yardstick_server.gates.deciding import fails_more_often, follow
@@ -94,8 +95,8 @@ def test_a_build_that_surely_crashes_more_often_does_not_pass():
             for n in range(20)
             for v in (0, 1)
         ]
-        judgement = SimpleNamespace(alpha=0.05)
-        return SimpleNamespace(runs=runs, names=["4.1", "812"], judgement=judgement)
+        names = ["4.1", "812"]
+        return SimpleNamespace(runs=runs, names=names, judgement=judge(runs, names))
 
     assert fails_more_often(analysis(4)) == ""
     assert fails_more_often(analysis(8)).endswith("812 fails more often than chance explains.")

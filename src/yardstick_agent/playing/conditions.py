@@ -26,7 +26,7 @@ def _shown(scene: Scene, title: str, of: str) -> list[Window]:
     return [window for window in scene.windows(title, of) if window.visible]
 
 
-def _since(at_ns: int, scene: Scene, since: Since) -> CameTrue:
+def _true_since(at_ns: int, scene: Scene, since: Since) -> CameTrue:
     """True from an instant on; what was so before the wait began did not follow from anything."""
     followed = at_ns > since.step_ns
     return CameTrue(max(at_ns, since.step_ns), scene.watcher.error_ns, followed=followed)
@@ -41,7 +41,7 @@ class WindowShown:
         shown = [one.shown_as(self.title) for one in _shown(scene, self.title, self.of)]
         if not shown:
             return None
-        return _since(min(shown), scene, since)
+        return _true_since(min(shown), scene, since)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +53,7 @@ class WindowGone:
         if _shown(scene, self.title, self.of):
             return None
         gone = [one.gone_as(self.title) for one in scene.once_windows(self.title, self.of)]
-        return _since(max(gone, default=0), scene, since)
+        return _true_since(max(gone, default=0), scene, since)
 
 
 @dataclass(slots=True)

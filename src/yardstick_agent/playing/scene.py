@@ -57,13 +57,13 @@ class Scene:
 
     def windows(self, title: str, of: str = "") -> list[Window]:
         """Windows, shown or gone, of the subject with its companions, or of one companion."""
-        return self._of(self.watcher.titled(title), of)
+        return self._owned_by(self.watcher.titled(title), of)
 
     def once_windows(self, title: str, of: str = "") -> list[Window]:
         """The same with those that were called so before they were given another title."""
-        return self._of(self.watcher.once_titled(title), of)
+        return self._owned_by(self.watcher.once_titled(title), of)
 
-    def _of(self, found: list[Window], companion: str) -> list[Window]:
+    def _owned_by(self, found: list[Window], companion: str) -> list[Window]:
         program = self.companions.get(companion)
         if not companion or program is None:
             return found

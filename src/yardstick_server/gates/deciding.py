@@ -11,7 +11,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from yardstick_core.compare.endings import ending_notes, endings, fails_more
+from yardstick_core.compare.endings import ending_notes
 from yardstick_core.compare.gate import (
     CONFIRMING_ROUNDS,
     NOT_KNOWN,
@@ -133,8 +133,7 @@ def unfinished(study: Study) -> str:
 
 def fails_more_often(analysis: StudyAnalysis) -> str:
     """What is said where the build surely fails more often than its baseline; else empty."""
-    baseline, build = endings(analysis.runs, 2)
-    if not fails_more(build, baseline, analysis.judgement.alpha):
+    if BUILD not in analysis.judgement.failing:
         return ""
     return ending_notes(*_ended(analysis))[0]
 

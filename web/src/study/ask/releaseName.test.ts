@@ -25,6 +25,10 @@ describe("releaseNames", () => {
       releases: ["4.2", "5.0"],
     });
   });
+  it("keeps two builds of one release apart", () => {
+    const names = ["weft-4.2-x86_64", "weft-4.2-arm64"];
+    expect(releaseNames(names)).toEqual({ program: "", releases: names });
+  });
   it("leaves names of several programs as they are", () => {
     const names = ["weftwright-4.2", "loom-5.0"];
     expect(releaseNames(names)).toEqual({ program: "", releases: names });

@@ -20,11 +20,15 @@ export function releaseName(name: string): ReleaseName {
     : { program: plain || name, release: "" };
 }
 
-/** Names of releases side by side: by their numbers alone where all are of one program. */
+/**
+ * Names of releases side by side: by their numbers alone where all are of one program and no two
+ * of the same release, such as builds for two machines.
+ */
 export function releaseNames(names: string[]): { program: string; releases: string[] } {
   const found = names.map(releaseName);
   const programs = new Set(found.map((one) => one.program));
-  const alone = programs.size === 1 && found.every((one) => one.release);
+  const numbers = new Set(found.map((one) => one.release));
+  const alone = programs.size === 1 && !numbers.has("") && numbers.size === names.length;
   return {
     program: alone ? (found[0]?.program ?? "") : "",
     releases: alone ? found.map((one) => one.release) : names,
