@@ -1,7 +1,6 @@
 """Racing: runs side by side from the same moment, films in step, by keys, held by the address."""
 
 import re
-import statistics
 
 import pytest
 from playwright.sync_api import expect
@@ -42,26 +41,51 @@ def instant(page) -> float:
     return float(re.search(r"[?&]t=([\d.]+)", page.url).group(1))
 
 
-def test_films_play_in_step_with_the_clock_of_the_page(owner):
+def films_at(page, racers: list[dict]) -> tuple[float, float]:
+    """How far the films are from each other, and from the race as the page says it, s."""
+    at, told_ms = page.evaluate(
+        f"[{FILMS}.map((film) => film.currentTime),"
+        " Number(document.querySelector('[data-skew-ms]')?.dataset.skewMs ?? 1e6)]"
+    )
+    instants = [film + racer["film"]["began_s"] for film, racer in zip(at, racers, strict=True)]
+    return max(instants) - min(instants), told_ms / 1000
+
+
+@pytest.mark.parametrize("off_s", [0.2, 1.0])
+def test_a_film_out_of_step_comes_back_to_the_clock_of_the_page(owner, off_s):
+    """What brings it back is what keeps it: a busy machine takes longer, none takes for ever.
+
+    A little is caught up by the speed of the film, much by a jump.
+    """
+    racers = race_of(owner)["racers"]
+    films_ready(owner)
+    looks = []
+    for _ in range(5):
+        owner.get_by_role("button", name=re.compile("Play|Again")).click()
+        until(owner, f"{FILMS}.every((film) => film.currentTime > 1)")
+        owner.evaluate(f"{FILMS}[0].currentTime += {off_s}")
+        while not owner.get_by_role("button", name="Again").is_visible():
+            looks.append(films_at(owner, racers))
+            if max(looks[-1]) < A_PICTURE_S:
+                return
+            owner.wait_for_timeout(100)
+    raise AssertionError(f"never in step again: {looks}")
+
+
+def test_films_stand_where_the_race_stands(owner):
     race = race_of(owner)
     films_ready(owner)
     owner.keyboard.press(" ")
-    until(owner, f"{FILMS}.every((film) => film.currentTime > 2)")
-    began = [racer["film"]["began_s"] for racer in race["racers"]]
-    apart, told = [], []
-    for _ in range(12):
-        owner.wait_for_timeout(150)
-        at = owner.evaluate(f"{FILMS}.map((film) => film.currentTime)")
-        instants = [film + start for film, start in zip(at, began, strict=True)]
-        apart.append(max(instants) - min(instants))
-        told.append(float(owner.locator("[data-skew-ms]").get_attribute("data-skew-ms")) / 1000)
-    assert statistics.median(apart) < A_PICTURE_S
-    assert statistics.median(told) < A_PICTURE_S
+    until(owner, f"{FILMS}.every((film) => film.currentTime > 1)")
     owner.keyboard.press(" ")
     expect(owner.get_by_role("button", name="Play")).to_be_visible()
     expect(owner).to_have_url(re.compile("t="))
-    stood = owner.evaluate(f"{FILMS}.map((film) => film.currentTime)")
-    assert stood == pytest.approx([instant(owner) - start for start in began], abs=0.02)
+    began = [racer["film"]["began_s"] for racer in race["racers"]]
+    wanted = [instant(owner) - start for start in began]
+    until(
+        owner,
+        f"{wanted}.every((wanted, film) => Math.abs({FILMS}[film].currentTime - wanted) < 0.02)",
+    )
 
 
 def test_it_is_stepped_and_scrubbed_by_keys_and_the_address_holds_it(owner):
