@@ -105,7 +105,8 @@ def test_separator_and_decimal_comma_are_found(tmp_path, separator):
     ],
 )
 def test_names_say_what_a_column_is_and_its_unit(tmp_path, name, role, unit):
-    text = f"{name},spare\n" + "".join(f"{n * 3 % 7 + 1},{n % 2}\n" for n in range(40))
+    values = [n + 1 if role == "time" else n * 3 % 7 + 1 for n in range(40)]
+    text = f"{name},spare\n" + "".join(f"{value},{n % 2}\n" for n, value in enumerate(values))
     assert roles(proposed(tmp_path, text).mapping)[0] == (role, unit)
 
 

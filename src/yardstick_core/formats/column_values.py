@@ -26,10 +26,14 @@ from yardstick_core.formats.values import clocks, dates, numbers
 
 UNIT_WORDS = {
     "s": r"s|sec(?:onds?)?", "ms": r"ms|msec|milli(?:s(?:econds?)?)?", "µs": r"[µμu]s|micros?",
-    "ns": r"ns|nanos?", "min": r"min(?:utes?)?", "KiB": r"kib", "MiB": r"mib", "GiB": r"gib",
-    "kB": r"kb", "MB": r"mb", "GB": r"gb", "B": r"bytes?|b", "cores": r"cores?",
-    "% of the machine": r"%|percent|pct",
+    "100 ns": r"100 ?ns|ticks?", "ns": r"ns|nanos?", "min": r"min(?:utes?)?",
+    "KiB": r"kib", "MiB": r"mib", "GiB": r"gib", "kB": r"kb|ko", "MB": r"mb|mo", "GB": r"gb|go",
+    "B": r"bytes?|b", "cores": r"cores?", "% of the machine": r"%|percent|pct",
 }  # fmt: skip
+
+
+#: Names that are spelled like units and are none: tools of the system have columns of these names.
+_NO_UNITS = ("b", "us")
 
 
 def renamed(found: list[Column], place: int, role: str, unit: str = "") -> list[Column]:
@@ -74,6 +78,8 @@ def reported_unit(name: str, role: str) -> str:
     last = re.split(r"[\s_.\-]+", name.lower())[-1]
     if last.startswith("%"):
         last = "%"
+    if name.lower() in _NO_UNITS:
+        return ""
     for place in (*re.findall(r"[(\[]\s*([^)\]]+?)\s*[)\]]", name.lower()), last):
         for unit, pattern in UNIT_WORDS.items():
             if re.fullmatch(pattern, place) and (role == OTHER or unit in UNITS[role]):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,8 +39,13 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     Column,
 )
-from yardstick_core.formats.naming import role_of
-from yardstick_core.formats.timing_rows import as_events, as_results
+from yardstick_core.formats.naming import of_others, role_of
+from yardstick_core.formats.timing_rows import (
+    LONGER_THAN_FRAMES_S,
+    MOST_ROWS,
+    as_events,
+    as_results,
+)
 from yardstick_core.formats.values import clocks, dates, numbers
 
 #: A column named like markers, with no more different numbers than this, holds markers.
@@ -62,14 +68,17 @@ def columns_of(
     found = _time_of_day_for_date(found, columns, doubts)
     found = as_events(found, columns, decimal, doubts)
     roles = {column.role for column in found}
-    if BEGIN not in roles:
+    if not roles & {BEGIN, END}:
         found = as_results(found, columns, decimal, doubts)
     roles = {column.role for column in found}
-    if not roles & {BEGIN, DURATION}:
+    if not roles & {BEGIN, END, DURATION}:
+        found = _only_times_that_climb(found, columns, decimal, doubts)
+        roles = {column.role for column in found}
         if TIME not in roles:
             found = _time_by_values(found, columns, decimal, doubts)
         found = _frame_time_by_values(found, columns, decimal, doubts)
         found = _memory_by_unit(found, columns, decimal, doubts)
+        found = _marker_by_values(found, columns, doubts)
     roles = {column.role for column in found}
     frames = FRAME_TIME if FRAME_TIME in roles else ""
     if not frames and TIME in roles and roles <= {TIME, SKIP, MARKER, VARIANT, OTHER}:
@@ -77,13 +86,57 @@ def columns_of(
         if all(numbers_rows(numbers(columns[place], decimal)) for place in others):
             for place in others:  # the number of a frame says no more than that it is one
                 found = renamed(found, place, SKIP)
+    if not frames and (stamps := _other_stamps(found, columns, decimal)):
+        for place in stamps:
+            found = renamed(found, place, SKIP)
     roles = {column.role for column in found}
-    if not roles & {TIME, FRAME_TIME, BEGIN, DURATION}:
+    if not roles & {TIME, FRAME_TIME, BEGIN, END, DURATION}:
         doubts.append("no column was found that says when: choose which one does")
     if not frames and roles <= {TIME, SKIP, MARKER, VARIANT} and TIME in roles:
         frames = TIME
         doubts.append("only times were found: each row is taken for a frame shown at its time")
     return found, frames
+
+
+def _marker_by_values(
+    found: list[Column], columns: list[list[str]], doubts: list[str]
+) -> list[Column]:
+    """A column of text that stays the same over stretches of rows says which stretch it is."""
+    if places_of(found, MARKER):
+        return found
+    for place in places_of(found, SKIP):
+        cells = [cell.strip() for cell in columns[place]]
+        texts = {cell for cell in cells if cell}
+        changes = sum(one != other for one, other in pairwise(cells))
+        words = not np.isfinite(numbers(cells)).any() and not np.isfinite(clocks(cells)).any()
+        if sum(map(bool, cells)) * 2 < len(cells):
+            continue
+        if words and 1 < len(texts) <= _FEW_MARKERS and 8 * changes < len(cells):
+            doubts.append(f"“{found[place].name}” stays the same over stretches: it marks them")
+            return renamed(found, place, MARKER)
+    return found
+
+
+def _other_stamps(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
+    """Further instants beside the time of rows that follow one another as frames do; none where
+    anything else is in the file.
+    """
+    times, others = places_of(found, TIME), places_of(found, OTHER)
+    if not times or not others or {c.role for c in found} - {TIME, OTHER, SKIP, MARKER}:
+        return []
+    unit = TIME_UNITS.get(found[times[0]].unit, 1e9) / 1e9
+    at = seconds_of(found[times[0]], columns[times[0]], decimal) * unit
+    steps = np.diff(at[np.isfinite(at)])
+    frames = len(steps) > 7 and _SHORTEST_S < float(np.median(steps)) < _LONGEST_S
+    beside = [place for place in others if found[place].unit in TIME_UNITS]
+    same = len(beside) == len(others) and all(
+        climbs(numbers(columns[place], decimal)) for place in beside
+    )
+    return beside if frames and same else []
+
+
+#: Frames usually follow one another within these times, s.
+_SHORTEST_S, _LONGEST_S = 0.0005, 0.12
 
 
 def _column(
@@ -112,6 +165,8 @@ def _column(
     unit = reported_unit(name, role)
     if unit:
         return Column(name, role, unit)
+    if role in (PROCESSOR, MEMORY, RATE) and (lasts := reported_unit(name, FRAME_TIME)):
+        return Column(name, OTHER, lasts)  # how long the processor took for a picture
     unit = unit_by_size(role, values)
     if role != RATE:
         doubts.append(f"“{name}” names no unit: {unit} was guessed from its values")
@@ -133,6 +188,24 @@ def _time_of_day_for_date(
             )
             return renamed(renamed(found, dated[0], SKIP), place, TIME, CLOCK)
     return found
+
+
+def _only_times_that_climb(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column]:
+    """What is called a time and goes back as often as on is a number like others."""
+    for place in places_of(found, TIME):
+        steps = np.diff(seconds_of(found[place], columns[place], decimal))
+        steps = steps[np.isfinite(steps)]
+        if len(steps) > 3 and (steps < 0).mean() > _MOST_BACK:
+            doubts.append(f"“{found[place].name}” goes back again and again: it is no time of rows")
+            unit = found[place].unit if found[place].unit in TIME_UNITS else ""
+            return renamed(found, place, OTHER, unit)
+    return found
+
+
+#: A time may go back now and then, where a record is broken or was begun anew.
+_MOST_BACK = 0.1
 
 
 def _time_by_values(
@@ -175,10 +248,23 @@ def _frame_time_by_values(
         p for p, column in enumerate(found)
         if column.role not in (SKIP, MARKER) and not numbers_rows(numbers(columns[p], decimal))
     ]  # fmt: skip
-    if not times and len(alone) == 1 and found[alone[0]].role == OTHER:
+    if (
+        not times
+        and len(alone) == 1
+        and not _labelled(found, columns)
+        and (found[alone[0]].role == OTHER)
+    ):
         values = numbers(columns[alone[0]], decimal)
         middle = float(np.nanmedian(values)) if np.isfinite(values).any() else 0.0
-        unit = unit_by_size(FRAME_TIME, values)
+        name = found[alone[0]].name
+        unit = reported_unit(name, FRAME_TIME) or unit_by_size(FRAME_TIME, values)
+        seconds = middle * TIME_UNITS[unit] / 1e9
+        if len(values) < MOST_ROWS and seconds > LONGER_THAN_FRAMES_S:
+            doubts.append("each row is taken for the result of a run of its own")
+            return [
+                Column(name, DURATION, unit) if place == alone[0] else Column(column.name)
+                for place, column in enumerate(found)
+            ]
         if middle > 0:
             doubts.append(
                 f"the only numbers, around {middle:.3g}, are taken for frame times, in {unit}"
@@ -187,6 +273,16 @@ def _frame_time_by_values(
                 found = renamed(found, place, SKIP)  # the number of each frame
             return renamed(found, alone[0], FRAME_TIME, unit)
     return found
+
+
+def _labelled(found: list[Column], columns: list[list[str]]) -> bool:
+    """Whether each row has a name of its own: its number is the value of something else each."""
+    for place in places_of(found, SKIP):
+        cells = [cell.strip() for cell in columns[place]]
+        text = not np.isfinite(numbers(cells)).any() and not np.isfinite(clocks(cells)).any()
+        if text and all(cells) and len(set(cells)) == len(cells):
+            return True
+    return False
 
 
 def _differences_of(at_s: NDArray[np.float64], values: NDArray[np.float64]) -> str:
@@ -199,8 +295,8 @@ def _differences_of(at_s: NDArray[np.float64], values: NDArray[np.float64]) -> s
         factor = ns / 1e9
         for mine in (values[1:], values[:-1]):
             there = np.isfinite(steps) & np.isfinite(mine) & (steps > 0)
-            if there.sum() < 8:
-                continue
+            if there.sum() < 8 or not np.ptp(mine[there]):
+                continue  # one number all along proves nothing
             apart = np.abs(mine[there] * factor - steps[there])
             if (apart <= np.maximum(_WITHIN * steps[there], 1.01 * digit)).mean() >= _FITTING and (
                 float(np.median(steps[there])) > 2 * digit
@@ -234,7 +330,12 @@ def _memory_by_unit(
         values = numbers(columns[place], decimal)
         middle = float(np.nanmedian(values)) if np.isfinite(values).any() else 0.0
         size = middle * MEMORY_UNITS.get(unit, 0.0)
-        if unit and not moved and _LEAST_MEMORY <= size <= _MOST_MEMORY:
+        if (
+            unit
+            and not moved
+            and not of_others(found[place].name)
+            and _LEAST_MEMORY <= size <= _MOST_MEMORY
+        ):
             doubts.append(f"“{found[place].name}” is told in {unit}: it is taken for memory")
             return renamed(found, place, MEMORY, unit)
     return found

@@ -7,11 +7,12 @@ import io
 import json
 import re
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
+from yardstick_core.formats import sentences
 from yardstick_core.formats.source import NotALog
 
 #: What such a file may take, as it is and unpacked: it is held in memory at once.
@@ -41,6 +42,11 @@ def converted(path: Path) -> str:
         _check_size(path, "a log of names and values")
         _replace(path, _of_pairs(path))
         return "names with their values"
+    if _TELLING.search(head) and path.stat().st_size <= MOST_BYTES:
+        said = sentences.rows_of(path.read_text(encoding="utf-8", errors="replace").splitlines())
+        if said is not None:
+            _replace(path, _lines(said))
+            return "sentences"
     return ""
 
 
@@ -54,9 +60,19 @@ _PAIRS = re.compile(
 )
 
 
+#: A number with a word before it: the text may be sentences.
+_TELLING = re.compile(rb"[A-Za-z]{2}[:=]?[ \t]+\d")
+
+
 def _of_pairs(path: Path) -> str:
     lines = path.read_text(encoding="utf-8", errors="replace").splitlines()
-    rows = [{name: value.strip('"') for name, value in _PAIR.findall(line)} for line in lines]
+    return _lines(
+        [{name: value.strip('"') for name, value in _PAIR.findall(line)} for line in lines]
+    )
+
+
+def _lines(rows: Iterable[dict[str, Any]]) -> str:
+    """Rows as JSON lines; those with nothing in them are left out."""
     return "".join(json.dumps(row, ensure_ascii=False) + "\n" for row in rows if row)
 
 
@@ -157,7 +173,31 @@ def _of_document(path: Path) -> str | None:
     found = max(_tables(document, 0), key=len, default=[])
     if not found:
         raise NotALog("it is one JSON document, and no list in it holds rows of values")
-    return "".join(json.dumps(flat(row), ensure_ascii=False) + "\n" for row in found)
+    return _lines(_of_trace(found) or map(flat, found))
+
+
+def _of_trace(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Rows of the Trace Event format as events with begin and end; none where it is not that."""
+    if not all({"ph", "ts", "name"} <= row.keys() for row in rows[:50] if row.get("ph") != "M"):
+        return []
+    found: list[dict[str, Any]] = []
+    begun: dict[tuple[Any, Any], list[dict[str, Any]]] = {}
+    for row in rows:
+        kind, at, thread = row.get("ph"), row.get("ts"), (row.get("pid"), row.get("tid"))
+        if not isinstance(at, (int, float)):
+            continue
+        if kind == "X" and isinstance(row.get("dur"), (int, float)):
+            found.append(_event(row, at, at + row["dur"]))
+        elif kind == "B":
+            begun.setdefault(thread, []).append(row)
+        elif kind == "E" and begun.get(thread):
+            first = begun[thread].pop()
+            found.append(_event(first, first["ts"], at))
+    return sorted(found, key=lambda event: float(event["begin [µs]"]))
+
+
+def _event(row: dict[str, Any], begin: float, end: float) -> dict[str, Any]:
+    return {"name": str(row.get("name", "")), "begin [µs]": begin, "end [µs]": end}
 
 
 def _tables(value: Any, depth: int) -> Iterator[list[dict[str, Any]]]:

@@ -17,7 +17,14 @@ from yardstick_core.formats.mapping import BLANKS, MOST_COLUMNS, SEPARATORS, Map
 from yardstick_core.formats.naming import role_of
 from yardstick_core.formats.record_table import COLUMNS, is_record, record_mapping
 from yardstick_core.formats.source import NotALog, Source, head_of
-from yardstick_core.formats.values import cells_of, clocks, dates, numbers
+from yardstick_core.formats.values import (
+    cells_of,
+    clocks,
+    dates,
+    numbers,
+    unit_in_cells,
+    without_unit,
+)
 
 LOOKED_AT = 400
 
@@ -86,6 +93,12 @@ def _propose_separated(source: Source, text: str) -> Proposal:
     if source.encoding == "cp1252":
         doubts.append("the text is not UTF-8; it is read as Windows-1252")
     columns = [list(column) for column in zip(*body, strict=True)]
+    for place, cells in enumerate(columns):
+        word = unit_in_cells(cells)
+        if any(re.fullmatch(pattern, word) for pattern in UNIT_WORDS.values()):
+            columns[place] = [without_unit(cell, word) for cell in cells]
+            if not re.search(r"[\[(]", names[place]):
+                names = [*names[:place], f"{names[place]} [{word}]", *names[place + 1 :]]
     mapping = _mapping("separated", names, columns, decimal, doubts, separator, header, source)
     return Proposal(mapping, body[:50], doubts)
 
@@ -147,6 +160,8 @@ def _heading(
             break
     else:
         first = _first_of_text(rows, decimal, width)
+    if first < len(rows) and _names_numbers(rows, first, decimal, width):
+        return first + 1, [cell.strip() for cell in rows[first]], []
     best, names_at, names = -1.0, -1, []
     for place in range(min(first, len(rows))):
         cells = _named_cells(rows[place], width)
@@ -166,12 +181,45 @@ def _heading(
     return names_at + 1, names, []
 
 
+def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, width: int) -> bool:
+    """Whether a line names its columns by numbers, as in `Run;4.1;4.2`: one of its cells is a word
+    where numbers follow.
+    """
+    below = [row for row in rows[place + 1 : place + 21] if len(row) == width]
+    if any(len(row) == width for row in rows[:place]) or len(below) < 2:
+        return False
+    for column, cell in enumerate(rows[place]):
+        word = cell.strip().lstrip("#").strip()
+        if word.lower() in _NO_WORDS or not re.search(r"[^\W\d_]{2}", word):
+            continue
+        if _is_value([word], decimal)[0]:
+            continue
+        values = _is_value([row[column].strip() for row in below], decimal)
+        if values.mean() >= _MOSTLY:
+            return True
+    return False
+
+
+#: Written where a value is missing.
+_NO_WORDS = ("nan", "null", "none", "n/a", "na", "err", "error", "inf")
+_MOSTLY = 0.7
+
+
 def _first_of_text(rows: Sequence[Sequence[str]], decimal: str, width: int) -> int:
-    """Where no line holds mostly values: the first that holds any of them."""
-    for place, cells in enumerate(rows[:200]):
-        if len(cells) == width and place and _is_value([c.strip() for c in cells], decimal).any():
-            return place
-    return 1
+    """Where no line holds mostly values: the first that holds any of them.
+
+    The very first line is one where its values stand where those of the second do: it is no line of
+    names then, and nothing that was measured is passed over.
+    """
+    valued = [
+        (place, _is_value([cell.strip() for cell in cells], decimal))
+        for place, cells in enumerate(rows[:200])
+        if len(cells) == width
+    ]
+    valued = [(place, found) for place, found in valued if found.any()]
+    if len(valued) > 1 and valued[0][0] == 0 and not np.array_equal(valued[0][1], valued[1][1]):
+        valued = valued[1:]
+    return valued[0][0] if valued else 1
 
 
 def _named_cells(cells: Sequence[str], width: int) -> list[str]:

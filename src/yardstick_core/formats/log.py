@@ -33,6 +33,7 @@ from yardstick_core.formats.mapping import (
     WRITTEN,
     Mapping,
 )
+from yardstick_core.formats.naming import sums_up
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import Broken, Rows, rows
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values
@@ -147,6 +148,16 @@ def streams_of(mapping: Mapping) -> dict[int, str]:
         elif column.role in (RATE, OTHER):
             found[place] = stream_of(column.name, set(found.values()))
     return found
+
+
+#: What stands in brackets behind a name: its unit.
+_WITHOUT_UNIT = re.compile(r"[\[(][^\])]*[\])]\s*$")
+_NUMBERED = re.compile(r"#?\d+(?:st|nd|rd|th|\.)?", re.IGNORECASE)
+
+
+def _called(name: str) -> str:
+    """The name of a column without its unit."""
+    return _WITHOUT_UNIT.sub("", name).strip() or name
 
 
 class LogReader:
@@ -279,12 +290,7 @@ class LogReader:
             yield Piece(number, "", np.empty(0, np.int64))
 
     def _events(self, some: Rows) -> None:
-        columns, begin, end = self.mapping.columns, *map(self.mapping.only, (BEGIN, END))
-        assert begin is not None
-        assert end is not None
-        starts, ends = (
-            self._on_one_clock(some.numbers[place], columns[place].unit) for place in (begin, end)
-        )
+        starts, ends = self._instants(some)
         some, (starts, ends) = self._only(
             some, np.isfinite(starts) & np.isfinite(ends), "no begin or no end", starts, ends
         )
@@ -298,19 +304,45 @@ class LogReader:
             self.summary.parts.append(Part("", int(some.lines[0])))
         part, origin = self.summary.parts[0], self._origin or 0.0
         marker = self.mapping.only(MARKER)
-        names = [""] * len(some) if marker is None else some.texts[marker]
+        length = self.mapping.only(DURATION)
+        called = "" if length is None else _called(self.mapping.columns[length].name)
+        names = [called] * len(some) if marker is None else some.texts[marker]
         for name, start, stop in zip(names, starts, ends, strict=True):
             span = (round(max(0.0, start - origin)), round(max(0.0, stop - origin)))
             part.timings.append((name[:200], *span))
         part.rows += len(some)
         part.end_ns = max(part.end_ns, *(end for _, _, end in part.timings))
 
+    def _instants(self, some: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """When the events of rows began and ended, ns; one of them may be told by the duration."""
+
+        def told(role: str) -> NDArray[np.float64] | None:
+            place = self.mapping.only(role)
+            if place is None:
+                return None
+            return self._on_one_clock(some.numbers[place], self.mapping.columns[place].unit)
+
+        starts, ends, took = map(told, (BEGIN, END, DURATION))
+        if starts is None:
+            assert ends is not None
+            assert took is not None
+            return ends - took, ends
+        if ends is None:
+            assert took is not None
+            return starts, starts + took
+        return starts, ends
+
     def _results(self, some: Rows) -> None:
         columns, places = self.mapping.columns, self.mapping.of(DURATION)
         variant, marker = self.mapping.only(VARIANT), self.mapping.only(MARKER)
+        stems = {_NUMBERED.sub("", columns[place].name).strip() for place in places}
         for row in range(len(some)):
-            named = some.texts[variant][row] if variant is not None else ""
+            named = some.texts[variant][row].rstrip(": ") if variant is not None else ""
             timing = some.texts[marker][row] if marker is not None else ""
+            label = next((cells[row] for cells in some.texts.values() if sums_up(cells[row])), "")
+            if label:
+                self._note([Broken(int(some.lines[row]), f"“{label}” sums up others")])
+                continue
             for place in places:
                 unit = columns[place].unit
                 value = some.numbers[place][row] * (1e9 if unit == SPAN else TIME_UNITS[unit])
@@ -320,11 +352,15 @@ class LogReader:
                     self.summary.more_parts += 1
                     continue
                 several = len(places) > 1
+                called = _called(columns[place].name) if several else ""
                 part = Part(
-                    (named or (columns[place].name if several else ""))[:200], int(some.lines[row]),
+                    (named or called)[:200], int(some.lines[row]),
                     rows=1, end_ns=round(value),
                 )  # fmt: skip
-                what = timing or (columns[place].name if several and named else "")
+                # columns that differ by a number alone are repeats of one timing
+                what = timing or (
+                    columns[place].name if several and named and len(stems) > 1 else ""
+                )
                 part.timings.append((what[:200], 0, round(value)))
                 self.summary.parts.append(part)
 

@@ -13,7 +13,7 @@ from typing import Any
 )  # fmt: skip
 
 #: What a value of each unit is in the unit of the record: ns, cores, bytes.
-TIME_UNITS = {"s": 1e9, "ms": 1e6, "µs": 1e3, "ns": 1.0, "min": 60e9}
+TIME_UNITS = {"s": 1e9, "ms": 1e6, "µs": 1e3, "100 ns": 100.0, "ns": 1.0, "min": 60e9}
 MEMORY_UNITS = {
     "B": 1.0, "KiB": 2.0**10, "MiB": 2.0**20, "GiB": 2.0**30, "kB": 1e3, "MB": 1e6, "GB": 1e9,
 }  # fmt: skip
@@ -91,8 +91,12 @@ class Mapping:
 
     @property
     def events(self) -> bool:
-        """Whether each row is something that begins and ends: a timing."""
-        return bool(self.of(BEGIN) and self.of(END))
+        """Whether each row is something that begins and ends: a timing.
+
+        One of the two may be told by how long it took.
+        """
+        instants = len(self.of(BEGIN)) + len(self.of(END))
+        return instants == 2 or (instants == 1 and len(self.of(DURATION)) == 1)
 
     @property
     def results(self) -> bool:
@@ -148,8 +152,10 @@ def check(mapping: Mapping) -> None:
         raise MappingError(f"frames cannot be taken from a {mapping.frames} column: there is none")
     if mapping.markers not in MARKERS:
         raise MappingError(f"“{mapping.markers}” is nothing that markers can mean")
-    if bool(mapping.of(BEGIN)) != bool(mapping.of(END)):
-        raise MappingError("what begins must end: both need a column, or neither")
+    if (mapping.of(BEGIN) or mapping.of(END)) and not mapping.events:
+        raise MappingError(
+            "what begins must end: both need a column, or one of them and one duration"
+        )
     if mapping.events or mapping.results:
         if mapping.frames:
             raise MappingError("rows that are timings are no frames")

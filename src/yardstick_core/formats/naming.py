@@ -20,11 +20,29 @@ LONGEST_NAME = 200
 _TIME_UNIT = re.compile(r"[\[(]\s*(?:[mnu\u00b5\u03bc]?s(?:ec)?)\s*[\])]")
 
 
+#: What is measured besides: such a name may hold `cpu`, `hz` or `memory` and is none of those.
+_BESIDES = re.compile(
+    r"\b(?:temp|temperatures?|power|watts?|volt(?:s|age)?|fan|rpm|energy|joules?|gpu|vram|swap"
+    r"|free|avail(?:able)?|freq(?:uency)?|[kmg]hz|core clock|clock (?:speed|rate))\b"
+)
+
+
 @cache
 def _patterns() -> tuple[tuple[str, re.Pattern[str]], ...]:
-    text = (files("yardstick_core.formats") / "column_names.json").read_text(encoding="utf-8")
-    words = json.loads(text)
+    words = _dictionary()
     return tuple((role, re.compile("|".join(words[role]))) for role in ORDER)
+
+
+@cache
+def _words(kind: str) -> re.Pattern[str]:
+    words = _dictionary()
+    known = words[kind] + (words["mean"] if kind == "summary" else [])
+    return re.compile("|".join(known))
+
+
+def _dictionary() -> dict[str, list[str]]:
+    text = (files("yardstick_core.formats") / "column_names.json").read_text(encoding="utf-8")
+    return dict(json.loads(text))
 
 
 def words_of(name: str) -> str:
@@ -41,11 +59,40 @@ def words_of(name: str) -> str:
 def role_of(name: str) -> str:
     """The role that a name speaks of; empty where it says nothing.
 
-    >>> role_of("Bildzeit"), role_of("t"), role_of("temps par image (ms)"), role_of("temperature")
+    >>> role_of("Bildzeit"), role_of("t"), role_of("temps par image (ms)"), role_of("cpu_temp")
     ('frame time', 'time', 'frame time', '')
     """
     name = name[:LONGEST_NAME]
     words = words_of(name)
     if words in ("frame", "frames") and _TIME_UNIT.search(name.lower()):
         return "frame time"
-    return next((role for role, pattern in _patterns() if pattern.search(words)), "")
+    role = next((role for role, pattern in _patterns() if pattern.search(words)), "")
+    return "" if role in ("rate", "processor", "memory", "time") and of_others(name) else role
+
+
+def of_others(name: str) -> bool:
+    """Whether a name speaks of another meter: of graphics, of heat, of what is free.
+
+    >>> of_others("cpu_temp"), of_others("GPU memory (MB)"), of_others("memory")
+    (True, True, False)
+    """
+    words = re.sub(r"[\s_\-.:/()\[\]]+", " ", name[:LONGEST_NAME].lower())
+    return bool(_BESIDES.search(words))
+
+
+def sums_up(text: str) -> bool:
+    """Whether a name of a row or a column says that it sums up others: a mean, a total.
+
+    >>> sums_up("Avg"), sums_up("Mittelwert (s)"), sums_up("average user"), sums_up("Trial 1")
+    (True, True, False, False)
+    """
+    return bool(_words("summary").fullmatch(words_of(text)))
+
+
+def is_mean(text: str) -> bool:
+    """Whether a name says that it is the middle of others, not their spread or their limits.
+
+    >>> is_mean("Avg (s)"), is_mean("std dev")
+    (True, False)
+    """
+    return bool(_words("mean").fullmatch(words_of(text)))

@@ -22,6 +22,7 @@ import pyarrow.json
 import pyarrow.parquet
 from numpy.typing import NDArray
 
+from yardstick_core.formats.column_values import UNIT_WORDS
 from yardstick_core.formats.convert import flat
 from yardstick_core.formats.mapping import (
     BLANKS,
@@ -34,7 +35,7 @@ from yardstick_core.formats.mapping import (
     Mapping,
 )
 from yardstick_core.formats.source import MOST_UNPACKED, NotALog, Source, blocks
-from yardstick_core.formats.values import cells_of, clocks, dates, numbers
+from yardstick_core.formats.values import HALF_DAY, cells_of, clocks, dates, numbers
 
 ROWS_AT_ONCE = 131_072
 _LINE_END = ord("\n")
@@ -88,6 +89,8 @@ def rows(source: Source, mapping: Mapping) -> Iterator[Rows]:
 
 
 def _wanted(mapping: Mapping) -> list[int]:
+    if mapping.results:  # any cell may say that its row sums up others
+        return list(range(len(mapping.columns)))
     return [place for place, column in enumerate(mapping.columns) if column.role != SKIP]
 
 
@@ -102,11 +105,11 @@ def _values(mapping: Mapping, place: int, cells: list[str], decimal: str) -> NDA
     unit = _written(mapping, place)
     if unit:
         return dates(cells) if unit == DATE else clocks(cells)
-    return numbers(cells, decimal)
+    return numbers(cells, decimal, UNIT_WORDS.get(mapping.columns[place].unit, ""))
 
 
 def _is_text(mapping: Mapping, place: int) -> bool:
-    return mapping.columns[place].role in TEXTS
+    return mapping.columns[place].role in (*TEXTS, SKIP)
 
 
 # -- separated text ----------------------------------------------------------------
@@ -114,6 +117,7 @@ def _is_text(mapping: Mapping, place: int) -> bool:
 #: Blanks at the ends of lines, and those between values.
 _EDGES = re.compile(rb"(?m)^[ \t]+|[ \t\r]+$")
 _RUNS = re.compile(rb"[ \t]+")
+_HALF_DAY = re.compile(HALF_DAY.pattern.encode())
 _EMPTY = ["", "NaN", "nan", "null", "NULL", "None", "-", "N/A", "n/a", "NA"]
 
 
@@ -152,7 +156,7 @@ class _Separated:
         first_line, count = first_line + skipped, count - skipped
         plain = data
         if self.mapping.separator == BLANKS:
-            plain = _RUNS.sub(b"\t", _EDGES.sub(b"", data))
+            plain = _RUNS.sub(b"\t", _EDGES.sub(b"", _HALF_DAY.sub(rb"\1", data)))
         try:
             options = pa.csv.ReadOptions(column_names=self.names, block_size=max(len(data), 1024))
             table = pa.csv.read_csv(

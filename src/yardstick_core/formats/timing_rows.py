@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
+from numpy.typing import NDArray
 
 from yardstick_core.formats.column_values import (
     climbs,
@@ -28,11 +31,13 @@ from yardstick_core.formats.mapping import (
     SKIP,
     SPAN,
     TIME,
+    TIME_UNITS,
     UNITS,
     VARIANT,
     Column,
 )
-from yardstick_core.formats.values import numbers
+from yardstick_core.formats.naming import is_mean, role_of, sums_up
+from yardstick_core.formats.values import clocks, numbers
 
 #: A table of results is shorter than this.
 MOST_ROWS = 200
@@ -47,15 +52,80 @@ def as_events(
         starts, ends = (seconds_of(found[p], columns[p], decimal) for p in (begin[0], end[0]))
         there = np.isfinite(starts) & np.isfinite(ends)
         if there.any() and (ends[there] >= starts[there]).mean() > 0.95:
+            if _are_frames(found, columns, starts, ends):
+                doubts.append("each row begins where the last one ended: it is taken for a frame")
+                shown = renamed(found, end[0], TIME, found[end[0]].unit)
+                return [column if column.role == TIME else Column(column.name) for column in shown]
             doubts.append("each row begins and ends: it is taken for a timing, and no frame")
             for place in places_of(found, DURATION, TIME):
                 found = renamed(found, place, SKIP)
             return _name_of_rows(found, columns, MARKER)
+    instants = begin or end or places_of(found, TIME)
+    took = places_of(found, DURATION) or [
+        place for place in places_of(found, OTHER) if found[place].unit in TIME_UNITS
+    ]
+    if (
+        len(instants) == 1
+        and len(took) == 1
+        and _took(found, columns, decimal, instants[0], took[0])
+    ):
+        place = instants[0]
+        role = found[place].role if found[place].role != TIME else END
+        which = "began" if role == BEGIN else "ended"
+        doubts.append(f"each row says when something {which} and how long it took: a timing")
+        found = renamed(found, place, role, found[place].unit)
+        length = found[took[0]]
+        unit = (
+            length.unit
+            if length.unit in TIME_UNITS
+            else unit_by_size(DURATION, numbers(columns[took[0]], decimal))
+        )
+        found = renamed(found, took[0], DURATION, unit)
+        found = [c if c.role in (role, DURATION, MARKER) else Column(c.name) for c in found]
+        return _name_of_rows(found, columns, MARKER)
     for place in (*begin, *end):
         known = places_of(found, TIME)
         role = OTHER if known or found[place].role == END else TIME
         found = renamed(found, place, role, found[place].unit if role == TIME else "")
     return found
+
+
+def _took(
+    found: list[Column], columns: list[list[str]], decimal: str, instant: int, length: int
+) -> bool:
+    """Whether rows are events: instants that climb, far enough apart for what took so long."""
+    at = seconds_of(found[instant], columns[instant], decimal)
+    at = at * TIME_UNITS.get(found[instant].unit, 1e9) / 1e9
+    steps = np.diff(at[np.isfinite(at)])
+    if not 0 < len(steps) < MOST_ROWS or (steps < 0).any():
+        return False
+    named = role_of(found[instant].name) in (BEGIN, END) or found[length].role == DURATION
+    long = _middle_s(found[length], columns[length], decimal) > LONGER_THAN_FRAMES_S
+    beside = places_of(found, FRAME_TIME, RATE, PROCESSOR, MEMORY, VARIANT)
+    return not beside and (named or long) and float(np.median(steps)) > LEAST_APART_S
+
+
+#: Events of a person's work are further apart than frames, s.
+LEAST_APART_S = 0.2
+
+#: So many rows that follow one another without a name of their own are frames.
+_FEWEST_FRAMES = 8
+
+
+def _are_frames(
+    found: list[Column], columns: list[list[str]], starts: NDArray[np.float64],
+    ends: NDArray[np.float64],
+) -> bool:  # fmt: skip
+    """Whether rows that begin and end follow one another, and nothing names them."""
+    if len(starts) < _FEWEST_FRAMES or _named_rows(found, columns):
+        return False
+    apart = np.abs(starts[1:] - ends[:-1])
+    usual = float(np.nanmedian(ends - starts))
+    return bool((apart <= 0.05 * usual).mean() > 0.9)
+
+
+def _named_rows(found: list[Column], columns: list[list[str]]) -> bool:
+    return bool(places_of(_name_of_rows(found, columns, MARKER), MARKER))
 
 
 def _name_of_rows(found: list[Column], columns: list[list[str]], role: str) -> list[Column]:
@@ -76,6 +146,7 @@ def as_results(
     rows = len(columns[0]) if columns else 0
     if not 0 < rows < MOST_ROWS or places_of(found, FRAME_TIME, RATE, PROCESSOR):
         return [_undone(column) for column in found]
+    found = _days_apart(_clocked_results(found, columns), columns)
     times = places_of(found, TIME)
     climbing = [p for p in times if climbs(seconds_of(found[p], columns[p], decimal))]
     if climbing or any(found[p].unit == DATE for p in times):
@@ -99,11 +170,65 @@ def as_results(
             return [_undone(column) for column in found]
         doubts.append("each row is taken for the result of a run of its own")
         return _results(named, columns, amounts, decimal, doubts)
+    if not texts and (alone := _long_durations(found, columns, decimal)):
+        doubts.append("each row is taken for the result of a run of its own")
+        return _results(found, columns, alone, decimal, doubts)
     wide = _wide_results(found, columns, decimal)
+    if wide and not texts and (first := _before_repeats(found, wide)) is not None:
+        doubts.append(
+            f"“{found[first].name}” is taken for the variant, each column for a run of it"
+        )
+        wide = [place for place in wide if place != first]
+        return _results(renamed(found, first, VARIANT), columns, wide, decimal, doubts)
     if wide and not texts:
         doubts.append("each column is taken for a variant, each row for a run of each")
         return _results(found, columns, wide, decimal, doubts)
     return [_undone(column) for column in found]
+
+
+#: A duration that is usually longer than this, s, is no length of a frame.
+LONGER_THAN_FRAMES_S = 0.5
+
+
+def _long_durations(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
+    """Columns named as durations in a table without names of variants, longer than frames are."""
+    return [
+        place
+        for place in places_of(found, DURATION)
+        if _middle_s(found[place], columns[place], decimal) > LONGER_THAN_FRAMES_S
+    ]
+
+
+def _middle_s(column: Column, cells: list[str], decimal: str) -> float:
+    values = seconds_of(column, cells, decimal)
+    if not np.isfinite(values).any():
+        return 0.0
+    return float(np.nanmedian(values)) * TIME_UNITS.get(column.unit, 1e9) / 1e9
+
+
+def _clocked_results(found: list[Column], columns: list[list[str]]) -> list[Column]:
+    """Several columns of minutes and seconds are numbers beside one another, and not the time."""
+    clocked = [
+        place for place in places_of(found, TIME, SKIP) if np.isfinite(clocks(columns[place])).all()
+    ]
+    if len(clocked) < 2 or any(climbs(clocks(columns[place])) for place in clocked):
+        return found
+    for place in clocked:
+        found = renamed(found, place, OTHER, CLOCK)
+    return found
+
+
+def _days_apart(found: list[Column], columns: list[list[str]]) -> list[Column]:
+    """A column of days that come again says when results were taken, and not when rows were."""
+    for place in places_of(found, TIME):
+        days = {cell.strip() for cell in columns[place]}
+        if (
+            found[place].unit == DATE
+            and len(days) * 2 <= len(columns[place])
+            and places_of(found, VARIANT)
+        ):
+            found = renamed(found, place, SKIP)
+    return found
 
 
 def _undone(column: Column) -> Column:
@@ -121,13 +246,22 @@ def _wide_results(found: list[Column], columns: list[list[str]], decimal: str) -
         place for place in places_of(found, OTHER, DURATION)
         if not counts_on(numbers(columns[place], decimal))
     ]  # fmt: skip
-    values = [numbers(columns[place], decimal) for place in places]
+    values = [seconds_of(found[place], columns[place], decimal) for place in places]
     if not 2 <= len(places) <= _FEW_RESULTS or len(columns[0]) > _MOST_WIDE_ROWS:
         return []
     middles = [float(np.nanmedian(one)) for one in values if np.isfinite(one).any()]
     alike = len(middles) == len(places) and min(middles) > 0 and max(middles) < 20 * min(middles)
     climbing = any(climbs(one) for one in values)
     return places if alike and not climbing else []
+
+
+def _before_repeats(found: list[Column], places: list[int]) -> int | None:
+    """The column before those that are only numbered, 1, 2, 3: repeats of what it names."""
+    numbered = [place for place in places if re.fullmatch(r"#?\d+", found[place].name.strip())]
+    counted = [int(found[place].name.strip().lstrip("#")) for place in numbered]
+    first = numbered[0] - 1 if numbered else -1
+    steps = counted == list(range(counted[0], counted[0] + len(counted))) if counted else False
+    return first if len(counted) > 1 and counted[0] in (0, 1) and steps and first >= 0 else None
 
 
 _FEW_RESULTS, _MOST_WIDE_ROWS = 12, 100
@@ -137,6 +271,18 @@ def _results(
     found: list[Column], columns: list[list[str]], amounts: list[int], decimal: str,
     doubts: list[str],
 ) -> list[Column]:  # fmt: skip
+    summaries = [place for place in amounts if sums_up(found[place].name)]
+    if len(summaries) == len(amounts):
+        doubts.append("what is a mean already counts as one run: how its runs differed is unknown")
+        summaries = [place for place in amounts if not is_mean(found[place].name)]
+    if 0 < len(summaries) < len(amounts):
+        names = " and ".join(f"“{found[place].name}”" for place in summaries)
+        verb = "sum" if len(summaries) > 1 else "sums"
+        doubts.append(f"{names} {verb} up the others: no result of a run, left out")
+        amounts = [place for place in amounts if place not in summaries]
+    labels = [cell.strip() for cells in columns for cell in cells if sums_up(cell)]
+    if labels:
+        doubts.append(f"the row “{labels[0]}” sums up others: it is no run")
     for place, column in enumerate(found):
         if place in amounts:
             unit = SPAN if column.unit == CLOCK else column.unit

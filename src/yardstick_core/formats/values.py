@@ -17,26 +17,51 @@ _GROUPS = {
     ",": re.compile(r"[+-]?\d{1,3}(?:[.'\u2019\u00a0\u202f ]\d{3})+(?:,\d+)?(?:\s*%)?"),
 }
 _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?(?:\s*%)?")
+_WITH_UNIT = re.compile(r"([+-]?[\d.,]*\d)\s?([A-Za-zµμ]{1,5})")
+
+
+#: The blank between a time of day and the half of the day that it is in: `10:00:01 AM`.
+HALF_DAY = re.compile(r"(?<=\d)[ \t]([AaPp][Mm])(?=\s|$)")
 
 
 def cells_of(line: str, separator: str) -> list[str]:
     """The cells of one line of separated text; none where its quotes cannot be read."""
     try:
         if separator == BLANKS:
-            return line.split()
+            return HALF_DAY.sub(r"\1", line).split()
         return next(csv.reader([line.rstrip("\r")], delimiter=separator), [])
     except csv.Error:
         return []
 
 
-def numbers(cells: Sequence[str], decimal: str = ".") -> NDArray[np.float64]:
+def unit_in_cells(cells: Sequence[str]) -> str:
+    """The word that stands behind the number in every cell that is filled; empty where none does.
+
+    >>> unit_in_cells(["2.2 s", "", "1.8 s"]), unit_in_cells(["2.2 s", "900 ms"])
+    ('s', '')
+    """
+    found = [_WITH_UNIT.fullmatch(cell.strip()) for cell in cells if cell.strip()]
+    words = {one[2].lower() if one else "" for one in found}
+    return words.pop() if len(words) == 1 else ""
+
+
+def without_unit(cell: str, word: str) -> str:
+    """A cell without the word for its unit; as it is where another word or none stands there."""
+    parts = _WITH_UNIT.fullmatch(cell.strip())
+    return parts[1] if parts and parts[2].lower() == word else cell
+
+
+def numbers(cells: Sequence[str], decimal: str = ".", unit: str = "") -> NDArray[np.float64]:
     """Numbers of text cells, shape (n,); NaN for what is none.
 
-    A percent sign is passed over, and so are signs that part thousands.
+    A percent sign is passed over, and so are signs that part thousands, and with `unit`, a regular
+    expression, words of that unit behind the number.
     """
     found = np.full(len(cells), np.nan)
     for place, cell in enumerate(cells):
         text = cell.strip()
+        if unit and (parts := _WITH_UNIT.fullmatch(text)) and re.fullmatch(unit, parts[2].lower()):
+            text = parts[1]
         if len(text) > 4 and _GROUPS[decimal].fullmatch(text):
             text = re.sub(r"[\s'\u2019]" if decimal == "." else r"[.\s'\u2019]", "", text)
             text = text.replace(",", "") if decimal == "." else text
