@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from yardstick_core.compare.study import Judgement
 
 LOOKS = (5, 8, 12, 20)
+ONE_LOOK_ALPHA = 0.05
 #: Pocock 1977: four looks at this level err in 5 of 100 studies overall, and five at the next one
 #: (after 20 rounds and a cap of up to 60; simulated with t tests, docs/calibration.md).
 LOOK_ALPHA, FIVE_LOOKS_ALPHA = 0.0162, 0.0125
@@ -68,6 +69,23 @@ def round_label(number: int, cold_rounds: int, purpose: str = ROUND) -> str:
     return apart.get(name, f"round {name}")
 
 
+def extent(warm_rounds: int, brought_in: Mapping[str, int]) -> str:
+    """What numbers rest on: rounds measured, and runs of variants brought in from elsewhere.
+
+    >>> extent(8, {}), extent(0, {"4.1": 4, "4.2": 4})
+    ('8 warm rounds', '4 runs of 4.1 and 4 runs of 4.2 brought in')
+    >>> extent(5, {"4.1": 1})
+    '5 warm rounds, and 1 run of 4.1 brought in'
+    """
+
+    def counted(number: int, what: str) -> str:
+        return f"{number} {what}{'' if number == 1 else 's'}"
+
+    brought = " and ".join(f"{counted(runs, 'run')} of {of}" for of, runs in brought_in.items())
+    parts = [counted(warm_rounds, "warm round")] if warm_rounds or not brought else []
+    return ", and ".join([*parts, *([f"{brought} brought in"] if brought else [])])
+
+
 def background_cpu_limit(idle_share: float | None) -> float:
     """The limit to propose for a rig of which `idle_share` percent are busy while it is idle."""
     if idle_share is None:
@@ -99,15 +117,18 @@ class Plan:
     def alpha(self) -> float:
         """Level of every interval: that of one look of several where there may be several."""
         if self.stop == FIXED:
-            return 0.05
+            return ONE_LOOK_ALPHA
         return LOOK_ALPHA if len(self.looks) <= len(LOOKS) else FIVE_LOOKS_ALPHA
 
     def alpha_after(self, rounds: int) -> float:
         """Level of every interval that rests on so many rounds; stricter where no look is planned.
 
-        None at all, where runs were brought in, is one look.
+        None at all, where all runs were brought in, is one look: nothing was stopped for what it
+        said.
         """
-        return self.alpha if rounds in (0, *self.looks) else UNPLANNED_LOOK_ALPHA
+        if not rounds:
+            return ONE_LOOK_ALPHA
+        return self.alpha if rounds in self.looks else UNPLANNED_LOOK_ALPHA
 
     @property
     def looks(self) -> tuple[int, ...]:

@@ -378,6 +378,7 @@ class Decision(TypedDict):
     baseline: int
     level: str
     rounds: int
+    extent: str
     notes: Sequence[Sentence]
     advice: Sequence[Advice]
     places: Sequence[PlaceRow]

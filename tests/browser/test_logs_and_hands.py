@@ -76,6 +76,45 @@ def test_a_mapping_kept_is_there_for_the_next_file_of_its_kind(owner):
     expect(waiting).to_have_count(0)
 
 
+TABLE = "Version,Trial 1,Trial 2,Trial 3,Avg\n4.1,2.25,2.31,2.19,2.25\n4.2,1.81,1.83,1.79,1.81\n"
+
+
+def test_a_table_kept_by_hand_is_judged_without_any_rig(owner):
+    """From the question to the answer with nothing but a table of results."""
+    owner.goto("/ask")
+    owner.get_by_label("What do you want to know?").fill("Is 4.2 quicker by stopwatch?")
+    owner.get_by_role("button", name="Bring in what was measured").click()
+    owner.get_by_label("a log file").set_input_files(
+        {"name": "by-stopwatch.csv", "mimeType": "text/csv", "buffer": TABLE.encode()}
+    )
+    expect(owner.get_by_role("region", name="doubts")).to_contain_text("“Avg” sums up the others")
+    owner.get_by_role("button", name="Read the whole file").click()
+    found = owner.get_by_role("region", name="what is in it")
+    expect(found.get_by_label("variant of 4.2").first).to_have_value("new:4.2", timeout=15_000)
+    keep = found.get_by_role("button", name="Keep as 6 runs")
+    expect(keep).to_be_disabled()
+    found.get_by_label("of the program").fill("Heddle")
+    found.get_by_label("what was measured is called").fill("open the large draft")
+    assert axe_violations(owner) == []
+    keep.click()
+    kept = owner.get_by_role("region", name="kept")
+    expect(kept).to_contain_text("It has become", timeout=15_000)
+    kept.get_by_role("link", name="Read the study").click()
+    expect(owner.locator(".verdict").first).to_have_text("ahead")
+    study = study_id(owner, "Is 4.2 quicker by stopwatch?")
+    for page, said in (
+        ("decide", "3 runs of 4.1 and 3 runs of 4.2 brought in"),
+        ("match", "No rig measured these runs"),
+        ("measure", "6 runs brought in"),
+        ("ask", "measured elsewhere: no rig starts it"),
+        ("say", "from by-stopwatch.csv"),
+    ):
+        owner.goto(f"/studies/{study}/{page}")
+        expect(owner.get_by_text(re.compile(said)).first).to_be_visible()
+        assert axe_violations(owner) == [], page
+    expect(owner.get_by_role("button", name="Start the plan")).to_have_count(0)
+
+
 def test_what_is_no_log_is_refused_in_text(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/bring-in")

@@ -98,6 +98,11 @@ def test_tables_and_tales_are_no_sentences_with_numbers(text):
     assert rows_of(text.splitlines()) is None
 
 
+def test_lines_of_objects_stay_as_they_are(tmp_path):
+    text = "".join(f'{{"series": "frames", "at_ns": {n}, "value": null}}\n' for n in range(30))
+    assert brought(tmp_path, text).path.read_text() == text
+
+
 def test_events_of_a_trace_are_timings(tmp_path):
     events = [{"ph": "M", "name": "thread_name", "pid": 1, "args": {"name": "main"}}]
     for n in range(4):

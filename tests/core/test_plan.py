@@ -21,7 +21,8 @@ def test_looks_take_their_level_and_a_fixed_number_its_own():
     assert Plan(stop="fixed", rounds=8).alpha_after(8) == 0.05
     assert Plan(stop="fixed", rounds=8).alpha_after(9) == UNPLANNED_LOOK_ALPHA
     assert Plan().alpha_after(4) == UNPLANNED_LOOK_ALPHA
-    assert Plan().alpha_after(0) == Plan().alpha_after(5) == LOOK_ALPHA
+    assert Plan().alpha_after(5) == LOOK_ALPHA
+    assert Plan().alpha_after(0) == 0.05, "all was brought in: one look"
     assert Plan().looks == (5, 8, 12, 20)
     assert Plan(cap=10).looks == (5, 8, 10)
     assert Plan(cap=3).looks == (3,)

@@ -53,6 +53,7 @@ def content(**changed):
         "question": "Is 4.2 faster?", "why": "The notes promise it.", "asked_on": "23 Nov 2026",
         "subject": "Weftwright", "maker": "made up", "factor": "release",
         "measured": "23 Nov 2026", "rig": "loft-1", "demonstration": False, "rounds": 6,
+        "extent": "6 warm rounds",
         "board": board(),
         "decision": {
             "variants": ["4.1", "4.2"], "advice": [], "claims": [], "trade_offs": [],
@@ -67,7 +68,7 @@ def content(**changed):
         "findings": [],
         "work": {"title": "Open and scroll", "text": "session \"x\"\n", "version": 1,
                  "sha256": "ab" * 32, "steps": ["Open", "Scroll"], "facts": [("ends", "240")],
-                 "files": []},
+                 "files": [], "elsewhere": False},
         "machine": [("processor", "2 cores")], "curves": [], "lanes": [],
         "session_table": None, "crossing": None, "works_pictures": {}, "jobs": [],
         "plan": "6 rounds",

@@ -42,7 +42,8 @@ def converted(path: Path) -> str:
         _check_size(path, "a log of names and values")
         _replace(path, _of_pairs(path))
         return "names with their values"
-    if _TELLING.search(head) and path.stat().st_size <= MOST_BYTES:
+    plain = not start.startswith((b"{", b'"'))
+    if plain and _TELLING.search(head) and path.stat().st_size <= MOST_BYTES:
         said = sentences.rows_of(path.read_text(encoding="utf-8", errors="replace").splitlines())
         if said is not None:
             _replace(path, _lines(said))

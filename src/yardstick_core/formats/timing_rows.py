@@ -283,6 +283,7 @@ def _results(
     labels = [cell.strip() for cells in columns for cell in cells if sums_up(cell)]
     if labels:
         doubts.append(f"the row “{labels[0]}” sums up others: it is no run")
+    guessed: dict[str, list[str]] = {}
     for place, column in enumerate(found):
         if place in amounts:
             unit = SPAN if column.unit == CLOCK else column.unit
@@ -291,8 +292,15 @@ def _results(
                 unit = reported_unit(column.name, DURATION)
             if not unit:
                 unit = unit_by_size(DURATION, numbers(columns[place], decimal))
-                doubts.append(f"“{column.name}” names no unit: {unit} was guessed from its values")
+                guessed.setdefault(unit, []).append(f"“{column.name}”")
             found = renamed(found, place, DURATION, unit)
         elif column.role not in (VARIANT, MARKER):
             found = renamed(found, place, SKIP)
+    for unit, bare in guessed.items():
+        few = f"{', '.join(bare)} {'name' if len(bare) > 1 else 'names'}"
+        said = few if len(bare) <= _FEW_NAMES else f"{len(bare)} columns name"
+        doubts.append(f"{said} no unit: {unit} was guessed from the values")
     return found
+
+
+_FEW_NAMES = 4

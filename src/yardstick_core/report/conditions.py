@@ -26,6 +26,12 @@ def facts_table(rows: Sequence[tuple[str, str]]) -> TableBlock:
 
 def session(content: Content) -> tuple[str, str, list[Block]]:
     work = content["work"]
+    if work["elsewhere"]:
+        said = [("measured elsewhere", "what was done is as those say who measured it")]
+        said += [
+            (f"from {name}", f"sha256 {sha[:12]}" if sha else "") for name, sha in work["files"]
+        ]
+        return "", count(len(work["files"]), "file"), [facts_table(said)]
     rows = [
         ("session", f"{work['title']}, version {work['version']} ({work['sha256'][:12]})"),
         ("steps", ", ".join(work["steps"])),
@@ -39,6 +45,8 @@ def session(content: Content) -> tuple[str, str, list[Block]]:
 
 def script(content: Content) -> tuple[str, str, list[Block]]:
     text = content["work"]["text"]
+    if not text:
+        return "", "none was played", []
     found: list[Block] = [{"kind": "code", "text": text}]
     return "", count(len(text.splitlines()), "line"), found
 
@@ -84,7 +92,8 @@ def runs(content: Content) -> tuple[str, str, list[Block]]:
     runs = content["runs"]
     names = content["board"]["variants"]
     per = ", ".join(f"{n} of {name}" for name, n in zip(names, runs["counted"], strict=True))
-    rows = [("warm runs that count", per)]
+    elsewhere = content["work"]["elsewhere"]
+    rows = [("runs that count" if elsewhere else "warm runs that count", per)]
     more = (
         ("cold runs, kept apart", runs["cold"]),
         ("control runs, without sampling", runs["control"]),

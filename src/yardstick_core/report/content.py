@@ -47,6 +47,8 @@ class Work(TypedDict):
     steps: list[str]
     facts: list[tuple[str, str]]
     files: list[tuple[str, str]]
+    #: Whether every run was brought in: then no script was played, and files are where from.
+    elsewhere: bool
 
 
 class Content(TypedDict):
@@ -63,6 +65,8 @@ class Content(TypedDict):
     rig: str
     demonstration: bool
     rounds: int
+    #: The same in words, with the runs that were brought in.
+    extent: str
     board: Json
     decision: Json
     match: Json

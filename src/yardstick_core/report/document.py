@@ -189,10 +189,17 @@ class Document(TypedDict):
     baseline: int
     level: str
     rounds: int
+    #: What the numbers rest on, in words; documents of before have only the rounds.
+    extent: NotRequired[str]
     measured: str
     rig: str
     demonstration: bool
     sections: list[Section]
+
+
+def extent_in(document: Document) -> str:
+    """What the numbers of a document rest on, in words."""
+    return document.get("extent") or f"{document['rounds']} warm rounds"
 
 
 def plain(text: str) -> Span:

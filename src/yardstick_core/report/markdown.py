@@ -12,6 +12,7 @@ from yardstick_core.report.document import (
     RuleGroup,
     Section,
     Span,
+    extent_in,
     shown_sections,
 )
 from yardstick_core.report.references import filled
@@ -27,7 +28,7 @@ def markdown(document: Document, title: str = "", foot: str = "") -> str:
     lines = [f"# {escaped(document['title'])}", ""]
     of = f"{document['subject']}: " if document["subject"] else ""
     against = f"{of}{', '.join(candidates)} against {names[document['baseline']]}"
-    how = f"{document['rounds']} warm rounds"
+    how = extent_in(document)
     where = f" on {document['rig']}" if document["rig"] else ""
     lines += [f"{escaped(against)} · {how}{escaped(where)}, {document['measured']}", ""]
     if title:

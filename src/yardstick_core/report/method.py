@@ -8,10 +8,11 @@ from typing import Any
 from yardstick_core.compare.intervals import RANKS, T_WITHIN_ROUNDS, WELCH_T
 from yardstick_core.report.content import Content
 
+_UNEVEN = "where a side has another number of runs, "
 #: How the methods of the judgement are said, by what their names begin with.
 _METHODS = {
     T_WITHIN_ROUNDS: "each pair of a round is compared within itself, by Student's t",
-    WELCH_T: "where a side has another number of runs, both are compared as they are, by Welch's t",
+    WELCH_T: f"{_UNEVEN}both are compared as they are, by Welch's t",
     RANKS: "where a reading is known only to be longer, the sides are compared by ranks",
 }
 
@@ -22,10 +23,14 @@ def how_sure(content: Content) -> list[str]:
     judged = [row for row in board["rows"] if row["counted"]]
     used = {d["method"] for row in judged for d in row["differences"] if d}
     how = [text for name, text in _METHODS.items() if any(one.startswith(name) for one in used)]
-    found = [f"Plan: {content['plan']}."]
+    elsewhere = content["work"]["elsewhere"]
+    found = [] if elsewhere else [f"Plan: {content['plan']}."]
     if how:
+        turns = "Variants took no turns here" if elsewhere else "Variants take turns in every round"
+        if elsewhere:
+            how = [text.removeprefix(_UNEVEN) for text in how]
         found.append(
-            f"Variants take turns in every round; {'; '.join(how)}; ratios on logs. The run is the "
+            f"{turns}; {'; '.join(how)}; ratios on logs. The run is the "
             "unit: frames are not counted as if they were runs. Intervals hold at "
             f"{board['level']}. {len(judged)} metrics count; allowing for how many are looked at, "
             "at most 5.5 in 100 studies of the same build raise any alarm."
@@ -35,6 +40,9 @@ def how_sure(content: Content) -> list[str]:
         found.append(f"Over the rounds something drifted: {'; '.join(drifting)}.")
     elif match["drift"]:
         found.append("No trend over the rounds that matters was found in what decides.")
+    if elsewhere:
+        found.append("In which order the runs were taken, and beside what, is not known.")
+        return found
     watching = match["watching"]
     costs = [one["text"] for one in watching["costs"] if one["matters"]]
     if costs:
@@ -66,7 +74,7 @@ def not_tested(content: Content) -> list[str]:
     work = ", ".join(f"{name} {value}" for name, value in content["work"]["facts"])
     if work:
         found.append(f"Other work than {work}.")
-    if not content["runs"]["cold"]:
+    if not content["runs"]["cold"] and not content["work"]["elsewhere"]:
         found.append("The first start after the machine's: no cold round was taken.")
     open_ = [_named(row, board) for row in board["rows"] if _is_open(row)]
     if open_:

@@ -71,6 +71,7 @@ def written(content: Content, arrangement: Arrangement) -> Document:
         "baseline": board["baseline"],
         "level": board["level"],
         "rounds": content["rounds"],
+        "extent": content["extent"],
         "measured": content["measured"],
         "rig": content["rig"],
         "demonstration": content["demonstration"],
@@ -266,7 +267,7 @@ def _matters(content: Content) -> tuple[str, str, list[Block]]:
     board = content["board"]
     groups = [rule_group(row, board) for row in main_rows(board)]
     note = f"better to the right of the baseline; grey: too small to matter; {board['level']} "
-    note += f"intervals of {count(content['rounds'], 'round')}"
+    note += f"intervals of {content['extent']}"
     found: list[Block] = [{"kind": "rules", "groups": groups}] if groups else []
     return note, f"{count(len(groups), 'metric')}, with rules", found
 

@@ -17,6 +17,7 @@ from yardstick_core.compare.profiles import Advice, factor
 from yardstick_core.compare.rows import Row, qualified_label
 from yardstick_core.compare.study import Judgement, is_withheld
 from yardstick_core.compare.tradeoff import TradeOff
+from yardstick_core.plan import extent
 from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_core.script import parse
@@ -39,7 +40,8 @@ def decision_body(analysis: StudyAnalysis) -> contracts.Decision:
         "baseline": baseline,
         "level": text.level(judgement.alpha),
         "band": RAW_BAND,
-        "rounds": _rounds(judgement),
+        "rounds": warm_rounds(judgement),
+        "extent": extent_of(judgement, names),
         "notes": sentences(judgement.notes),
         "advice": [
             _advice(advice, profile.pk)
@@ -86,8 +88,21 @@ def _why_unranked(row: Row) -> str:
     return "not every variant has readings" if not all(row.samples) else "no interval yet"
 
 
-def _rounds(judgement: Judgement) -> int:
-    return len({s.round for row in judgement.rows for side in row.samples for s in side})
+def warm_rounds(judgement: Judgement) -> int:
+    """How many rounds the numbers rest on; runs that were brought in are of none."""
+    return len(
+        {s.round for row in judgement.rows for side in row.samples for s in side if s.round >= 0}
+    )
+
+
+def extent_of(judgement: Judgement, names: Sequence[str]) -> str:
+    """The rounds and the runs brought in that the numbers rest on, in words."""
+    brought: dict[int, set[int]] = {}
+    for row in judgement.rows:
+        for variant, side in enumerate(row.samples):
+            brought.setdefault(variant, set()).update(s.run for s in side if s.round < 0)
+    runs = {names[variant]: len(found) for variant, found in brought.items() if found}
+    return extent(warm_rounds(judgement), runs)
 
 
 def _advice(advice: Advice, profile: int) -> contracts.Advice:

@@ -110,6 +110,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("POST", "logs/<int:log>/read"): "",
     ("POST", "logs/<int:log>/keep"): "made runs of a log",
     ("POST", "runs/<int:run>/let-in"): "let a run in",
+    ("POST", "studies/<int:study>/let-in"): "let runs in",
     ("POST", "studies/<int:study>/rehearsals"): "rehearsed",
     ("POST", "rehearsals/<int:rehearsal>/stop"): "",
     ("POST", "rehearsals/<int:rehearsal>/step"): "",

@@ -112,6 +112,10 @@ class KeepSerializer(serializers.Serializer):
         help_text="what the whole of a part is called: step, and name of its frames",
     )  # fmt: skip
     save_as = serializers.CharField(max_length=80, allow_blank=True, default="")
+    reason = serializers.CharField(
+        max_length=280, allow_blank=True, default="",
+        help_text="why they may be compared; without one they are kept apart",
+    )  # fmt: skip
 
 
 class KeptMappingSerializer(serializers.Serializer):
@@ -293,7 +297,11 @@ class ImportLogView(OneLogView):
             )  # fmt: skip
         found.state = "keeping"
         found.save(update_fields=["state"])
-        keep_log.defer(log=found.pk, variants=values["variants"], stretch=values["stretch"])
+        reason = values["reason"].strip()
+        accepted = f"{reason} ({request.user.get_username()})" if reason else ""
+        keep_log.defer(
+            log=found.pk, variants=values["variants"], stretch=values["stretch"], accepted=accepted
+        )
         return Response(LogSerializer(body_of(found)).data)
 
 

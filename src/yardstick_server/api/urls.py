@@ -126,7 +126,7 @@ from yardstick_server.api.study.race_films import (
     RaceStill,
 )
 from yardstick_server.api.study.read import BoardView, DistributionView
-from yardstick_server.api.study.runs import AcceptRunView, LeaveOutView, RepeatView
+from yardstick_server.api.study.runs import AcceptRunView, LeaveOutView, LetInView, RepeatView
 from yardstick_server.api.study.say import (
     FigureView,
     IssuedReports,
@@ -277,6 +277,7 @@ api = [
     path("demonstration", DemonstrationView.as_view()),
     path("mappings", MappingsView.as_view()),
     path("runs/<int:run>/let-in", AcceptRunView.as_view()),
+    path("studies/<int:study>/let-in", LetInView.as_view()),
     path("runs/<int:run>/export", ExportView.as_view()),
     path("studies/<int:study>/rehearsals", RehearsalsView.as_view()),
     path("rehearsals/<int:rehearsal>/stop", StopRehearsal.as_view()),

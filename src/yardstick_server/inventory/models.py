@@ -48,7 +48,8 @@ class PreparedState(models.Model):
 class Variant(Shelved):
     """One release, edition or setting of a subject.
 
-    `program` is only a name; each rig decides what it starts for it. `start` is what somebody wants
+    `program` is only a name; each rig decides what it starts for it, and nothing where it is empty:
+    what is called so was measured elsewhere. `start` is what somebody wants
     to be started, for an owner or the rig's own file to allow.
     """
 

@@ -148,11 +148,12 @@ def record_summary(reader: RecordReader, last_ns: int) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
+def keep(log: LogFile, variants: list[int], stretch: list[str], accepted: str = "") -> list[int]:
     """Make a run of every part of a log that is to be kept; their numbers.
 
     `variants`: by part, the position of the variant it belongs to, −1 for a part that is left.
-    `stretch` names what the whole of a part is called in readings. All or nothing is kept.
+    `stretch` names what the whole of a part is called in readings. With `accepted`, a reason and
+    who gave it, the runs are let in at once. All or nothing is kept.
     """
     with transaction.atomic(), ThreadPoolExecutor(_PACKERS) as packers:
         rows: list[Future[ChunkRow]] = []
@@ -175,7 +176,7 @@ def keep(log: LogFile, variants: list[int], stretch: list[str]) -> list[int]:
             if wanted < 0:
                 continue
             if piece.part not in runs:
-                runs[piece.part] = _run(log, wanted, next(places))
+                runs[piece.part] = _run(log, wanted, next(places), accepted)
             if not piece.stream:
                 continue
             key = piece.part, piece.stream
@@ -202,14 +203,14 @@ def _counted(reader: LogReader | RecordReader) -> dict[str, int]:
     return {"rows": reader.summary.rows, "broken": reader.summary.broken}
 
 
-def _run(log: LogFile, variant: int, place: int) -> Run:
+def _run(log: LogFile, variant: int, place: int, accepted: str) -> Run:
     """A run of its own round: those brought in take no turns with others."""
     study = log.study
     least = study.runs.aggregate(least=Min("round"))["least"] or 0
     run: Run = study.runs.create(
         variant=study.study_variants.get(position=variant), script=study.script,
         round=min(least, 0) - 1, order_in_round=place, state="running", origin=BROUGHT_IN,
-        left_out=KEPT_APART, started=log.created,
+        left_out="" if accepted else KEPT_APART, acceptance_reason=accepted, started=log.created,
     )  # fmt: skip
     return run
 

@@ -37,8 +37,8 @@ def read_log(log: int) -> None:
 
 
 @app.task(queue=LONG, retry=2)
-def keep_log(log: int, variants: list[int], stretch: list[str]) -> None:
-    """Make runs of a log and read them."""
+def keep_log(log: int, variants: list[int], stretch: list[str], accepted: str = "") -> None:
+    """Make runs of a log and read them; compared at once where a reason for it is given."""
     from yardstick_core.formats.mapping import MappingError
     from yardstick_core.formats.source import NotALog
     from yardstick_server.analysis.deriving import keep_readings
@@ -52,7 +52,7 @@ def keep_log(log: int, variants: list[int], stretch: list[str]) -> None:
     if found is None:
         return
     try:
-        runs = keep(found, variants, stretch)
+        runs = keep(found, variants, stretch, accepted)
         for run in Run.objects.filter(pk__in=runs).select_related("study"):
             keep_readings(run)
         judge_study(found.study)

@@ -14,7 +14,7 @@ from typing import Any
 from django.utils.safestring import SafeString
 
 from yardstick_core.compare.text import THIN
-from yardstick_core.report.document import Block, Document, RuleGroup, line_text
+from yardstick_core.report.document import Block, Document, RuleGroup, extent_in, line_text
 from yardstick_server.reports import charts
 from yardstick_server.reports.page import faces
 from yardstick_server.reports.svg import (
@@ -185,7 +185,9 @@ class _Paper:
         return names[self.document["baseline"]]
 
     def rounds(self) -> str:
-        return f"n = {self.document['rounds']} rounds, taking turns"
+        if self.document["rounds"]:
+            return f"n = {self.document['rounds']} rounds, taking turns"
+        return extent_in(self.document)
 
     # -- one difference -------------------------------------------------------------------------
 

@@ -26,7 +26,7 @@ from yardstick_core.streams.overview import Points
 from yardstick_server import contracts
 from yardstick_server.analysis.crossing import crossing_body
 from yardstick_server.analysis.curves import middle_runs, quantile_curves
-from yardstick_server.analysis.deciding import decision_body
+from yardstick_server.analysis.deciding import decision_body, extent_of, warm_rounds
 from yardstick_server.analysis.drawing import series_between
 from yardstick_server.analysis.job import kept_jobs
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analysis
@@ -97,7 +97,8 @@ def content_of(study: Study) -> Content:
         "measured": _when(counted),
         "rig": ", ".join(rigs),
         "demonstration": study.demonstration,
-        "rounds": _rounds(analysis),
+        "rounds": warm_rounds(analysis.judgement),
+        "extent": extent_of(analysis.judgement, analysis.board["variants"]),
         "board": analysis.board,
         "decision": decision_body(analysis),
         "match": _match(analysis),
@@ -137,11 +138,6 @@ def _when(runs: QuerySet[Run]) -> str:
     if first.date() == last.date():
         return text.day(first)
     return f"{text.day(first)} to {text.day(last)}"
-
-
-def _rounds(analysis: StudyAnalysis) -> int:
-    rows = analysis.judgement.rows
-    return len({sample.round for row in rows for side in row.samples for sample in side})
 
 
 def _match(analysis: StudyAnalysis) -> dict[str, Any]:
@@ -243,7 +239,15 @@ def _work(study: Study) -> Work:
     used: dict[str, str] = {}
     for kept in study.runs.filter(state="read").values_list("conditions", flat=True):
         used |= kept.get("fixtures", {})
+    read = study.runs.filter(state="read")
+    brought = list(read.filter(origin=BROUGHT_IN).values_list("import_source", flat=True))
+    if brought and len(brought) == read.count():
+        return {
+            "title": "", "text": "", "version": script.number, "sha256": script.sha256,
+            "steps": [], "facts": [], "files": _files_of(brought), "elsewhere": True,
+        }  # fmt: skip
     return {
+        "elsewhere": False,
         "title": parsed.title,
         "text": script.text,
         "version": script.number,
@@ -252,6 +256,12 @@ def _work(study: Study) -> Work:
         "facts": [(name, str(value)) for name, value in parsed.facts.items()],
         "files": sorted(used.items()),
     }
+
+
+def _files_of(sources: list[dict[str, Any]]) -> list[tuple[str, str]]:
+    """The files that runs were brought in from, with their digests."""
+    found = {(one["file"], one.get("sha256", "")) for one in sources if one.get("file")}
+    return sorted(found)
 
 
 def _machine(runs: QuerySet[Run]) -> list[tuple[str, str]]:

@@ -14,7 +14,7 @@ from django.utils.safestring import SafeString, mark_safe
 from markdown_it import MarkdownIt
 
 from yardstick_core.compare import text
-from yardstick_core.report.document import Document, Line, Section, shown_sections
+from yardstick_core.report.document import Document, Line, Section, extent_in, shown_sections
 from yardstick_core.report.references import filled
 from yardstick_server.reports import charts
 from yardstick_server.reports.svg import (
@@ -91,7 +91,7 @@ def head_html(
             "heading": heading and _headed(heading),
             "under": f"{document['subject']}{maker}: " if document["subject"] else "",
             "variants": _spans(spans, document, palette),
-            "after": f"{factor} · {document['rounds']} warm rounds{where}, {document['measured']}",
+            "after": f"{factor} · {extent_in(document)}{where}, {document['measured']}",
             "graduation": _hidden(charts.graduation(palette)),
         },
     )

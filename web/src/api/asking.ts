@@ -44,6 +44,8 @@ export interface WantedVariant {
   program?: string;
   start?: Schemas["Start"];
   typed?: string;
+  /** No rig starts it: it is measured elsewhere. */
+  elsewhere?: boolean;
 }
 
 export function useNewVariant(study: number) {

@@ -1,6 +1,6 @@
 /** What the interface asks the server about logs that are brought in. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, Failure, type Log, type LogMapping, unwrap } from "./client";
+import { api, Failure, type Log, type LogMapping, type Schemas, unwrap } from "./client";
 import { keys } from "./queries";
 import { upload } from "./upload";
 
@@ -62,7 +62,7 @@ export function useReadThrough(log: number) {
 }
 
 export function useKeepLog(log: number) {
-  return useChange(log, (body: { variants: number[]; stretch: string[]; save_as: string }) =>
+  return useChange(log, (body: Schemas["Keep"]) =>
     unwrap(api.POST("/api/logs/{log}/keep", { params: { path: { log } }, body })),
   );
 }
@@ -75,6 +75,21 @@ export function useThrowAway(study: number) {
       if (!response.ok) throw new Failure(response.status, "It could not be thrown away.");
     },
     onSettled: () => queries.invalidateQueries({ queryKey: [...keys.study(study), "logs"] }),
+  });
+}
+
+/** Let several runs that were brought in count, for one reason. */
+export function useLetAllIn(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["LetIn"]) =>
+      unwrap(api.POST("/api/studies/{study}/let-in", { params: { path: { study } }, body })),
+    onSettled: (runs) =>
+      Promise.all([
+        ...(runs ?? []).map((run) => queries.invalidateQueries({ queryKey: keys.run(run.id) })),
+        queries.invalidateQueries({ queryKey: keys.study(study) }),
+        queries.invalidateQueries({ queryKey: keys.board(study) }),
+      ]),
   });
 }
 

@@ -2691,6 +2691,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/let-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let several runs that were brought in count, for one reason
+         * @description A view of one study of the workspace.
+         */
+        post: operations["studies_let_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/logs": {
         parameters: {
             query?: never;
@@ -4310,6 +4330,8 @@ export interface components {
             level: string;
             /** @description warm rounds measured */
             rounds: number;
+            /** @description the rounds, and the runs brought in, in words */
+            extent: string;
             notes: components["schemas"]["Sentence"][];
             advice: components["schemas"]["Advice"][];
             places: components["schemas"]["PlaceRow"][];
@@ -4990,6 +5012,11 @@ export interface components {
             stretch: string[];
             /** @default  */
             save_as: string;
+            /**
+             * @description why they may be compared; without one they are kept apart
+             * @default
+             */
+            reason: string;
         };
         /**
          * @description * `variant` - variant
@@ -5118,6 +5145,12 @@ export interface components {
             started: string | null;
             /** Format: date-time */
             ended: string | null;
+        };
+        LetIn: {
+            /** @description stays with the run and its numbers */
+            reason: string;
+            /** @description numbers of runs of this study that were brought in */
+            runs: number[];
         };
         Limit: {
             metric: string;
@@ -6921,9 +6954,10 @@ export interface components {
          *     * `not allowed` - not allowed
          *     * `no start` - no start
          *     * `no rig` - no rig
+         *     * `elsewhere` - elsewhere
          * @enum {string}
          */
-        StartStateEnum: "allowed" | "asked" | "refused" | "differs" | "not allowed" | "no start" | "no rig";
+        StartStateEnum: "allowed" | "asked" | "refused" | "differs" | "not allowed" | "no start" | "no rig" | "elsewhere";
         Startable: {
             name: string;
             command: string;
@@ -6951,6 +6985,8 @@ export interface components {
             typed?: string;
             /** @description what it is of, where that is not said yet */
             program?: string;
+            /** @description in place of `start`: no rig starts it, it is measured elsewhere */
+            elsewhere?: boolean;
         };
         StartingPoint: {
             parts: string[];
@@ -10737,6 +10773,31 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studies_let_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"][];
+                };
             };
         };
     };

@@ -103,7 +103,12 @@ function Asking() {
   const [trouble, setTrouble] = useState("");
   const there = (rigs.data ?? []).filter(isThere);
   const rig = there[0]?.name;
-  const begin = async (question: string, parts?: Part[], program?: Application) => {
+  const begin = async (
+    question: string,
+    parts?: Part[],
+    program?: Application,
+    onTo: "ask" | "bring-in" = "ask",
+  ) => {
     try {
       setTrouble("");
       const { id: study } = await ask.mutateAsync(question);
@@ -127,7 +132,7 @@ function Asking() {
           }),
         );
       }
-      navigate(`/studies/${study}/ask`);
+      navigate(`/studies/${study}/${onTo}`);
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : "This could not be asked.");
     }
@@ -189,7 +194,22 @@ function Asking() {
             </li>
           ))}
         </ul>
-        <p className="mt-2 text-[12px] text-ink-2">or take up what others have asked</p>
+        <p className="mt-2 text-[12px] text-ink-2">or begin with what is there already</p>
+        <p>
+          <button
+            type="button"
+            className="act font-medium"
+            disabled={ask.isPending}
+            onClick={() =>
+              begin(text.trim() || "Which is quicker?", undefined, undefined, "bring-in")
+            }
+          >
+            Bring in what was measured
+          </button>{" "}
+          <span className="text-ink-2">
+            a log, or a table of results, of whatever program, wherever it ran.
+          </span>
+        </p>
         <BringBundle />
       </SheetPart>
       <Programs rig={rig} begin={begin} busy={ask.isPending} />

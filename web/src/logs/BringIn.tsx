@@ -2,7 +2,16 @@
 import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
-import { bring, useLog, useLogs, useMappings, useReadThrough, useThrowAway } from "../api/logs";
+import {
+  bring,
+  useLetAllIn,
+  useLog,
+  useLogs,
+  useMappings,
+  useReadThrough,
+  useThrowAway,
+} from "../api/logs";
+import { Acts } from "../parts/Acts";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { moment, significant, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
@@ -130,6 +139,53 @@ function Choose(props: { study: Study }) {
   );
 }
 
+/** Runs that are kept apart, let in together for one reason. */
+function LetIn(props: { study: Study; runs: Study["runs"] }) {
+  const letIn = useLetAllIn(props.study.id);
+  const [reason, setReason] = useState("");
+  const many = props.runs.length;
+  if (!many) return null;
+  return (
+    <div className="mt-2">
+      <p className="text-ink-2">
+        {many === 1 ? "It is" : `${many} are`} kept apart from the measured runs, and{" "}
+        {many === 1 ? "is" : "are"} in no comparison.
+      </p>
+      <Acts>
+        <form
+          className="mt-1 flex items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (reason.trim())
+              letIn.mutate({ runs: props.runs.map((run) => run.id), reason: reason.trim() });
+          }}
+        >
+          <input
+            aria-label="why they may be compared"
+            className="field w-[320px]"
+            placeholder="why they may be compared"
+            maxLength={280}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+          <button
+            type="submit"
+            className="button-quiet"
+            disabled={!reason.trim() || letIn.isPending}
+          >
+            Let {many === 1 ? "it" : `all ${many}`} in
+          </button>
+        </form>
+      </Acts>
+      {letIn.error && (
+        <p role="alert" className="text-behind">
+          {letIn.error.message}
+        </p>
+      )}
+    </div>
+  );
+}
+
 /** The runs of this study that came from logs, and the mappings that are kept. */
 function Brought(props: { study: Study }) {
   const { study } = props;
@@ -141,6 +197,7 @@ function Brought(props: { study: Study }) {
       {runs.length > 0 && (
         <>
           <h2 className="font-semibold">Brought into this study</h2>
+          <LetIn study={study} runs={runs.filter((run) => !run.acceptance_reason && run.ended)} />
           {runs.map((run) => (
             <p key={run.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
               <Link to={`/runs/${run.id}`} className="plain">
@@ -305,9 +362,12 @@ function Kept(props: { log: Log; study: Study }) {
             </Link>
           </span>
         ))}
-        . {runs.length === 1 ? "It is" : "They are"} kept apart from the measured runs: open one to
-        let it be compared, with your reason.
+        .
       </p>
+      <LetIn
+        study={props.study}
+        runs={props.study.runs.filter((run) => runs.includes(run.id) && !run.acceptance_reason)}
+      />
       <p className="mt-3">
         <Link to={`/studies/${props.study.id}/read`} className="button-quiet">
           Read the study

@@ -1,8 +1,11 @@
 /** What was found in all of a log, and which part of it becomes a run of which variant. */
 import { useState } from "react";
+import { useNewVariant } from "../api/asking";
 import type { Log, Study } from "../api/client";
 import { useKeepLog } from "../api/logs";
 import { count, duration, significant, THIN } from "../parts/text";
+import { isElsewhere } from "../study/ask/readiness";
+import { becomes, fileStem, LEAVE, positionsOf, proposedStretch } from "./becoming";
 
 interface Part {
   name: string;
@@ -34,16 +37,50 @@ const many = (number: number) => number.toLocaleString("en");
 export function Keeping(props: { study: Study; log: Log }) {
   const { study, log } = props;
   const found = log.summary as unknown as Summary;
-  const [variants, setVariants] = useState<number[]>(() =>
-    found.parts.map((part) => guessed(study, part.name)),
+  // Where a rig starts what is compared, a plan measures it: nothing is added that it could not.
+  const open = study.variants.every(isElsewhere);
+  const [choices, setChoices] = useState<string[]>(() =>
+    found.parts.map((part) => becomes(study, part.name || fileStem(log.name), open)),
   );
+  const fresh = [...new Set(choices.filter((one) => one.startsWith("new:")))];
+  const [names, setNames] = useState<Record<string, string>>({});
+  const nameOf = (one: string) => names[one] ?? one.slice(4);
+  const [program, setProgram] = useState("");
   const timed = found.parts.some((part) => part.timings);
   const stretches = stretchesOf(study, timed ? "time" : "frames");
-  const [stretch, setStretch] = useState(stretches[0] ?? "The whole log");
+  const [stretch, setStretch] = useState(
+    (open ? proposedStretch(log) : stretches[0]) ?? "The whole log",
+  );
   const [saveAs, setSaveAs] = useState("");
+  const [reason, setReason] = useState(open ? "all of this study was measured elsewhere" : "");
   const keep = useKeepLog(log.id);
-  const busy = keep.isPending || log.state === "keeping";
-  const kept = variants.filter((variant) => variant >= 0).length;
+  const add = useNewVariant(study.id);
+  const busy = keep.isPending || add.isPending || log.state === "keeping";
+  const kept = choices.filter((one) => one !== LEAVE).length;
+  const unnamed =
+    fresh.some((one) => !nameOf(one).trim()) ||
+    (fresh.length > 0 && !study.subject && !program.trim());
+  const submit = async () => {
+    try {
+      const made: Record<string, number> = {};
+      for (const one of fresh) {
+        const now = await add.mutateAsync({
+          name: nameOf(one).trim(),
+          elsewhere: true,
+          program: study.subject ? undefined : program.trim(),
+        });
+        made[one] = now.variants.length - 1;
+      }
+      keep.mutate({
+        variants: positionsOf(choices, made),
+        stretch: stretch.split(" / ").slice(0, 2),
+        save_as: saveAs,
+        reason: reason.trim(),
+      });
+    } catch {
+      // Why stands below.
+    }
+  };
   const named = found.parts.every((part) => part.steps > 0) || log.mapping.record;
   return (
     <section aria-label="what is in it" className="mt-5 max-w-[980px] border-t border-line pt-3">
@@ -106,19 +143,22 @@ export function Keeping(props: { study: Study; log: Log }) {
                 <select
                   aria-label={`variant of ${part.name || "all of it"}`}
                   className="field"
-                  value={variants[place]}
+                  value={choices[place]}
                   onChange={(event) =>
-                    setVariants(
-                      variants.map((one, n) => (n === place ? Number(event.target.value) : one)),
-                    )
+                    setChoices(choices.map((one, n) => (n === place ? event.target.value : one)))
                   }
                 >
                   {study.variants.map((variant, index) => (
-                    <option key={variant.name} value={index}>
+                    <option key={variant.name} value={String(index)}>
                       {variant.name}
                     </option>
                   ))}
-                  <option value={-1}>nothing: leave it</option>
+                  {open && (
+                    <option value={`new:${part.name || fileStem(log.name)}`}>
+                      {nameOf(`new:${part.name || fileStem(log.name)}`)}, a new variant
+                    </option>
+                  )}
+                  <option value={LEAVE}>nothing: leave it</option>
                 </select>
               </td>
             </tr>
@@ -130,10 +170,39 @@ export function Keeping(props: { study: Study; log: Log }) {
           {many(found.more_parts)} more marked stretches are too many and are not taken.
         </p>
       )}
+      {fresh.length > 0 && (
+        <fieldset className="mt-3 flex flex-wrap items-center gap-x-3 gap-y-2">
+          <legend className="float-left mr-3">
+            new {fresh.length > 1 ? "variants" : "variant"}, started by no rig:
+          </legend>
+          {fresh.map((one) => (
+            <input
+              key={one}
+              aria-label={`name of the new variant ${one.slice(4)}`}
+              className="field w-[150px]"
+              maxLength={60}
+              value={nameOf(one)}
+              onChange={(event) => setNames({ ...names, [one]: event.target.value })}
+            />
+          ))}
+          {!study.subject && (
+            <label>
+              of the program{" "}
+              <input
+                className="field w-[150px]"
+                placeholder="its name"
+                maxLength={120}
+                value={program}
+                onChange={(event) => setProgram(event.target.value)}
+              />
+            </label>
+          )}
+        </fieldset>
+      )}
       <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
         {!named && (
           <label>
-            its readings stand beside those of{" "}
+            {open ? "what was measured is called" : "its readings stand beside those of"}{" "}
             <input
               className="field w-[260px]"
               list="stretches"
@@ -160,40 +229,39 @@ export function Keeping(props: { study: Study; log: Log }) {
             />
           </label>
         )}
+        <label>
+          they may be compared, because{" "}
+          <input
+            className="field w-[300px]"
+            placeholder="no reason: kept apart"
+            maxLength={280}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+        </label>
         <button
           type="button"
           className="button"
-          disabled={busy || kept === 0 || !stretch.trim()}
-          onClick={() =>
-            keep.mutate({ variants, stretch: stretch.split(" / ").slice(0, 2), save_as: saveAs })
-          }
+          disabled={busy || kept === 0 || !stretch.trim() || unnamed}
+          onClick={submit}
         >
           Keep as {count(kept, "run")}
         </button>
         <span role="status" className="text-ink-2">
           {busy
             ? "keeping …"
-            : "kept apart from measured runs until somebody lets them in, with a reason"}
+            : reason.trim()
+              ? "compared at once; the reason stands with them"
+              : "kept apart from measured runs until somebody lets them in, with a reason"}
         </span>
       </div>
-      {keep.error && (
+      {(keep.error ?? add.error) && (
         <p role="alert" className="mt-2 text-behind">
-          {keep.error.message}
+          {(keep.error ?? add.error)?.message}
         </p>
       )}
     </section>
   );
-}
-
-/** The variant a part is named after; the baseline where it is named after none. */
-function guessed(study: Study, name: string): number {
-  const places = study.variants.map((_, index) => index);
-  const fitting = places
-    .filter((index) =>
-      name.toLowerCase().includes((study.variants[index]?.name ?? "").toLowerCase()),
-    )
-    .sort((a, b) => (study.variants[b]?.name.length ?? 0) - (study.variants[a]?.name.length ?? 0));
-  return fitting[0] ?? study.baseline;
 }
 
 /** The stretches of a kind in the study's session, as step / name. */

@@ -15,7 +15,7 @@ const ROLES: { role: LogColumn["role"]; name: string }[] = [
   { role: "other", name: "other number" },
   { role: "begin", name: "begin of a timing" },
   { role: "end", name: "end of a timing" },
-  { role: "duration", name: "duration, of a run or a timing" },
+  { role: "duration", name: "duration" },
   { role: "variant", name: "variant" },
 ];
 const SEPARATORS = [

@@ -19,8 +19,8 @@ from yardstick_server.api.bodies import validated
 from yardstick_server.inventory.models import Errand, Rig, Variant
 
 #: How a variant's wanted start and what a rig says of itself go together.
-ALLOWED, ASKED, REFUSED, DIFFERS, NOT_ALLOWED, NO_START, NO_RIG = START_STATES = (
-    "allowed", "asked", "refused", "differs", "not allowed", "no start", "no rig",
+ALLOWED, ASKED, REFUSED, DIFFERS, NOT_ALLOWED, NO_START, NO_RIG, ELSEWHERE = START_STATES = (
+    "allowed", "asked", "refused", "differs", "not allowed", "no start", "no rig", "elsewhere",
 )  # fmt: skip
 
 
@@ -176,6 +176,8 @@ def start_state(
 
     `newest` are the rig's newest errands to allow something, by program.
     """
+    if not variant.program:
+        return {"state": ELSEWHERE, "detail": "", "line": ""}
     start = StartCommand.checked(variant.start) if variant.start else None
     line = start.line(variant.program) if start else ""
     if rig is None:

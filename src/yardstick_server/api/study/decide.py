@@ -134,6 +134,7 @@ class DecisionSerializer(serializers.Serializer):
     baseline = serializers.IntegerField()
     level = serializers.CharField()
     rounds = serializers.IntegerField(help_text="warm rounds measured")
+    extent = serializers.CharField(help_text="the rounds, and the runs brought in, in words")
     notes = SentenceSerializer(many=True)
     advice = AdviceSerializer(many=True)
     places = PlaceRowSerializer(many=True)

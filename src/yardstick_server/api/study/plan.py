@@ -165,6 +165,18 @@ class PlanView(StudyView):
         return Response(PlanSerializer(plan_body(found)).data)
 
 
+def only_startable(study: Study) -> None:
+    """Raises ValidationError where a rig cannot start one of the variants: they are elsewhere."""
+    elsewhere = [part.variant.name for part in study.variants if not part.variant.program]
+    if elsewhere:
+        names = " and ".join(elsewhere)
+        raise ValidationError(
+            f"{names} {'is' if len(elsewhere) == 1 else 'are'} measured elsewhere and started by "
+            "no rig: bring in what was measured, or say under Ask what is to be "
+            "started"
+        )
+
+
 class StartPlanView(StudyView):
     for_builds = True
 
@@ -177,6 +189,7 @@ class StartPlanView(StudyView):
         found = self.study(study)
         if found.study_variants.count() < 2:
             raise ValidationError("a plan needs two variants: add one under Ask")
+        only_startable(found)
         planning.start(found, judgement_of(found))
         notify(self.workspace.pk, "run", study=study)
         return Response(PlanSerializer(plan_body(found)).data)
@@ -190,7 +203,9 @@ class RoundsView(StudyView):
     )
     def post(self, request: Request, study: int) -> Response:
         body = validated(RoundsSerializer, request.data)
-        rounds = planning.add_by_hand(self.study(study), body["count"])
+        found = self.study(study)
+        only_startable(found)
+        rounds = planning.add_by_hand(found, body["count"])
         notify(self.workspace.pk, "run", study=study)
         return Response({"rounds": rounds}, status=201)
 

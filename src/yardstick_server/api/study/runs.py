@@ -13,6 +13,7 @@ from yardstick_server.analysis.judging import judge_study
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
 from yardstick_server.api.run.detail import RunSummarySerializer, summary
+from yardstick_server.api.study.base import StudyView
 from yardstick_server.notify import notify
 from yardstick_server.planning import advancing as planning
 from yardstick_server.runs.models import BROUGHT_IN, Run
@@ -87,6 +88,36 @@ class AcceptRunView(DecidedRunView):
         found.left_out = found.left_out_by = ""
         found.save(update_fields=["acceptance_reason", "left_out", "left_out_by"])
         return self.answer(found)
+
+
+class LetInSerializer(ReasonSerializer):
+    runs = serializers.ListField(
+        child=serializers.IntegerField(), min_length=1, max_length=1000,
+        help_text="numbers of runs of this study that were brought in",
+    )  # fmt: skip
+
+
+class LetInView(StudyView):
+    @extend_schema(
+        request=LetInSerializer,
+        responses=RunSummarySerializer(many=True),
+        summary="Let several runs that were brought in count, for one reason",
+    )
+    def post(self, request: Request, study: int) -> Response:
+        found = self.study(study)
+        body = validated(LetInSerializer, request.data)
+        runs = list(found.runs.filter(pk__in=body["runs"]).select_related("variant", "rig"))
+        if len(runs) != len(set(body["runs"])):
+            raise ValidationError("not all of these are runs of this study; nothing was changed")
+        if any(run.origin != BROUGHT_IN or run.state not in ("measured", "read") for run in runs):
+            raise ValidationError("only runs that were brought in are let in; nothing was changed")
+        for run in runs:
+            run.acceptance_reason = f"{body['reason']} ({request.user.get_username()})"
+            run.left_out = run.left_out_by = ""
+        Run.objects.bulk_update(runs, ["acceptance_reason", "left_out", "left_out_by"])
+        judge_study(found)
+        notify(self.workspace.pk, "board", study=found.pk)
+        return Response(RunSummarySerializer(map(summary, runs), many=True).data)
 
 
 class RepeatView(DecidedRunView):

@@ -64,12 +64,17 @@ class StartedVariantSerializer(ChangedVariantSerializer):
     program = serializers.CharField(
         max_length=120, required=False, help_text="what it is of, where that is not said yet"
     )
+    elsewhere = serializers.BooleanField(
+        required=False, help_text="in place of `start`: no rig starts it, it is measured elsewhere"
+    )
 
     def validate(self, values: dict[str, Any]) -> dict[str, Any]:
         values = super().validate(values)
-        if "start" not in values:
-            raise ValidationError("say what is to be started, in `start` or `typed`")
-        return values
+        if values.get("elsewhere", False) == ("start" in values):
+            raise ValidationError(
+                "say what is to be started, in `start` or `typed`, or that it is measured elsewhere"
+            )
+        return {"start": {}, **values}
 
 
 class TryWantedSerializer(serializers.Serializer):
@@ -160,25 +165,36 @@ class NewVariantView(ChangeStudy):
                 known = [p.variant.start for p in found.variants if p.variant.start]
                 found.factor = proposed_factor([StartCommand.checked(start) for start in known])
                 found.save(update_fields=["factor"])
-            if is_owner(request):
+            if is_owner(request) and variant.start:
                 ask_to_allow(rig_of(found), variant, request.user.get_username())
         answer = self.answer(found)
         answer.status_code = 201
         return answer
 
     def _variant(self, study: Study, wanted: str, start: dict[str, Any]) -> Variant:
-        """A new variant; or the subject's own that is called and started just so."""
+        """A new variant; or the subject's own that is called and started just so.
+
+        What was measured elsewhere is of the variant of its name, however a rig starts that.
+        """
         used = study.study_variants.values("variant")
-        known = study.subject.variants.filter(name=wanted, start=start, **active())
+        known = study.subject.variants.filter(name=wanted, **active())
+        known = known.filter(start=start) if start else known
         same: Variant | None = known.exclude(pk__in=used).first()
         if same is not None:
             return same
         name = free_name(study.subject, wanted)
-        others = Variant.objects.filter(subject__workspace=self.workspace)
-        taken = set(others.values_list("program", flat=True))
-        program = program_name(study.subject.name, name, taken)
+        if not start:
+            elsewhere: Variant = study.subject.variants.create(name=name, program="")
+            return elsewhere
+        program = new_program_name(study.subject, name)
         made: Variant = study.subject.variants.create(name=name, start=start, program=program)
         return made
+
+
+def new_program_name(subject: Subject, variant: str) -> str:
+    """What rigs call the program of a variant that has none yet."""
+    others = Variant.objects.filter(subject__workspace=subject.workspace_id)
+    return program_name(subject.name, variant, set(others.values_list("program", flat=True)))
 
 
 def free_name(subject: Subject, wanted: str) -> str:
@@ -215,6 +231,8 @@ class StartedVariantView(ChangeStudy):
         others = variant.subject.variants.exclude(pk=variant.pk)
         if others.filter(name=values.get("name", "")).exists():
             raise ValidationError({"name": "there is a variant of this name already"})
+        if values.get("start") and not variant.program:
+            values["program"] = new_program_name(variant.subject, values.get("name", variant.name))
         for name, value in values.items():
             setattr(variant, name, value)
         variant.save(update_fields=list(values) or None)

@@ -86,9 +86,13 @@ export function Ask(props: { study: Study }) {
             </p>
           )}
         </SheetPart>
-        <SessionPart study={study} proposed={ready.parts.session === "proposed"} />
-        <FilesPart study={study} />
-        <PlanPart study={study} tries={tries} proposed={ready.parts.plan === "proposed"} />
+        {!ready.elsewhere && (
+          <>
+            <SessionPart study={study} proposed={ready.parts.session === "proposed"} />
+            <FilesPart study={study} />
+            <PlanPart study={study} tries={tries} proposed={ready.parts.plan === "proposed"} />
+          </>
+        )}
         <Decides study={study} />
         <SheetPart name="Expected" note="can wait" state="proposed">
           <Claims study={study} />
@@ -113,7 +117,7 @@ export function Ask(props: { study: Study }) {
             <p className="mt-2 text-ink-2">{study.headline}.</p>
           </div>
         )}
-        <TryIt study={study} tries={tries} chosen={chosen} />
+        {!ready.elsewhere && <TryIt study={study} tries={tries} chosen={chosen} />}
         <Next study={study} ready={ready} />
         <Share study={study} />
         <Acts>
@@ -153,7 +157,10 @@ function Next(props: { study: Study; ready: Readiness }) {
     }
   };
   return (
-    <section aria-label="what comes next" className="mt-4 border-t border-line pt-3">
+    <section
+      aria-label="what comes next"
+      className={ready.elsewhere ? "" : "mt-4 border-t border-line pt-3"}
+    >
       {!measured && <p className="mb-1 font-semibold">Nothing has been measured yet.</p>}
       {!measured && (
         <dl className="grid grid-cols-[76px_1fr] gap-y-0.5">
@@ -179,7 +186,17 @@ function Next(props: { study: Study; ready: Readiness }) {
         </dl>
       )}
       <div className="mt-3 flex items-center gap-3">
-        {measured ? (
+        {ready.elsewhere && (
+          <Acts>
+            <Link
+              className={measured ? "button-quiet" : "button"}
+              to={`/studies/${study.id}/bring-in`}
+            >
+              Bring in what was measured
+            </Link>
+          </Acts>
+        )}
+        {ready.elsewhere ? null : measured ? (
           <Link className="button" to={`/studies/${study.id}/measure`}>
             Measure
           </Link>

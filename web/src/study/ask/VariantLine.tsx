@@ -302,6 +302,8 @@ function OnRig(props: { study: Study; variant: Variant }) {
   const { state, detail, line } = props.variant.on_rig;
   const allow = useAllowVariant(props.study.id);
   const owner = useIsOwner();
+  if (state === "elsewhere")
+    return <p className="text-[12px] text-ink-2">measured elsewhere: no rig starts it</p>;
   if (state === "allowed" || state === "no rig" || props.variant.runs > 0) return null;
   if (state === "asked") return <p className="text-ink-2">the rig is being asked to start it …</p>;
   if (state === "no start")

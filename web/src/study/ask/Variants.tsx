@@ -89,7 +89,7 @@ function Another(props: { study: Study; rig: string | undefined }) {
     <div className="mt-2">
       <p className="flex flex-wrap items-baseline gap-x-3 text-ink-2">
         {study.variants.length < 2 ? "compare it with" : "one more:"}
-        {(["command", "installed", "releases"] as Way[]).map((one) => (
+        {(["command", "installed", "releases", "elsewhere"] as Way[]).map((one) => (
           <button
             key={one}
             type="button"
@@ -119,6 +119,7 @@ function Another(props: { study: Study; rig: string | undefined }) {
             way={way}
             rig={props.rig}
             like={like}
+            program={study.subject}
             busy={taking.busy}
             take={(wanted) => taking.take(wanted).then(() => setWay(null))}
           />

@@ -1,4 +1,4 @@
-/** Ways to say what is started: a program that is installed, a command, a folder with releases. */
+/** Ways to say what is compared: an installed program, a command, releases, or what is elsewhere. */
 import { useState } from "react";
 import {
   type Application,
@@ -23,16 +23,19 @@ export interface Wanted {
   installed?: boolean;
 }
 
-export type Way = "installed" | "command" | "releases";
+export type Way = "installed" | "command" | "releases" | "elsewhere";
 
 export const WAYS: Record<Way, string> = {
   installed: "an installed program",
   command: "a command of my own",
   releases: "a folder with releases",
+  elsewhere: "measured elsewhere",
 };
 
 interface WayProps {
   rig: string | undefined;
+  /** The name of the program, where it is said already. */
+  program?: string;
   /** A command to begin with: what differs is changed in it. */
   like?: string;
   take: (wanted: Wanted) => void;
@@ -42,6 +45,7 @@ interface WayProps {
 export function WayIn(props: WayProps & { way: Way }) {
   if (props.way === "command") return <OwnCommand {...props} />;
   if (props.way === "releases") return <Releases {...props} />;
+  if (props.way === "elsewhere") return <Elsewhere {...props} />;
   return <Installed {...props} />;
 }
 
@@ -281,6 +285,61 @@ function Releases(props: WayProps) {
       )}
     </div>
   );
+}
+
+/** Variants by name alone: what was measured of them is brought in, as logs, tables or films. */
+function Elsewhere(props: WayProps) {
+  const [program, setProgram] = useState(props.program ?? "");
+  const [typed, setTyped] = useState("");
+  const names = namesIn(typed);
+  const submit = (event: React.FormEvent) => {
+    event.preventDefault();
+    if (!names.length || !program.trim() || props.busy) return;
+    props.take({
+      program: program.trim(),
+      variants: names.map((name) => ({ name, elsewhere: true })),
+    });
+    setTyped("");
+  };
+  return (
+    <form onSubmit={submit} className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+      {!props.program && (
+        <input
+          aria-label="name of the program"
+          className="line-field w-44"
+          placeholder="Weftwright"
+          value={program}
+          maxLength={120}
+          onChange={(event) => setProgram(event.target.value)}
+        />
+      )}
+      <input
+        aria-label="names of the variants"
+        className="line-field min-w-0 flex-1"
+        placeholder="its variants, with commas between: 4.1, 4.2"
+        value={typed}
+        maxLength={500}
+        onChange={(event) => setTyped(event.target.value)}
+      />
+      <button
+        type="submit"
+        className="button-quiet"
+        disabled={!names.length || !program.trim() || props.busy}
+      >
+        Add {names.length > 1 ? "them" : "it"}
+      </button>
+      <span className="w-full text-[12px] text-ink-2">
+        No rig starts these. What was measured of them, by another instrument or by hand, is brought
+        in under Measure: a log, a table of results, a film.
+      </span>
+    </form>
+  );
+}
+
+/** Names with commas or semicolons between, each once. */
+export function namesIn(typed: string): string[] {
+  const names = typed.split(/[,;\n]/).map((name) => name.trim().slice(0, NAME_LENGTH));
+  return [...new Set(names.filter(Boolean))];
 }
 
 function wantedReleases(chosen: Release[]): Wanted {

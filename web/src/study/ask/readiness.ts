@@ -9,6 +9,8 @@ export interface Readiness {
   missing: string[];
   proposed: string[];
   canWait: string[];
+  /** Whether all of it was measured elsewhere: it is brought in, and nothing is started. */
+  elsewhere: boolean;
   /** Variants that can be measured as things stand. */
   startable: Variant[];
   /** Variants that stand in the way: not allowed, or they ended or failed when tried. */
@@ -21,6 +23,11 @@ export function failed(one: Try | undefined): boolean {
   return one?.state === "ended" && !["finished", "aborted"].includes(one.outcome);
 }
 
+/** Whether no rig starts a variant: what was measured of it is brought in. */
+export function isElsewhere(variant: Variant): boolean {
+  return variant.on_rig.state === "elsewhere";
+}
+
 /** Whether a rig starts a variant as it is wanted, as far as is known. */
 export function allowed(variant: Variant): boolean {
   return ["allowed", "no rig"].includes(variant.on_rig.state) || variant.runs > 0;
@@ -28,10 +35,12 @@ export function allowed(variant: Variant): boolean {
 
 export function readiness(study: Study, tries: Try[]): Readiness {
   const tried = new Map(tries.map((one) => [one.variant, one]));
-  const startable = study.variants.filter(
+  const started = study.variants.filter((one) => !isElsewhere(one));
+  const elsewhere = study.variants.length > 0 && started.length === 0;
+  const startable = started.filter(
     (one) => allowed(one) && (one.runs > 0 || !failed(tried.get(one.position))),
   );
-  const failing = study.variants.filter((one) => !startable.includes(one));
+  const failing = started.filter((one) => !startable.includes(one));
   const missing: string[] = [];
   if (!study.subject) missing.push("the program");
   if (study.variants.length < 2)
@@ -40,13 +49,14 @@ export function readiness(study: Study, tries: Try[]): Readiness {
   const measured = study.runs.length > 0;
   const proposed: string[] = [];
   const launchOnly = study.session?.parts.length === 2 && !study.session.file;
-  if (launchOnly && !measured) proposed.push("the session");
-  if (!measured) proposed.push("the plan");
+  if (launchOnly && !measured && !elsewhere) proposed.push("the session");
+  if (!measured && !elsewhere) proposed.push("the plan");
   const canWait = study.profiles ? ["what you expect"] : ["what you expect, and for whom"];
   return {
     missing,
     proposed,
     canWait,
+    elsewhere,
     startable,
     failing,
     parts: {

@@ -75,7 +75,11 @@ function Unsettled(props: { study: Study; decision: Decision }) {
         <p>
           {count(open.length, "difference")} of main metrics {open.length === 1 ? "is" : "are"}{" "}
           open.{" "}
-          {most > decision.rounds &&
+          {decision.rounds === 0 &&
+            most > 0 &&
+            `About ${most} runs of each in all should decide ${never ? "those that can be" : "them"}. `}
+          {decision.rounds > 0 &&
+            most > decision.rounds &&
             `About ${most - decision.rounds} more rounds should decide ${never ? "those that can be" : "them"}. `}
           {never > 0 && `${never} cannot be decided by any sensible number of rounds. `}
           {held > 0 &&

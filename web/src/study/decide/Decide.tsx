@@ -5,7 +5,6 @@ import { useDecision, useSession } from "../../api/queries";
 import { Answers } from "../../parts/Answers";
 import { useKeys } from "../../parts/keyboard";
 import { Trouble, Waiting } from "../../parts/Trouble";
-import { count } from "../../parts/text";
 import { Looks, VariantName } from "../../parts/variants";
 import { Advice } from "./Advice";
 import { Aside } from "./Aside";
@@ -27,7 +26,7 @@ export function Decide(props: { study: Study }) {
   if (decision.isPending) return <Waiting what="the decision" />;
   if (decision.error)
     return <Trouble what="The decision" error={decision.error} again={() => decision.refetch()} />;
-  if (!decision.data.rounds)
+  if (!decision.data.rounds && !study.runs.some((run) => run.acceptance_reason))
     return (
       <p className="max-w-xl p-6 text-ink-2">
         Nothing can be decided yet: no warm round has been measured. Here each profile gets its
@@ -75,7 +74,7 @@ function Whole(props: { study: Study; decision: Decision }) {
       <div tabIndex={0} className="min-h-0 overflow-auto px-6 pt-3 pb-10">
         <div className="flex items-baseline gap-4">
           <h1 className="text-[15px] font-semibold">
-            {count(decision.rounds, "warm round")}, against{" "}
+            {decision.extent}, against{" "}
             <VariantName
               index={decision.baseline}
               name={decision.variants[decision.baseline] ?? ""}

@@ -28,6 +28,10 @@ function Matched(props: { study: Study; match: MatchSheet }) {
   const { study, match } = props;
   const [search, setSearch] = useSearchParams();
   const { mismatches } = match;
+  const elsewhere =
+    mismatches.length === 0 &&
+    study.runs.length > 0 &&
+    study.runs.every((run) => run.origin === "brought in");
   const chosen = mismatches.find((part) => part.identity === search.get("item")) ?? mismatches[0];
   const choose = (identity: string) =>
     setSearch(
@@ -55,9 +59,12 @@ function Matched(props: { study: Study; match: MatchSheet }) {
     <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
       <div tabIndex={0} className="min-h-0 overflow-auto px-6 pt-4 pb-10">
         <h1 className="text-[15px] font-semibold">
-          What else was different between the runs, besides the {study.factor}
+          What else was different between the runs
+          {study.factor ? `, besides the ${study.factor}` : ""}
         </h1>
-        <Sheet study={study} mismatches={mismatches} chosen={chosen?.identity} choose={choose} />
+        {!elsewhere && (
+          <Sheet study={study} mismatches={mismatches} chosen={chosen?.identity} choose={choose} />
+        )}
         {match.alike.map((one) => (
           <p key={one} className="mt-2 max-w-4xl border-l-3 border-brass bg-card px-3 py-1.5">
             {one.charAt(0).toUpperCase() + one.slice(1)}.
@@ -85,19 +92,31 @@ function Matched(props: { study: Study; match: MatchSheet }) {
             Settled by {one.by}, and not found in this way any more: {one.text}. “{one.reason}”
           </p>
         ))}
-        <div className="mt-7 grid max-w-5xl grid-cols-2 gap-8">
-          <Watching study={study} watching={match.watching} />
-          <Today study={study} today={match.today ?? null} />
-        </div>
-        <Drifting study={study} drift={match.drift} />
-        <Preconditions found={match.preconditions} study={study} />
+        {elsewhere ? (
+          <p className="mt-3 max-w-[640px]">
+            No rig measured these runs, so nothing of their machines can be compared here: whether
+            they were alike is as those say who let them in. What is not known stands with every
+            answer and in the report.
+          </p>
+        ) : (
+          <>
+            <div className="mt-7 grid max-w-5xl grid-cols-2 gap-8">
+              <Watching study={study} watching={match.watching} />
+              <Today study={study} today={match.today ?? null} />
+            </div>
+            <Drifting study={study} drift={match.drift} />
+            <Preconditions found={match.preconditions} study={study} />
+          </>
+        )}
       </div>
       <aside
         tabIndex={0}
         aria-label="the chosen difference"
         className="overflow-auto border-l border-line bg-card px-5 py-4"
       >
-        <p className="text-[17px] leading-snug">{inASentence(match.status)}</p>
+        <p className="text-[17px] leading-snug">
+          {elsewhere ? "Measured elsewhere." : inASentence(match.status)}
+        </p>
         {chosen && <Settling key={chosen.identity} study={study} part={chosen} />}
       </aside>
     </div>

@@ -19,6 +19,7 @@ import { Waiting } from "../../parts/Trouble";
 import { count, duration, moment } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
 import { SmallRule } from "../../rule/SmallRule";
+import { isElsewhere } from "../ask/readiness";
 import { LiveLanes } from "./LiveLanes";
 import { PlanPanel } from "./PlanPanel";
 import { Restarting } from "./Restarting";
@@ -42,15 +43,23 @@ export function Measure(props: { study: Study }) {
   const ready = (rigs.data ?? []).some((rig) => rig.state === "idle" || rig.state === "running");
   const running = study.runs.find((run) => run.state === "running");
   const left = runsLeft(study.runs);
+  const drives = study.variants.some((one) => !isElsewhere(one));
+  const may = mayChange && drives;
   useKeys("Measure", [
-    { keys: "+", does: "measure another round", act: () => mayChange && measure.mutate(1) },
-    { keys: "p", does: "start the plan", act: () => mayChange && plans && start.mutate(undefined) },
+    { keys: "+", does: "measure another round", act: () => may && measure.mutate(1) },
+    { keys: "p", does: "start the plan", act: () => may && plans && start.mutate(undefined) },
   ]);
   return (
     <div className="grid h-full grid-cols-[1fr_400px]">
       <div tabIndex={0} className="flex min-h-0 flex-col overflow-auto px-6 py-4">
         <div className="flex items-center gap-3">
-          <h1 className="flex-1 text-[17px] font-semibold">{heading(study, left.length)}</h1>
+          <h1 className="flex-1 text-[17px] font-semibold">
+            {drives
+              ? heading(study, left.length)
+              : study.runs.length
+                ? `${count(study.runs.length, "run")} brought in`
+                : "Nothing has been measured yet"}
+          </h1>
           {(left.length > 0 || plan.data?.state === "running") && (
             <Acts>
               <button type="button" className="button-quiet" onClick={() => stop.mutate(false)}>
@@ -58,16 +67,18 @@ export function Measure(props: { study: Study }) {
               </button>
             </Acts>
           )}
-          <Acts>
-            <button
-              type="button"
-              className={plans ? "button-quiet" : "button"}
-              onClick={() => measure.mutate(1)}
-            >
-              Measure another round
-            </button>
-          </Acts>
-          {plans && (
+          {drives && (
+            <Acts>
+              <button
+                type="button"
+                className={plans ? "button-quiet" : "button"}
+                onClick={() => measure.mutate(1)}
+              >
+                Measure another round
+              </button>
+            </Acts>
+          )}
+          {plans && drives && (
             <Acts>
               <button type="button" className="button" onClick={() => start.mutate(undefined)}>
                 Start the plan
@@ -112,10 +123,11 @@ export function Measure(props: { study: Study }) {
             .
           </p>
         )}
+        {!drives && <NothingToStart study={study} />}
         {known ? (
           <>
-            {plan.data && <SoFar study={study} plan={plan.data} />}
-            <PlanPanel study={study} />
+            {plan.data && drives && <SoFar study={study} plan={plan.data} />}
+            {drives && <PlanPanel study={study} />}
             <Rounds study={study} />
           </>
         ) : (
@@ -129,6 +141,31 @@ export function Measure(props: { study: Study }) {
         {running ? <Now study={study} run={running} /> : <Idle study={study} />}
       </aside>
     </div>
+  );
+}
+
+/** Where no rig starts anything: because nothing is said yet, or because it is measured elsewhere. */
+function NothingToStart(props: { study: Study }) {
+  const { study } = props;
+  if (study.variants.length > 0)
+    return (
+      <p className="mt-3 border-l-2 border-brass pl-3">
+        No rig starts {study.variants.length > 1 ? "these variants" : "this variant"}: what was
+        measured of them elsewhere is{" "}
+        <Link className="plain" to={`/studies/${study.id}/bring-in`}>
+          brought in
+        </Link>
+        , and stands below.
+      </p>
+    );
+  return (
+    <p className="mt-3 border-l-2 border-brass pl-3">
+      There is nothing to start yet: say under{" "}
+      <Link className="plain" to={`/studies/${study.id}/ask`}>
+        Ask
+      </Link>{" "}
+      which variants are compared.
+    </p>
   );
 }
 

@@ -19,6 +19,8 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
   const { row, board, study, candidates } = props;
   const frames = OF_FRAMES.test(row.metric) && row.stretch.length > 1;
   const distribution = useDistribution(study.id, row.stretch, frames);
+  const samples = row.samples.flat();
+  const brought = samples.length > 0 && samples.every((sample) => sample.round < 0);
   return (
     <>
       <p className="text-[12px] font-semibold text-brass">
@@ -48,7 +50,9 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
               {one.text}
             </p>
           ))}
-      <h2 className="mt-4 font-semibold">Runs, in the order taken</h2>
+      <h2 className="mt-4 font-semibold">
+        {brought ? "Runs, in the order of their files" : "Runs, in the order taken"}
+      </h2>
       <RunsInOrder row={row} study={study} />
       <NotCompared row={row} board={board} />
       {frames && distribution.data && distribution.data.curves.length > 0 && (
@@ -69,8 +73,9 @@ export function Evidence(props: { study: Study; board: Board; row: Row; candidat
         <dt className="text-ink-2">Definition</dt>
         <dd>
           {row.definition}. {row.higher_is_better ? "Higher" : "Lower"} is better; readings are
-          medians over runs, the change is estimated within rounds and may differ a little from
-          theirs.
+          medians over runs, the change is estimated {brought ? "over all runs" : "within rounds"}{" "}
+          and may differ a little from theirs.
+          {brought && " These were measured elsewhere: how, their files do not say."}
         </dd>
         {row.can_count && (
           <>

@@ -15,13 +15,18 @@ function pointsOf(sides: Row["samples"], why: string) {
   return sides.flatMap((side, variant) => side.map((sample) => ({ ...sample, variant, why })));
 }
 
+/** Runs that were brought in are of rounds below 0, the first of them nearest to it. */
+const place = (round: number) => (round < 0 ? -1e6 - round : round);
+
+function inOrder(a: Study["runs"][number], b: Study["runs"][number]): number {
+  return place(a.round) - place(b.round) || a.order_in_round - b.order_in_round;
+}
+
 export function RunsInOrder(props: { row: Row; study: Study }) {
   const { row, study } = props;
   const navigate = useNavigate();
   const order = new Map(
-    [...study.runs]
-      .sort((a, b) => a.round - b.round || a.order_in_round - b.order_in_round)
-      .map((run, place) => [run.id, { place, run }]),
+    [...study.runs].sort(inOrder).map((run, place) => [run.id, { place, run }]),
   );
   const apart = new Map(
     row.differences.flatMap((d) => d?.excluded_runs.map(([run, why]) => [run, String(why)]) ?? []),
@@ -48,7 +53,9 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
   const x = (place: number) => LEFT + 8 + ((place - first) / (last - first)) * (WIDTH - LEFT - 18);
   const y = (value: number) =>
     HEIGHT - BOTTOM - ((value - low) / (high - low || 1)) * (HEIGHT - BOTTOM - 10);
-  const rounds = [...new Set(points.map((point) => point.round))].sort((a, b) => a - b);
+  const rounds = [...new Set(points.map((point) => point.round))].sort(
+    (a, b) => place(a) - place(b),
+  );
   const centre = (round: number) => {
     const inside = points.filter((point) => point.round === round).map((point) => x(point.place));
     return inside.reduce((sum, value) => sum + value, 0) / inside.length;
@@ -81,17 +88,17 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
           ),
       )}
       {rounds.map(
-        (round, place) =>
-          place % every === 0 && (
+        (round, nth) =>
+          (round < 0 ? nth === 0 : nth % every === 0) && (
             <text
               key={round}
               x={centre(round)}
               y={HEIGHT - 6}
               fontSize={10.5}
-              textAnchor="middle"
+              textAnchor={nth === 0 ? "start" : "middle"}
               fill="var(--ink-3)"
             >
-              {place === 0 ? named.get(round)?.round_label : named.get(round)?.round_name}
+              {nth === 0 ? named.get(round)?.round_label : named.get(round)?.round_name}
             </text>
           ),
       )}

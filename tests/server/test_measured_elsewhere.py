@@ -1,0 +1,125 @@
+"""Studies of what no rig starts: variants by name alone, results brought in, said as such."""
+
+import pytest
+
+from core.sheets import sheet
+from server.conftest import measure_all, texts
+from server.test_logs import bring, brought, keep, no_queue, read_whole, send  # noqa: F401
+from yardstick_server.logs.tasks import keep_log
+from yardstick_server.runs.models import BROUGHT_IN
+from yardstick_server.studies.models import Study
+
+TABLE = [
+    ["Version", "Trial 1", "Trial 2", "Trial 3", "Trial 4", "Avg"],
+    ["4.1", 2.25, 2.31, 2.19, 2.24, 2.2475], ["4.2", 1.81, 1.83, 1.79, 1.85, 1.82],
+]  # fmt: skip
+
+
+def new_study(world) -> dict:
+    answer = send(world.owner, "/api/studies", {"question": "Which is quicker?"})
+    assert answer.status_code == 201, answer.content
+    return answer.json()
+
+
+def name_variant(world, study: int, name: str, **more):
+    body = {"name": name, "elsewhere": True, **more}
+    return send(world.owner, f"/api/studies/{study}/new-variant", body)
+
+
+@pytest.fixture
+def elsewhere(world):
+    """The world with a new study in place of its own, of two variants that no rig starts."""
+    study = new_study(world)["id"]
+    assert name_variant(world, study, "4.1", program="Loom").status_code == 201
+    assert name_variant(world, study, "4.2").status_code == 201
+    world.study = Study.objects.get(pk=study)
+    return world
+
+
+def test_a_variant_is_named_that_no_rig_starts(elsewhere):
+    body = elsewhere.owner.get(f"/api/studies/{elsewhere.study.pk}").json()
+    assert [(one["name"], one["command"]) for one in body["variants"]] == [("4.1", ""), ("4.2", "")]
+    assert {one["on_rig"]["state"] for one in body["variants"]} == {"elsewhere"}
+    assert body["subject"] == "Loom"
+    assert not elsewhere.rig_record.errands.exists(), "no rig is asked to allow it"
+
+
+def test_what_was_measured_elsewhere_is_of_the_release_that_is_known_already(world):
+    known = world.study.subject
+    study = new_study(world)["id"]
+    answer = name_variant(world, study, "4.1", program=known.name)
+    assert answer.json()["variants"][0]["id"] == known.variants.get(name="4.1").pk
+    assert name_variant(world, study, "4.1").json()["variants"][1]["name"] == "4.1 2"
+
+
+def test_a_start_and_elsewhere_exclude_one_another(world):
+    study = new_study(world)["id"]
+    for body in ({"name": "4.1"}, {"name": "4.1", "typed": "loom", "elsewhere": True}):
+        answer = send(world.owner, f"/api/studies/{study}/new-variant", body)
+        assert answer.status_code == 400
+        assert "measured elsewhere" in answer.content.decode()
+
+
+def test_it_is_not_measured_by_a_plan_nor_by_rounds(elsewhere):
+    for act, body in (("plan/start", {}), ("rounds", {"count": 1})):
+        answer = send(elsewhere.owner, f"/api/studies/{elsewhere.study.pk}/{act}", body)
+        assert answer.status_code == 400, act
+        assert "4.1 and 4.2 are measured elsewhere" in answer.content.decode()
+    assert not elsewhere.study.runs.exists()
+
+
+def test_what_is_to_be_started_may_be_said_later(elsewhere):
+    url = f"/api/studies/{elsewhere.study.pk}/variants/0/start"
+    body = {"typed": "/opt/loom-4.1/loom"}
+    answer = elsewhere.owner.patch(url, body, content_type="application/json")
+    assert answer.status_code == 200, answer.content
+    variant = answer.json()["variants"][0]
+    assert variant["program"] == "loom-4.1"
+    assert variant["on_rig"]["state"] != "elsewhere"
+
+
+def test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue):  # noqa: F811
+    log = bring(elsewhere, sheet(TABLE), "by-stopwatch.xlsx").json()
+    whole = read_whole(elsewhere, log)
+    assert [part["name"] for part in whole["summary"]["parts"]] == ["4.1"] * 4 + ["4.2"] * 4
+    body = {"variants": [0] * 4 + [1] * 4, "stretch": ["Open the draft"], "reason": "same desk"}
+    assert send(elsewhere.owner, f"/api/logs/{log['id']}/keep", body).status_code == 200
+    keep_log(**no_queue[-1])
+    runs = elsewhere.study.runs.all()
+    assert {run.acceptance_reason for run in runs} == {"same desk (weavers-owner)"}
+    assert {run.left_out for run in runs} == {""}
+    study = elsewhere.study.pk
+    board = elsewhere.owner.get(f"/api/studies/{study}/board").json()
+    (row,) = [row for row in board["rows"] if row["metric"] == "duration"]
+    assert row["differences"][1]["verdict"] == "ahead"
+    decision = elsewhere.owner.get(f"/api/studies/{study}/decision").json()
+    assert decision["extent"] == "4 runs of 4.1 and 4 runs of 4.2 brought in"
+    assert decision["rounds"] == 0
+
+
+def test_a_report_of_it_claims_no_session_no_turns_and_no_plan(elsewhere, no_queue):  # noqa: F811
+    test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
+    url = f"/api/studies/{elsewhere.study.pk}/report/file?kind=markdown"
+    said = elsewhere.owner.get(url).content.decode()
+    assert "4 runs of 4.1 and 4 runs of 4.2 brought in" in said
+    assert "by-stopwatch.xlsx" in said
+    assert "Variants took no turns here" in said
+    for claim in ("warm rounds", "Launch", "Plan: ", "taking turns", "no cold round"):
+        assert claim not in said, claim
+
+
+def test_several_runs_are_let_in_together_or_none(world):
+    world.study.add_rounds(3)
+    measure_all(world, {0: 1.0, 1: 1.0})
+    first, second = brought(world, variant=0), brought(world, variant=1)
+    url = f"/api/studies/{world.study.pk}/let-in"
+    measured = world.study.runs.exclude(origin=BROUGHT_IN).first().pk
+    for runs in ([first.pk, measured], [first.pk, 10**6]):
+        assert send(world.owner, url, {"runs": runs, "reason": "x"}).status_code == 400
+    first.refresh_from_db()
+    assert not first.acceptance_reason
+    body = {"runs": [first.pk, second.pk], "reason": "the same loom"}
+    assert send(world.owner, url, body).status_code == 200
+    notes = texts(world.owner.get(f"/api/studies/{world.study.pk}/board").json()["notes"])
+    assert sum("Let in: the same loom (weavers-owner)" in note for note in notes) == 1
+    assert send(world.reader, url, body).status_code == 403
