@@ -142,7 +142,7 @@ def take_runs(page: Page, shoot, study: str, wanted) -> None:  # type: ignore[no
         mark_film(page, study)
         shoot("marking", None)
     page.goto(f"{study}/bring-in")
-    page.get_by_label("a log file").set_input_files(
+    page.get_by_label("log files").set_input_files(
         {"name": "loom-watch.csv", "mimeType": "text/csv", "buffer": a_log()}
     )
     page.get_by_role("region", name="what the first rows draw").wait_for()

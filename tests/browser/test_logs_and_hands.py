@@ -28,7 +28,7 @@ def test_a_log_is_brought_in_understood_read_through_and_kept(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/measure")
     owner.get_by_role("link", name="Bring in a log").click()
-    owner.get_by_label("a log file").set_input_files(
+    owner.get_by_label("log files").set_input_files(
         {"name": "loom.csv", "mimeType": "text/csv", "buffer": log_bytes()}
     )
     understood = owner.get_by_role("region", name="how it is understood")
@@ -64,7 +64,7 @@ def test_a_log_is_brought_in_understood_read_through_and_kept(owner):
 def test_a_mapping_kept_is_there_for_the_next_file_of_its_kind(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/bring-in")
-    owner.get_by_label("a log file").set_input_files(
+    owner.get_by_label("log files").set_input_files(
         {"name": "next.csv", "mimeType": "text/csv", "buffer": log_bytes()}
     )
     owner.get_by_label("as in").select_option("shed watcher")
@@ -84,7 +84,7 @@ def test_a_table_kept_by_hand_is_judged_without_any_rig(owner):
     owner.goto("/ask")
     owner.get_by_label("What do you want to know?").fill("Is 4.2 quicker by stopwatch?")
     owner.get_by_role("button", name="Bring in what was measured").click()
-    owner.get_by_label("a log file").set_input_files(
+    owner.get_by_label("log files").set_input_files(
         {"name": "by-stopwatch.csv", "mimeType": "text/csv", "buffer": TABLE.encode()}
     )
     expect(owner.get_by_role("region", name="doubts")).to_contain_text("“Avg” sums up the others")
@@ -115,10 +115,48 @@ def test_a_table_kept_by_hand_is_judged_without_any_rig(owner):
     expect(owner.get_by_role("button", name="Start the plan")).to_have_count(0)
 
 
+def a_run(frame_ms: float) -> bytes:
+    rows = "".join(f"{n * frame_ms / 1000:.4f},{frame_ms}\n" for n in range(1, 400))
+    return ("time_s,frame_ms\n" + rows).encode()
+
+
+def test_a_file_a_run_comes_in_as_one_and_what_is_unlike_waits(owner):
+    owner.goto("/ask")
+    owner.get_by_label("What do you want to know?").fill("Does Heddle 2.1 scroll more smoothly?")
+    owner.get_by_role("button", name="Bring in what was measured").click()
+    files = [
+        {
+            "name": f"heddle-{release}-run{run}.csv",
+            "mimeType": "text/csv",
+            "buffer": a_run(milliseconds + run / 10),
+        }
+        for release, milliseconds in (("2.0", 16), ("2.1", 12))
+        for run in (1, 2, 3)
+    ]
+    other = {"name": "notes.csv", "mimeType": "text/csv", "buffer": b"a,b\n1,2\n3,5\n4,4\n"}
+    owner.get_by_label("log files").set_input_files([*files, other])
+    expect(owner.get_by_text("and 5 more files with the same columns")).to_be_visible()
+    expect(owner.get_by_role("alert").first).to_contain_text("1 file has other columns")
+    owner.get_by_role("button", name="Read all 6 files").click()
+    found = owner.get_by_role("region", name="what is in it")
+    expect(found).to_contain_text("2,394 rows understood", timeout=20_000)
+    expect(found.get_by_label("variant of heddle-2.1-run3.csv")).to_have_value("new:2.1")
+    expect(found.get_by_label("of the program")).to_have_value("heddle")
+    found.get_by_label("variant of heddle-2.0-run2.csv").select_option("leave")
+    found.get_by_role("button", name="Keep as 5 runs").click()
+    kept = owner.get_by_role("region", name="kept")
+    expect(kept).to_contain_text("They have become", timeout=30_000)
+    expect(kept).to_contain_text("Left where they are")
+    expect(kept).to_contain_text("heddle-2.0-run2.csv")
+    kept.get_by_role("link", name="Read the study").click()
+    expect(owner.locator(".verdict").first).to_have_text("ahead")
+    expect(owner.get_by_text("95 % interval", exact=False).first).to_be_visible()
+
+
 def test_what_is_no_log_is_refused_in_text(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/bring-in")
-    owner.get_by_label("a log file").set_input_files(
+    owner.get_by_label("log files").set_input_files(
         {"name": "cloth.png", "mimeType": "image/png", "buffer": b"\x89PNG\r\n\x1a\n" + bytes(99)}
     )
     expect(owner.get_by_role("alert")).to_contain_text("this is a picture, not a log")

@@ -30,7 +30,7 @@ from yardstick_server.logs.tasks import keep_log, read_log
 from yardstick_server.studies.models import Study
 
 MOST_BYTES = 2**30
-MOST_OPEN = 20
+MOST_OPEN = 100
 
 
 class ColumnSerializer(serializers.Serializer):

@@ -1,5 +1,5 @@
 /** What the interface asks the server about logs that are brought in. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, Failure, type Log, type LogMapping, type Schemas, unwrap } from "./client";
 import { keys } from "./queries";
 import { upload } from "./upload";
@@ -18,14 +18,19 @@ export function useLogs(study: number) {
   });
 }
 
-/** A log; asked for again while the worker is at it. */
-export function useLog(log: number) {
-  return useQuery({
-    queryKey: key(log),
-    queryFn: () => unwrap(api.GET("/api/logs/{log}", { params: { path: { log } } })),
-    enabled: log > 0,
-    refetchInterval: (query) =>
-      ["reading", "keeping"].includes(query.state.data?.state ?? "") ? 400 : false,
+/** Logs, in the order asked for; asked for again while the worker is at them. */
+export function useLogsOf(logs: number[]) {
+  return useQueries({
+    queries: logs.map((log) => ({
+      queryKey: key(log),
+      queryFn: () => unwrap(api.GET("/api/logs/{log}", { params: { path: { log } } })),
+      refetchInterval: (query: { state: { data?: Log } }) =>
+        ["reading", "keeping"].includes(query.state.data?.state ?? "") ? 400 : false,
+    })),
+    combine: (results) => ({
+      data: results.every((one) => one.data) ? results.flatMap((one) => one.data ?? []) : undefined,
+      error: results.find((one) => one.error)?.error ?? null,
+    }),
   });
 }
 
@@ -46,23 +51,28 @@ export function usePreview(log: number, mapping: LogMapping) {
   });
 }
 
-function useChange<Body>(log: number, change: (body: Body) => Promise<Log>) {
+/** Do the same with several logs, one after another; those done before one fails stay done. */
+function useEach<Body>(change: (log: number, body: Body) => Promise<Log>) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: change,
-    onSuccess: (data) => queries.setQueryData(key(log), data),
-    onSettled: () => queries.invalidateQueries({ queryKey: key(log) }),
+    mutationFn: async (asked: [log: number, body: Body][]) => {
+      for (const [log, body] of asked) queries.setQueryData(key(log), await change(log, body));
+    },
+    onSettled: (_, __, asked) =>
+      Promise.all(
+        asked.map(([log]) => queries.invalidateQueries({ queryKey: key(log), exact: true })),
+      ),
   });
 }
 
-export function useReadThrough(log: number) {
-  return useChange(log, (mapping: LogMapping) =>
+export function useReadThrough() {
+  return useEach((log, mapping: LogMapping) =>
     unwrap(api.POST("/api/logs/{log}/read", { params: { path: { log } }, body: { mapping } })),
   );
 }
 
-export function useKeepLog(log: number) {
-  return useChange(log, (body: Schemas["Keep"]) =>
+export function useKeepLogs() {
+  return useEach((log, body: Schemas["Keep"]) =>
     unwrap(api.POST("/api/logs/{log}/keep", { params: { path: { log } }, body })),
   );
 }

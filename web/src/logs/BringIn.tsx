@@ -4,28 +4,36 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
 import {
   bring,
+  useKeepLogs,
   useLetAllIn,
-  useLog,
   useLogs,
+  useLogsOf,
   useMappings,
   useReadThrough,
   useThrowAway,
 } from "../api/logs";
 import { Acts } from "../parts/Acts";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { moment, significant, THIN } from "../parts/text";
+import { count, moment, significant, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
+import { alike } from "./becoming";
 import { Keeping } from "./Keeping";
 import { Understood } from "./Understood";
 
 export function BringIn() {
   const id = Number(useParams().study);
   const [search] = useSearchParams();
-  const chosen = Number(search.get("log") ?? 0);
+  const chosen = (search.get("log") ?? "").split(",").map(Number).filter(Boolean);
   return (
     <OfStudy id={id}>
-      {(study) => (chosen ? <OneLog study={study} id={chosen} /> : <Choose study={study} />)}
+      {(study) =>
+        chosen.length ? (
+          <ChosenLogs key={chosen.join()} study={study} ids={chosen} />
+        ) : (
+          <Choose study={study} />
+        )
+      }
     </OfStudy>
   );
 }
@@ -44,20 +52,30 @@ function Choose(props: { study: Study }) {
   const throwAway = useThrowAway(study.id);
   const file = useRef<HTMLInputElement>(null);
   const [share, setShare] = useState<number | null>(null);
-  const [trouble, setTrouble] = useState("");
+  const [troubles, setTroubles] = useState<string[]>([]);
+  const [taken, setTaken] = useState<number[]>([]);
   const [over, setOver] = useState(false);
-  const take = async (given: File | undefined) => {
-    if (!given) return;
-    setTrouble("");
-    setShare(0);
-    try {
-      const log = await bring(study.id, given, setShare);
-      navigate(`/studies/${study.id}/bring-in?log=${log.id}`);
-    } catch (error) {
-      setTrouble((error as Error).message);
-    } finally {
-      setShare(null);
+  const on = (logs: number[]) => navigate(`/studies/${study.id}/bring-in?log=${logs.join()}`);
+  const take = async (given: FileList | null) => {
+    const files = [...(given ?? [])];
+    if (!files.length) return;
+    const refused: string[] = [];
+    const logs: number[] = [];
+    setTroubles([]);
+    for (const [place, one] of files.entries()) {
+      try {
+        const told = (part: number) => setShare((place + Math.min(part, 0.999)) / files.length);
+        told(0);
+        logs.push((await bring(study.id, one, told)).id);
+      } catch (error) {
+        refused.push((error as Error).message);
+      }
     }
+    setShare(null);
+    setTroubles(refused);
+    setTaken(logs);
+    if (logs.length && !refused.length) on(logs);
+    else waiting.refetch();
   };
   return (
     <>
@@ -82,34 +100,45 @@ function Choose(props: { study: Study }) {
         onDrop={(event) => {
           event.preventDefault();
           setOver(false);
-          take(event.dataTransfer.files[0]);
+          take(event.dataTransfer.files);
         }}
       >
         <input
           ref={file}
           type="file"
-          aria-label="a log file"
+          multiple
+          aria-label="log files"
           className="hidden"
-          onChange={(event) => take(event.target.files?.[0])}
+          onChange={(event) => take(event.target.files)}
         />
         {share === null ? (
           <>
             <button type="button" className="button" onClick={() => file.current?.click()}>
-              Choose a file
+              Choose files
             </button>
-            <span className="ml-3 text-ink-2">or drop it here</span>
+            <span className="ml-3 text-ink-2">
+              or drop them here: one, or many that are alike, such as one a run
+            </span>
           </>
         ) : (
           <p role="status">
-            {share < 1 ? `sending, ${Math.round(share * 100)}${THIN}%` : "looking at it …"}
+            sending and looking, {Math.round(share * 100)}
+            {THIN}%
             <progress className="ml-3 align-middle" value={share} max={1} aria-label="sent" />
           </p>
         )}
       </section>
-      {trouble && (
-        <p role="alert" className="mt-3 max-w-[760px] border-l-4 border-behind bg-card p-3">
-          {trouble} Nothing was kept of it.
-        </p>
+      {troubles.length > 0 && (
+        <div role="alert" className="mt-3 max-w-[760px] border-l-4 border-behind bg-card p-3">
+          {troubles.map((one) => (
+            <p key={one}>{one} Nothing was kept of it.</p>
+          ))}
+          {taken.length > 0 && (
+            <button type="button" className="act mt-1" onClick={() => on(taken)}>
+              go on with {count(taken.length, "other file")}
+            </button>
+          )}
+        </div>
       )}
       <Brought study={study} />
       <Example />
@@ -279,31 +308,65 @@ const STATES: Record<Log["state"], string> = {
   failed: "could not be read",
 };
 
-function OneLog(props: { study: Study; id: number }) {
-  const log = useLog(props.id);
-  if (log.isPending) return <Waiting what="the log" />;
-  if (log.error) return <Trouble what="This log" error={log.error} />;
-  return <Steps key={props.id} study={props.study} log={log.data} />;
+function ChosenLogs(props: { study: Study; ids: number[] }) {
+  const logs = useLogsOf(props.ids);
+  if (logs.error) return <Trouble what="This log" error={logs.error} />;
+  const [first, ...others] = logs.data ?? [];
+  if (!first) return <Waiting what="the log" />;
+  const same = others.filter((one) => alike(one.mapping, first.mapping));
+  const unlike = others.filter((one) => !same.includes(one));
+  return <Steps study={props.study} first={first} logs={[first, ...same]} unlike={unlike} />;
+}
+
+/** How a log is read as the first of them is: what stands before its own rows is its own. */
+function mappingOf(log: Log, first: Log, mapping: LogMapping): LogMapping {
+  if (log === first) return mapping;
+  const header = mapping.header === first.mapping.header ? log.mapping.header : mapping.header;
+  return { ...mapping, header, encoding: log.mapping.encoding };
 }
 
 /** The three steps on one page: how it is understood, what is in all of it, what becomes of it. */
-function Steps(props: { study: Study; log: Log }) {
-  const { study, log } = props;
-  const [mapping, setMapping] = useState<LogMapping>(log.mapping);
-  const read = useReadThrough(log.id);
-  const changed = JSON.stringify(mapping) !== JSON.stringify(log.mapping);
-  const whole = log.state === "read" && !changed;
+function Steps(props: { study: Study; first: Log; logs: Log[]; unlike: Log[] }) {
+  const { study, first, logs } = props;
+  const [mapping, setMapping] = useState<LogMapping>(first.mapping);
+  const read = useReadThrough();
+  const keep = useKeepLogs();
+  const many = logs.length > 1;
+  const log = first;
+  const changed = JSON.stringify(mapping) !== JSON.stringify(first.mapping);
+  const whole = logs.every((one) => one.state === "read" || one.state === "kept") && !changed;
+  const states = new Set(logs.map((one) => one.state));
+  const failed = logs.filter((one) => one.state === "failed");
+  const total = logs.reduce((sum, one) => sum + one.size, 0);
   return (
     <>
       <div className="flex items-baseline gap-3">
-        <h1 className="text-[20px] font-semibold">{log.name}</h1>
-        <span className="text-ink-2">{size(log.size)}</span>
+        <h1 className="text-[20px] font-semibold">{first.name}</h1>
+        <span className="text-ink-2">
+          {many && `and ${count(logs.length - 1, "more file")} with the same columns, in all `}
+          {size(total)}
+        </span>
         <Link to={`/studies/${study.id}/bring-in`} className="plain ml-auto">
           another file
         </Link>
       </div>
-      {log.state === "kept" ? (
-        <Kept log={log} study={study} />
+      {props.unlike.length > 0 && (
+        <p role="alert" className="mt-2 max-w-[900px] border-l-4 border-behind bg-card p-3">
+          {count(props.unlike.length, "file has", "files have")} other columns and{" "}
+          {props.unlike.length === 1 ? "waits" : "wait"} to be brought in apart:{" "}
+          {props.unlike.map((one) => (
+            <Link
+              key={one.id}
+              className="plain mr-2"
+              to={`/studies/${study.id}/bring-in?log=${one.id}`}
+            >
+              {one.name}
+            </Link>
+          ))}
+        </p>
+      )}
+      {states.has("kept") && !states.has("keeping") && !keep.isPending ? (
+        <Kept logs={logs} study={study} />
       ) : (
         <>
           {log.mapping.record ? (
@@ -314,11 +377,13 @@ function Steps(props: { study: Study; log: Log }) {
           ) : (
             <Understood log={log} mapping={mapping} change={setMapping} />
           )}
-          {log.state === "failed" && !changed && (
-            <p role="alert" className="mt-3 border-l-4 border-behind bg-card p-3">
-              It could not be read: {log.problem}. Nothing was kept of it.
-            </p>
-          )}
+          {!changed &&
+            failed.map((one) => (
+              <p key={one.id} role="alert" className="mt-3 border-l-4 border-behind bg-card p-3">
+                {many ? `${one.name} could` : "It could"} not be read: {one.problem}. Nothing was
+                kept of it.
+              </p>
+            ))}
           {read.error && (
             <p role="alert" className="mt-3 text-behind">
               {read.error.message}
@@ -329,31 +394,34 @@ function Steps(props: { study: Study; log: Log }) {
               <button
                 type="button"
                 className="button"
-                disabled={read.isPending || log.state === "reading"}
-                onClick={() => read.mutate(mapping)}
+                disabled={read.isPending || states.has("reading")}
+                onClick={() =>
+                  read.mutate(logs.map((one) => [one.id, mappingOf(one, first, mapping)]))
+                }
               >
-                Read the whole file
+                {many ? `Read all ${logs.length} files` : "Read the whole file"}
               </button>
               <span role="status" className="text-ink-2">
-                {log.state === "reading"
-                  ? "reading all of it …"
-                  : "to see what is in all of it; nothing is kept yet"}
+                {states.has("reading") || read.isPending
+                  ? `reading all of ${many ? "them" : "it"} …`
+                  : `to see what is in all of ${many ? "them" : "it"}; nothing is kept yet`}
               </span>
             </p>
           )}
-          {(whole || log.state === "keeping") && <Keeping study={study} log={log} />}
+          {(whole || states.has("keeping")) && <Keeping study={study} logs={logs} keep={keep} />}
         </>
       )}
     </>
   );
 }
 
-function Kept(props: { log: Log; study: Study }) {
-  const runs = (props.log.summary as { runs?: number[] }).runs ?? [];
+function Kept(props: { logs: Log[]; study: Study }) {
+  const left = props.logs.filter((log) => log.state !== "kept");
+  const runs = props.logs.flatMap((log) => (log.summary as { runs?: number[] }).runs ?? []);
   return (
     <section aria-label="kept" className="mt-4 max-w-[760px]">
       <p>
-        It has become{" "}
+        {props.logs.length > 1 ? "They have" : "It has"} become{" "}
         {runs.map((run, n) => (
           <span key={run}>
             {n > 0 && ", "}
@@ -364,6 +432,12 @@ function Kept(props: { log: Log; study: Study }) {
         ))}
         .
       </p>
+      {left.length > 0 && (
+        <p className="mt-1">
+          Left where they are, to be brought in or thrown away:{" "}
+          {left.map((one) => one.name).join(", ")}.
+        </p>
+      )}
       <LetIn
         study={props.study}
         runs={props.study.runs.filter((run) => runs.includes(run.id) && !run.acceptance_reason)}

@@ -1,11 +1,11 @@
 /** What was found in all of a log, and which part of it becomes a run of which variant. */
 import { useState } from "react";
 import { useNewVariant } from "../api/asking";
-import type { Log, Study } from "../api/client";
-import { useKeepLog } from "../api/logs";
+import type { Log, Schemas, Study } from "../api/client";
+import type { useKeepLogs } from "../api/logs";
 import { count, duration, significant, THIN } from "../parts/text";
 import { isElsewhere } from "../study/ask/readiness";
-import { becomes, fileStem, LEAVE, positionsOf, proposedStretch } from "./becoming";
+import { becomes, LEAVE, namedAfter, positionsOf, proposedStretch } from "./becoming";
 
 interface Part {
   name: string;
@@ -32,30 +32,44 @@ interface Summary {
   more_parts: number;
 }
 
-const many = (number: number) => number.toLocaleString("en");
+const grouped = (number: number) => number.toLocaleString("en");
 
-export function Keeping(props: { study: Study; log: Log }) {
-  const { study, log } = props;
-  const found = log.summary as unknown as Summary;
+export function Keeping(props: {
+  study: Study;
+  logs: Log[];
+  keep: ReturnType<typeof useKeepLogs>;
+}) {
+  const { study, logs, keep } = props;
+  const first = logs[0] as Log;
+  const summaries = logs.map((one) => one.summary as unknown as Summary);
+  const many = logs.length > 1;
+  const after = namedAfter(logs.map((one) => one.name));
+  const parts = logs.flatMap((log, n) =>
+    (summaries[n]?.parts ?? []).map((part) => ({
+      ...part,
+      log: log.id,
+      file: log.name,
+      called: part.name || after.variants[n] || log.name,
+    })),
+  );
   // Where a rig starts what is compared, a plan measures it: nothing is added that it could not.
   const open = study.variants.every(isElsewhere);
   const [choices, setChoices] = useState<string[]>(() =>
-    found.parts.map((part) => becomes(study, part.name || fileStem(log.name), open)),
+    parts.map((part) => becomes(study, part.called, open)),
   );
   const fresh = [...new Set(choices.filter((one) => one.startsWith("new:")))];
   const [names, setNames] = useState<Record<string, string>>({});
   const nameOf = (one: string) => names[one] ?? one.slice(4);
-  const [program, setProgram] = useState("");
-  const timed = found.parts.some((part) => part.timings);
+  const [program, setProgram] = useState(after.program);
+  const timed = parts.some((part) => part.timings);
   const stretches = stretchesOf(study, timed ? "time" : "frames");
   const [stretch, setStretch] = useState(
-    (open ? proposedStretch(log) : stretches[0]) ?? "The whole log",
+    (open && !many ? proposedStretch(first) : stretches[0]) ?? "The whole log",
   );
   const [saveAs, setSaveAs] = useState("");
   const [reason, setReason] = useState(open ? "all of this study was measured elsewhere" : "");
-  const keep = useKeepLog(log.id);
   const add = useNewVariant(study.id);
-  const busy = keep.isPending || add.isPending || log.state === "keeping";
+  const busy = keep.isPending || add.isPending || logs.some((one) => one.state === "keeping");
   const kept = choices.filter((one) => one !== LEAVE).length;
   const unnamed =
     fresh.some((one) => !nameOf(one).trim()) ||
@@ -71,44 +85,43 @@ export function Keeping(props: { study: Study; log: Log }) {
         });
         made[one] = now.variants.length - 1;
       }
-      keep.mutate({
-        variants: positionsOf(choices, made),
-        stretch: stretch.split(" / ").slice(0, 2),
-        save_as: saveAs,
-        reason: reason.trim(),
-      });
+      const positions = positionsOf(choices, made);
+      const asked = logs.map((log): [number, Schemas["Keep"]] => [
+        log.id,
+        {
+          variants: positions.filter((_, place) => parts[place]?.log === log.id),
+          stretch: stretch.split(" / ").slice(0, 2),
+          save_as: log === first ? saveAs : "",
+          reason: reason.trim(),
+        },
+      ]);
+      // A file of which nothing is to be kept stays where it is.
+      keep.mutate(asked.filter(([, body]) => body.variants.some((one) => one >= 0)));
     } catch {
       // Why stands below.
     }
   };
-  const named = found.parts.every((part) => part.steps > 0) || log.mapping.record;
+  const named = parts.every((part) => part.steps > 0) || first.mapping.record;
+  const rows = summaries.reduce((sum, one) => sum + one.rows, 0);
+  const broken = summaries.reduce((sum, one) => sum + one.broken, 0);
+  const moreParts = summaries.reduce((sum, one) => sum + one.more_parts, 0);
   return (
     <section aria-label="what is in it" className="mt-5 max-w-[980px] border-t border-line pt-3">
       <h2 className="text-[17px] font-semibold">
-        {many(found.rows)} rows understood
-        {found.broken > 0 && (
-          <span className="text-behind">, {count(found.broken, "line")} broken</span>
-        )}
+        {grouped(rows)} rows understood
+        {broken > 0 && <span className="text-behind">, {count(broken, "line")} broken</span>}
       </h2>
-      <p className="text-ink-2">{asides(found).join("; ")}</p>
-      {found.first_broken.length > 0 && (
-        <details className="mt-1">
-          <summary className="cursor-pointer text-brass">
-            the broken lines{found.broken > found.first_broken.length && ", the first of them"}
-          </summary>
-          <ul className="mt-1 max-h-[180px] overflow-auto font-mono text-[12px]">
-            {found.first_broken.map((one) => (
-              <li key={`${one.line}${one.why}`}>
-                line {one.line}: {one.why}
-                {one.text && <span className="text-ink-3"> — {one.text}</span>}
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      {logs.map((log, n) => (
+        <OfFile key={log.id} name={many ? log.name : ""} found={summaries[n] as Summary} />
+      ))}
       <table className="mt-3 w-full">
         <thead>
           <tr className="border-b border-line text-left text-[12px] text-ink-2">
+            {many && (
+              <th scope="col" className="py-1 font-normal">
+                file
+              </th>
+            )}
             <th scope="col" className="py-1 font-normal">
               part
             </th>
@@ -130,18 +143,19 @@ export function Keeping(props: { study: Study; log: Log }) {
           </tr>
         </thead>
         <tbody>
-          {found.parts.map((part, place) => (
+          {parts.map((part, place) => (
             <tr key={place} className="border-b border-line-2">
+              {many && <td className="max-w-[260px] truncate pr-3">{part.file}</td>}
               <th scope="row" className="py-1 text-left font-medium">
                 {part.name || "all of it"}
               </th>
-              <td className="text-right">{many(part.first_line)}</td>
+              <td className="text-right">{grouped(part.first_line)}</td>
               <td className="text-right">{duration(part.seconds)}</td>
-              <td className="text-right">{many(part.rows)}</td>
-              <td className="text-right">{part.frames ? many(part.frames) : "—"}</td>
+              <td className="text-right">{grouped(part.rows)}</td>
+              <td className="text-right">{part.frames ? grouped(part.frames) : "—"}</td>
               <td className="pl-4">
                 <select
-                  aria-label={`variant of ${part.name || "all of it"}`}
+                  aria-label={`variant of ${part.name || (many ? part.file : "all of it")}`}
                   className="field"
                   value={choices[place]}
                   onChange={(event) =>
@@ -154,8 +168,8 @@ export function Keeping(props: { study: Study; log: Log }) {
                     </option>
                   ))}
                   {open && (
-                    <option value={`new:${part.name || fileStem(log.name)}`}>
-                      {nameOf(`new:${part.name || fileStem(log.name)}`)}, a new variant
+                    <option value={`new:${part.called}`}>
+                      {nameOf(`new:${part.called}`)}, a new variant
                     </option>
                   )}
                   <option value={LEAVE}>nothing: leave it</option>
@@ -165,9 +179,9 @@ export function Keeping(props: { study: Study; log: Log }) {
           ))}
         </tbody>
       </table>
-      {found.more_parts > 0 && (
+      {moreParts > 0 && (
         <p className="mt-1 text-behind">
-          {many(found.more_parts)} more marked stretches are too many and are not taken.
+          {grouped(moreParts)} more marked stretches are too many and are not taken.
         </p>
       )}
       {fresh.length > 0 && (
@@ -217,7 +231,7 @@ export function Keeping(props: { study: Study; log: Log }) {
             </datalist>
           </label>
         )}
-        {!log.mapping.record && (
+        {!first.mapping.record && (
           <label>
             keep this mapping as{" "}
             <input
@@ -264,6 +278,37 @@ export function Keeping(props: { study: Study; log: Log }) {
   );
 }
 
+/** What was found in one file besides its rows; of several only those with something to say. */
+function OfFile(props: { name: string; found: Summary }) {
+  const { name, found } = props;
+  const said = asides(found);
+  if (!said.length && !found.first_broken.length) return null;
+  return (
+    <>
+      <p className="text-ink-2">
+        {name && said.length > 0 && `${name}: `}
+        {said.join("; ")}
+      </p>
+      {found.first_broken.length > 0 && (
+        <details className="mt-1">
+          <summary className="cursor-pointer text-brass">
+            the broken lines{name && ` of ${name}`}
+            {found.broken > found.first_broken.length && ", the first of them"}
+          </summary>
+          <ul className="mt-1 max-h-[180px] overflow-auto font-mono text-[12px]">
+            {found.first_broken.map((one) => (
+              <li key={`${one.line}${one.why}`}>
+                line {one.line}: {one.why}
+                {one.text && <span className="text-ink-3"> — {one.text}</span>}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  );
+}
+
 /** The stretches of a kind in the study's session, as step / name. */
 function stretchesOf(study: Study, kind: "time" | "frames"): string[] {
   return study.script.stretches
@@ -273,8 +318,8 @@ function stretchesOf(study: Study, kind: "time" | "frames"): string[] {
 
 function asides(found: Summary): string[] {
   const said = [];
-  if (found.between) said.push(`${many(found.between)} rows lie between the marked stretches`);
-  if (found.repeats) said.push(`${many(found.repeats)} have the time of the row before`);
+  if (found.between) said.push(`${grouped(found.between)} rows lie between the marked stretches`);
+  if (found.repeats) said.push(`${grouped(found.repeats)} have the time of the row before`);
   if (found.gaps)
     said.push(
       `${count(found.gaps, "gap")} in the time, the longest ${duration(found.longest_gap_s)}`,
@@ -282,6 +327,6 @@ function asides(found: Summary): string[] {
   if (Math.abs(found.drift_s) > 0.05)
     said.push(`frame times and times part by ${significant(found.drift_s)}${THIN}s`);
   for (const [name, number] of Object.entries(found.missing))
-    said.push(`${many(number)} values of “${name}” are missing`);
+    said.push(`${grouped(number)} values of “${name}” are missing`);
   return said;
 }

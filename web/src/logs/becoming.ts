@@ -1,5 +1,6 @@
-/** What parts of a log become: runs of variants that are there, or of new ones named after them. */
-import type { Log, Study } from "../api/client";
+/** What parts of logs become: runs of variants that are there, or of new ones named after them. */
+import type { Log, LogMapping, Study } from "../api/client";
+import { releaseNames } from "../study/ask/releaseName";
 
 export const LEAVE = "leave";
 
@@ -23,9 +24,40 @@ export function fileStem(name: string): string {
   return name.replace(/\.(?:gz|zst)$/i, "").replace(/\.[a-z]{1,7}$/i, "") || name;
 }
 
+const WORDS = "run|trial|take|try|round|no|nr|lauf|messung|essai|prueba";
+/** The number of a repeat at the end of a name: `-run3`, ` (2)`, `_04`. */
+const REPEAT = new RegExp(`(?:[-_ ]*(?:${WORDS})[-_ ]*#?\\d+|[-_ ]+[(#]?\\d+\\)?)$`, "i");
+
+export interface Named {
+  /** The program that the names begin with; empty where they do not tell. */
+  program: string;
+  /** By file, the variant that it is named after. */
+  variants: string[];
+}
+
+/** Files named after what they were taken of: `loom-4.1-run2.csv` is one of `4.1`, of loom. */
+export function namedAfter(files: string[]): Named {
+  const stems = files.map(fileStem);
+  const bare = stems.map((stem) => stem.replace(REPEAT, "") || stem);
+  const repeats = new Set(bare).size < new Set(stems).size;
+  const names = repeats ? bare : stems;
+  const distinct = [...new Set(names)];
+  const { program, releases } = releaseNames(distinct);
+  return {
+    program,
+    variants: names.map((name) => releases[distinct.indexOf(name)] ?? name),
+  };
+}
+
 /** What was measured, as the log itself names it. */
 export function proposedStretch(log: Log): string {
   const columns = log.mapping.columns.filter((one) => one.role === "duration");
   const bare = (columns[0]?.name ?? "").replace(/\s*[[(][^\])]*[\])]\s*$/, "").trim();
   return columns.length === 1 && /[a-z]{2}/i.test(bare) ? bare : fileStem(log.name);
+}
+
+/** Whether one log can be read as another is: the same kind, with the same columns. */
+export function alike(one: LogMapping, other: LogMapping): boolean {
+  const columns = (mapping: LogMapping) => mapping.columns.map((column) => column.name).join("\n");
+  return one.kind === other.kind && one.record === other.record && columns(one) === columns(other);
 }

@@ -1,0 +1,80 @@
+import { describe, expect, it } from "vitest";
+import type { Log, LogMapping, Study } from "../api/client";
+import {
+  alike,
+  becomes,
+  fileStem,
+  LEAVE,
+  namedAfter,
+  positionsOf,
+  proposedStretch,
+} from "./becoming";
+
+const study = (...names: string[]) =>
+  ({ variants: names.map((name) => ({ name })), baseline: 0 }) as unknown as Study;
+
+describe("what a part of a log becomes", () => {
+  it("is the variant it is named after, the longest name first", () => {
+    expect(becomes(study("4", "4.1"), "loom 4.1, warm", false)).toBe("1");
+    expect(becomes(study("4.1"), "nothing of it", false)).toBe("0");
+    expect(becomes(study(), "4.1", true)).toBe("new:4.1");
+    expect(becomes(study("4.1"), "4.1", true)).toBe("0");
+  });
+
+  it("is told by positions, with those of new variants", () => {
+    expect(positionsOf(["1", LEAVE, "new:5.0"], { "new:5.0": 2 })).toEqual([1, -1, 2]);
+  });
+});
+
+describe("files named after variants", () => {
+  it("loses packing and endings, and keeps the numbers of a release", () => {
+    expect(fileStem("loom-4.1.csv.gz")).toBe("loom-4.1");
+    expect(fileStem("4.1")).toBe("4.1");
+  });
+
+  it("tells repeats from releases", () => {
+    const files = ["loom-4.1-run1.csv", "loom-4.1-run2.csv", "loom-4.2-run1.csv"];
+    expect(namedAfter(files)).toEqual({ program: "loom", variants: ["4.1", "4.1", "4.2"] });
+    expect(namedAfter(["old_1.csv", "old_2.csv", "new_1.csv", "new_2.csv"]).variants).toEqual([
+      "old",
+      "old",
+      "new",
+      "new",
+    ]);
+    expect(namedAfter(["fast (1).csv", "fast (2).csv"]).variants).toEqual(["fast", "fast"]);
+  });
+
+  it("keeps numbers that tell the files apart", () => {
+    expect(namedAfter(["loom-4.1.csv", "loom-4.2.csv"])).toEqual({
+      program: "loom",
+      variants: ["4.1", "4.2"],
+    });
+    expect(namedAfter(["driver 551.csv"]).variants).toEqual(["driver 551"]);
+    expect(namedAfter(["driver 551.csv", "edition 7.csv"]).variants).toEqual([
+      "driver 551",
+      "edition 7",
+    ]);
+  });
+});
+
+describe("logs", () => {
+  const mapping = (...names: string[]) =>
+    ({
+      kind: "separated",
+      record: false,
+      columns: names.map((name) => ({ name, role: "duration", unit: "s" })),
+    }) as unknown as LogMapping;
+
+  it("are read alike where their columns are the same", () => {
+    expect(alike(mapping("t", "ms"), mapping("t", "ms"))).toBe(true);
+    expect(alike(mapping("t", "ms"), mapping("t", "fps"))).toBe(false);
+  });
+
+  it("name what was measured by their only duration, else by their file", () => {
+    const log = (name: string, ...columns: string[]) =>
+      ({ name, mapping: mapping(...columns) }) as unknown as Log;
+    expect(proposedStretch(log("x.csv", "Open (s)"))).toBe("Open");
+    expect(proposedStretch(log("opening.csv", "Trial 1", "Trial 2"))).toBe("opening");
+    expect(proposedStretch(log("opening.csv", "4.1"))).toBe("opening");
+  });
+});
