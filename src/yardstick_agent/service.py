@@ -43,6 +43,8 @@ STOP_SECONDS = 5.0
 HEARTBEAT_SECONDS = 0.5
 IDLE_SECONDS = 1.0
 AWAY_SECONDS = 2.0
+#: What a rig is, and which release of the agent it runs, is told so often at least.
+GREETED_FOR_SECONDS = 3600.0
 
 
 class RunRefused(Exception):
@@ -67,6 +69,7 @@ class Service:
         self.stopping = threading.Event()
         self.busyness = Busyness()
         self._away_since: float | None = None
+        self._greeted: float | None = None
 
     def stop(self) -> None:
         self.stopping.set()
@@ -80,18 +83,18 @@ class Service:
         self.end_left_over()
         self.forget_refusals()
         self.go_on_after_restart()
-        greeted = False
         while not self.stopping.is_set():
             try:
-                if self._file_changed() or not greeted:
+                if self._file_changed() or self._unknown_to_server():
                     self._greet()
-                    greeted = True
+                    self._greeted = time.monotonic()
                 self.send_left_over()
                 errand = self.client.take_errand(self.busyness.idle_share, self._disk_free())
                 assignment = None if errand else self.client.take()
                 self._server_is_back()
             except ServerAway as away:
                 self._server_is_away(away)
+                self._greeted = None  # it may come back as another release
                 self.stopping.wait(AWAY_SECONDS)
                 continue
             except ServerRefused as refused:
@@ -112,6 +115,13 @@ class Service:
             with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
                 self.carry_out(assignment)
         return True
+
+    def _unknown_to_server(self) -> bool:
+        """Whether the server has to be told what this rig is: it does not know, or not lately.
+
+        A server that was brought up to date between two questions hands out another agent.
+        """
+        return self._greeted is None or time.monotonic() - self._greeted > GREETED_FOR_SECONDS
 
     def _greet(self) -> None:
         """Tell the server what this rig is, what it may start, and what is installed on it.

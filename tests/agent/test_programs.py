@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from yardstick_agent import cli
+from yardstick_agent import service as service_module
 from yardstick_agent.applications import applications, command_of, releases
 from yardstick_agent.client import ServerAway
 from yardstick_agent.config import load
@@ -127,6 +128,26 @@ def serve(rig: Path, *errands: dict) -> FakeServer:
     service._server_is_away = lambda _: service.stop()
     service.serve()
     return server
+
+
+def test_a_server_that_was_away_is_told_again_what_this_rig_is(rig, monkeypatch):
+    """It may have come back as another release, which hands out another agent."""
+    monkeypatch.setattr(service_module, "AWAY_SECONDS", 0.01)
+    server = FakeServer()
+    service = Service(load(rig), server, lambda _: None, rig)
+    answers = iter([None, ServerAway("restarting"), None, None])
+
+    def take_errand(idle_share=None, disk_free=None):
+        answer = next(answers, "over")
+        if answer == "over":
+            service.stop()
+        if isinstance(answer, ServerAway):
+            raise answer
+
+    monkeypatch.setattr(service_module, "IDLE_SECONDS", 0.01)
+    server.take_errand = take_errand
+    service.serve()
+    assert len(server.greeted) == 2
 
 
 def errand(kind: str, **body) -> dict:
