@@ -71,6 +71,14 @@ def test_failures_are_told_with_how_sure_they_are_and_may_be_chance():
     )
 
 
+def test_the_baseline_is_told_once_beside_several_candidates():
+    runs = ended(0, *["finished"] * 8)
+    runs += ended(1, "crashed", *["finished"] * 7) + ended(2, "hung", *["finished"] * 7)
+    found = ending_notes(runs, ["4.1", "4.2", "5.0"], 0, 0.05)
+    assert ["none failed" in note for note in found] == [True, False]
+    assert found[1].startswith("1 of 8 runs of 5.0 hung")
+
+
 def test_a_baseline_that_fails_is_told_as_the_worse_one():
     runs = ended(0, *["crashed"] * 7, "finished") + ended(1, *["finished"] * 8)
     assert ending_notes(runs, ["4.1", "4.2"], 0, 0.05)[0].endswith(

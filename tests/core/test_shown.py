@@ -77,6 +77,8 @@ def test_a_point_that_no_reading_saw_is_missed():
     read = (Guess("-245", 96),) * 4
     assert "point" in judged([Look(1, read, Marks(1, 1))]).doubt
     assert judged([Look(1, (Guess("-24.5", 96),) * 4, Marks(1, 1))]).doubt == ""
+    beside = (Guess("took 245 s", 96, "245", Marks(1, 0)),) * 4
+    assert "point" in judged([Look(1, beside)], r"took ([\d.]+) s").doubt
 
 
 def test_an_even_picture_has_nothing_to_read():

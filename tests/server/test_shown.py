@@ -58,7 +58,7 @@ def test_numbers_in_eight_faces_are_read_right_or_doubted_and_never_wrong_and_su
     for number in range(EACH):
         text, size = numbers(dice), SIZES[(number + dice.randrange(6)) % len(SIZES)]
         colours = DARK if number % 2 else LIGHT
-        look = look_at(drawn(text, face, size, colours), 1, numbers_only=True)
+        look = look_at(drawn(text, face, size, colours), 1)
         found = judged([look])
         if not found.doubt:
             sure += 1
@@ -67,15 +67,51 @@ def test_numbers_in_eight_faces_are_read_right_or_doubted_and_never_wrong_and_su
     assert sure >= EACH // 2
 
 
+#: How a number stands beside other text, and the pattern that says which part it is.
+BESIDE = (
+    ("Score: {} points", r"Score: ([\d.,-]+)"), ("{} fps (average)", r"([\d.,-]+) fps"),
+    ("Last sweep took {} s", r"took ([\d.,-]+) s"),
+    ("Items done {} of 12000", r"done ([\d.,-]+) of"),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("form", "pattern"), BESIDE)
+def test_numbers_beside_other_text_are_read_right_or_doubted(form, pattern, say):
+    dice = random.Random(form)
+    sure = 0
+    for number in range(2 * EACH):
+        text, face, size = numbers(dice), dice.choice(FACES), dice.choice(SIZES)
+        colours = DARK if number % 2 else LIGHT
+        look = look_at(drawn(form.format(text), face, size, colours), 1, pattern)
+        found = judged([look], pattern)
+        if not found.doubt:
+            sure += 1
+            assert found.value == float(text.replace(",", "")), f"{text} at {size}: {look}"
+    say(f"numbers in “{form}”: {sure} of {2 * EACH} sure, the rest doubted")
+    assert sure >= EACH
+
+
+@pytest.mark.parametrize(
+    ("text", "pattern"), [("130.3 fps (average)", r"([\d.,-]+) fps"), ("125.2", ""), ("-17.8", "")]
+)
+def test_a_point_that_touches_a_digit_is_missed_by_nobody(text, pattern):
+    """Of small letters a point may run into the digit beside it, and then is read over."""
+    face = f"{LIBERATION}Serif-Regular.ttf"
+    for size in (11, 12):
+        for colours in (LIGHT, DARK):
+            found = judged([look_at(drawn(text, face, size, colours), 1, pattern)], pattern)
+            assert found.doubt or found.value == float(text.split()[0])
+
+
 def test_what_is_no_picture_or_an_empty_one_reads_as_nothing():
-    assert look_at(b"no picture", 1, numbers_only=True).guesses == ()
-    assert look_at(png(np.zeros((20, 60, 3), np.uint8)), 2, numbers_only=True) == Look(2, ())
+    assert look_at(b"no picture", 1).guesses == ()
+    assert look_at(png(np.zeros((20, 60, 3), np.uint8)), 2) == Look(2, ())
 
 
 def test_without_a_reader_everything_is_doubted(monkeypatch):
     monkeypatch.setattr(text_reader, "PROGRAM", "no-such-reader")
     with pytest.raises(NoReader):
-        look_at(b"", 1, numbers_only=True)
+        look_at(b"", 1)
 
 
 # -- as a run delivers them ---------------------------------------------------------

@@ -82,12 +82,14 @@ def ending_notes(
         return []
     found = endings(runs, len(variants))
     base, told = found[baseline], _against(found, baseline, alpha)
-    notes = []
+    notes: list[str] = []
     for place, more in told.items():
         one = found[place]
         if not one.failed and not base.failed:
             continue
-        said = f"{_told(one, variants[place], alpha)}; {_told(base, variants[baseline], alpha)}"
+        said = _told(one, variants[place], alpha)
+        if not notes:  # of several candidates the baseline is told with the first
+            said += f"; {_told(base, variants[baseline], alpha)}"
         if more is None:
             notes.append(f"{said}. That may be chance.")
         else:

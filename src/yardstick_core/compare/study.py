@@ -405,4 +405,5 @@ def _headline_part(rows: list[Row], index: int, count: dict[str, int], total: in
     worst = standout(rows, index, BEHIND)
     if worst is None:
         return sentence
-    return f"{sentence}, behind on {count[BEHIND]}: most in {qualified_label(worst)}"
+    where = ", furthest in" if count[BEHIND] > 1 else ":"
+    return f"{sentence}, behind on {count[BEHIND]}{where} {qualified_label(worst)}"

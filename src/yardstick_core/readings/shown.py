@@ -26,7 +26,7 @@ _UNGROUPED = re.compile(r"\d{4},\d{3}(?!\d)")
 #: Ink is what is darker than this share of the way from the darkest to the ground.
 INK = 0.6
 #: Small marks may be fainter, of 255; which share of the letters' height they reach, and where.
-FAINT_INK, MARK_SHARE, LOW_FROM, MIDDLE_FROM = 190, 0.4, 0.75, 0.3
+FAINT_INK, CLEAR_INK, MARK_SHARE, LOW_FROM, MIDDLE_FROM = 190, 120, 0.4, 0.75, 0.3
 LEAST_CONTRAST = 24.0
 #: Heights to which the letters of a picture are brought before they are read, pixels, and the
 #: margin around them.
@@ -51,10 +51,16 @@ class Marks:
 
 @dataclass(frozen=True, slots=True)
 class Guess:
-    """What one reading of a picture gave: its text, and how sure it is, 0 to 100."""
+    """What one reading of a picture gave: its text, and how sure it is, 0 to 100.
+
+    Where other text stands beside the number: `number` is what the words are that hold it, and
+    `marks` are those seen where these words stand; None where letters stand in one word with it.
+    """
 
     text: str
     confidence: float
+    number: str = ""
+    marks: Marks | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +99,23 @@ def number_in(text: str, pattern: str) -> float | None:
     return reported_number(text.replace(" ", ""))
 
 
+def words_of_number(words: Sequence[str], pattern: str) -> list[int]:
+    """Which words, as they were read one after another, hold the number that a pattern asks for.
+
+    >>> words_of_number(["Score:", "1,234", "points"], r"Score: ([\\d.,]+)")
+    [1]
+    """
+    match = compiled(pattern).search(" ".join(words))
+    if match is None:
+        return []
+    found, at = [], 0
+    for place, word in enumerate(words):
+        if at < match.end(1) and match.start(1) < at + len(word):
+            found.append(place)
+        at += len(word) + 1
+    return found
+
+
 def judged(looks: Sequence[Look], pattern: str = "") -> ShownNumber:
     """What the looks at one place amount to."""
     read = [_of_look(look, pattern) for look in looks]
@@ -127,7 +150,9 @@ def _of_look(look: Look, pattern: str) -> tuple[float | None, str, str]:
     if len(set(known)) > 1:
         said = " or ".join(f"{one:g}" for one in sorted(set(known)))
         return value, text, f"it was read as {said}"
-    if look.marks is not None and not all(look.marks.fit(one.text) for one in look.guesses):
+    seen = [(look.marks, one.text) for one in look.guesses if look.marks is not None]
+    seen += [(one.marks, one.number) for one in look.guesses if one.marks is not None]
+    if not all(marks.fit(said) for marks, said in seen):
         return value, text, "a point, a comma or a minus sign may be missing"
     if any(_UNGROUPED.search(guess.text) for guess in look.guesses):
         return value, text, "it may be grouped by commas or have a decimal comma"
@@ -143,7 +168,12 @@ def marks_in(letters: Grey) -> Marks:
     Source: connected components; a mark is lower than a third of the letters, a stroke wider than
     it is high.
     """
-    labels, count = ndimage.label(letters < FAINT_INK, structure=np.ones((3, 3)))
+    faint, clear = (_marks(letters, ink) for ink in (FAINT_INK, CLEAR_INK))
+    return Marks(max(faint.low, clear.low), faint.middle)
+
+
+def _marks(letters: Grey, ink: int) -> Marks:
+    labels, count = ndimage.label(letters < ink, structure=np.ones((3, 3)))
     height = letters.shape[0]
     low = middle = 0
     for rows, columns in ndimage.find_objects(labels, count):

@@ -52,7 +52,7 @@ def _read(run: Run, entry: ShownEntry) -> ShownNumber:
         if data is None:
             continue
         try:
-            looks.append(look_at(bytes(data), int(look["count"]), numbers_only=not pattern))
+            looks.append(look_at(bytes(data), int(look["count"]), pattern))
         except NoReader as error:
             doubt = str(error)
     found = judged(looks, pattern)

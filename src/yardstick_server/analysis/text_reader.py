@@ -6,6 +6,7 @@ import io
 import os
 import shutil
 import subprocess
+from dataclasses import dataclass
 
 import numpy as np
 from PIL import Image, ImageOps, UnidentifiedImageError
@@ -14,10 +15,12 @@ from yardstick_core.readings.shown import (
     HEIGHTS,
     MARGIN,
     MOST_PIXELS,
+    Grey,
     Guess,
     Look,
     made_readable,
     marks_in,
+    words_of_number,
 )
 
 PROGRAM = "tesseract"
@@ -33,10 +36,21 @@ class NoReader(RuntimeError):
     """There is no program here that reads pictures."""
 
 
-def look_at(data: bytes, count: int, *, numbers_only: bool) -> Look:
+@dataclass(frozen=True, slots=True)
+class _Word:
+    """A word that was read, and where: pixels of the picture that was given to the reader."""
+
+    text: str
+    confidence: float
+    left: int
+    width: int
+
+
+def look_at(data: bytes, count: int, pattern: str = "") -> Look:
     """What stands in a picture (an image file) that was seen so often, read once at each height.
 
-    Nothing where it is no picture, or an empty one. Raises NoReader.
+    With a pattern other text may stand beside the number, else it stands alone. Nothing where it is
+    no picture, or an empty one. Raises NoReader.
     """
     program = shutil.which(PROGRAM)
     if program is None:
@@ -51,11 +65,12 @@ def look_at(data: bytes, count: int, *, numbers_only: bool) -> Look:
         if made is None:
             return Look(count, ())
         letters, factor = made
-        marks = marks_in(letters) if numbers_only else None
+        marks = None if pattern else marks_in(letters)
         image = Image.fromarray(letters)
         size = max(1, round(letters.shape[1] * factor)), height
         image = ImageOps.expand(image.resize(size, Image.Resampling.LANCZOS), MARGIN, WHITE)
-        found.append(_read(program, image, numbers_only))
+        words = _read(program, image, numbers_only=not pattern)
+        found.append(_guess(words, letters, factor, pattern))
     return Look(count, tuple(found), marks)
 
 
@@ -69,7 +84,22 @@ def _grey(data: bytes) -> np.ndarray[tuple[int, int], np.dtype[np.uint8]] | None
         return None
 
 
-def _read(program: str, image: Image.Image, numbers_only: bool) -> Guess:
+def _guess(words: list[_Word], letters: Grey, factor: float, pattern: str) -> Guess:
+    """What words amount to; with a pattern also the small marks where its number stands."""
+    texts = [word.text for word in words]
+    text, least = " ".join(texts), min((word.confidence for word in words), default=0.0)
+    held = [words[place] for place in words_of_number(texts, pattern)] if pattern else []
+    number = "".join(word.text for word in held)
+    if not number or set(number) - set(NUMBERS_ONLY):
+        return Guess(text, least)
+    left = min(word.left for word in held) - MARGIN
+    right = max(word.left + word.width for word in held) - MARGIN
+    cut = letters[:, max(0, int(left / factor) - 1) : max(1, round(right / factor) + 1)]
+    alone = made_readable(cut, HEIGHTS[0])
+    return Guess(text, least, number, marks_in(alone[0]) if alone else None)
+
+
+def _read(program: str, image: Image.Image, *, numbers_only: bool) -> list[_Word]:
     file = io.BytesIO()
     image.save(file, "PNG")
     command = ["prlimit", f"--as={MOST_MEMORY}", f"--cpu={WITHIN_S}", "--", program]
@@ -82,11 +112,11 @@ def _read(program: str, image: Image.Image, numbers_only: bool) -> Guess:
             env={**os.environ, "OMP_THREAD_LIMIT": "1"},
         )  # fmt: skip
     except subprocess.TimeoutExpired:
-        return Guess("", 0.0)
-    words, least = [], 100.0
+        return []
+    words = []
     for line in done.stdout[:MOST_OUTPUT].decode(errors="replace").splitlines()[1:]:
         fields = line.split("\t")
         if len(fields) == 12 and fields[11].strip():
-            words.append(fields[11].strip())
-            least = min(least, float(fields[10]))
-    return Guess(" ".join(words), least if words else 0.0)
+            text, confidence = fields[11].strip(), float(fields[10])
+            words.append(_Word(text, confidence, int(fields[6]), int(fields[8])))
+    return words
