@@ -16,7 +16,7 @@ import numpy as np
 from scipy import ndimage
 
 from yardstick_core.formats.reported import reported_number
-from yardstick_core.script.patterns import compiled
+from yardstick_core.script.patterns import Pattern, compiled
 
 #: A reading that its reader is less sure of than this, of 100, is doubted.
 SURE_CONFIDENCE = 55.0
@@ -94,9 +94,14 @@ def number_in(text: str, pattern: str) -> float | None:
     """The number in what was read: the group of the pattern, or all of it where there is none."""
     text = " ".join(text.split())
     if pattern:
-        match = compiled(pattern).search(text)
+        match = _loose(pattern).search(text)
         return reported_number(match.group(1)) if match else None
     return reported_number(text.replace(" ", ""))
+
+
+def _loose(pattern: str) -> Pattern:
+    """The pattern with each blank left open: readings of pictures gain and lose them."""
+    return compiled(pattern.replace(" ", " ?"))
 
 
 def words_of_number(words: Sequence[str], pattern: str) -> list[int]:
@@ -105,12 +110,12 @@ def words_of_number(words: Sequence[str], pattern: str) -> list[int]:
     >>> words_of_number(["Score:", "1,234", "points"], r"Score: ([\\d.,]+)")
     [1]
     """
-    match = compiled(pattern).search(" ".join(words))
+    match = _loose(pattern).search(" ".join(words))
     if match is None:
         return []
-    found, at = [], 0
+    (start, end), found, at = match.span(1), [], 0
     for place, word in enumerate(words):
-        if at < match.end(1) and match.start(1) < at + len(word):
+        if at < end and start < at + len(word):
             found.append(place)
         at += len(word) + 1
     return found

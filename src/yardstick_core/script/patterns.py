@@ -25,6 +25,8 @@ _OPTIONS.log_errors = False
 class Match(Protocol):
     def group(self, number: int = 0, /) -> str: ...
 
+    def span(self, number: int = 0, /) -> tuple[int, int]: ...
+
 
 class Pattern(Protocol):
     """A compiled pattern; `groups` is how many it has."""

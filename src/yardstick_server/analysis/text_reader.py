@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import shutil
+import string
 import subprocess
 from dataclasses import dataclass
 
@@ -26,6 +27,8 @@ from yardstick_core.readings.shown import (
 PROGRAM = "tesseract"
 #: One line of text; what may stand where a number stands alone.
 ONE_LINE, NUMBERS_ONLY = "7", "0123456789.,-+"
+#: What a word may hold for its small marks to be told: letters have none but dots above.
+_WITHOUT_MARKS = {*NUMBERS_ONLY, *string.ascii_letters}
 WITHIN_S = 20
 MOST_MEMORY = 1 << 30
 MOST_OUTPUT = 64 * 1024
@@ -90,7 +93,7 @@ def _guess(words: list[_Word], letters: Grey, factor: float, pattern: str) -> Gu
     text, least = " ".join(texts), min((word.confidence for word in words), default=0.0)
     held = [words[place] for place in words_of_number(texts, pattern)] if pattern else []
     number = "".join(word.text for word in held)
-    if not number or set(number) - set(NUMBERS_ONLY):
+    if not number or set(number) - _WITHOUT_MARKS:
         return Guess(text, least)
     left = min(word.left for word in held) - MARGIN
     right = max(word.left + word.width for word in held) - MARGIN
