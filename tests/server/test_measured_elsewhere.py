@@ -1,10 +1,15 @@
 """Studies of what no rig starts: variants by name alone, results brought in, said as such."""
 
+import re
+
 import pytest
+from django.test import Client
 
 from core.sheets import sheet
 from server.conftest import measure_all, texts
+from server.test_bundles import brought as brought_bundle
 from server.test_logs import bring, brought, keep, no_queue, read_whole, send  # noqa: F401
+from yardstick_server.bundles.exporting import export
 from yardstick_server.logs.tasks import keep_log
 from yardstick_server.runs.models import BROUGHT_IN
 from yardstick_server.studies.models import Study
@@ -68,6 +73,21 @@ def test_it_is_not_measured_by_a_plan_nor_by_rounds(elsewhere):
     assert not elsewhere.study.runs.exists()
 
 
+def test_what_rigs_start_is_measured_beside_what_was_measured_elsewhere(world):
+    """An old release of which only a log is left, against those that can be measured."""
+    study = world.study.pk
+    assert name_variant(world, study, "3.9").status_code == 201
+    old = world.study.study_variants.get(variant__name="3.9").position
+    assert send(world.owner, f"/api/studies/{study}/rounds", {"count": 2}).status_code == 201
+    measured = set(world.study.runs.values_list("variant__position", flat=True))
+    assert measured == {0, 1}
+    orders = world.owner.get(f"/api/studies/{study}/plan").json()["coming"]
+    assert {place for one in orders for place in one["order"]} == {0, 1}
+    for act, body in (("checks", {"variant": old, "runs": 1}), ("tries", {"variants": [old]})):
+        answer = send(world.owner, f"/api/studies/{study}/{act}", body)
+        assert answer.status_code == 400, act
+
+
 def test_what_is_to_be_started_may_be_said_later(elsewhere):
     url = f"/api/studies/{elsewhere.study.pk}/variants/0/start"
     body = {"typed": "/opt/loom-4.1/loom"}
@@ -106,6 +126,27 @@ def test_a_report_of_it_claims_no_session_no_turns_and_no_plan(elsewhere, no_que
     assert "Variants took no turns here" in said
     for claim in ("warm rounds", "Launch", "Plan: ", "taking turns", "no cold round"):
         assert claim not in said, claim
+
+
+def test_guests_see_that_it_was_measured_elsewhere(elsewhere):
+    path = f"/api/studies/{elsewhere.study.pk}/shares"
+    link = send(elsewhere.tester, path, {"whom": "the makers", "days": 3}).json()["link"]
+    guest = Client()
+    guest.get(re.sub(r"^https?://[^/]+", "", link))
+    body = guest.get(f"/api/studies/{elsewhere.study.pk}").json()
+    assert {one["on_rig"]["state"] for one in body["variants"]} == {"elsewhere"}
+
+
+def test_a_bundle_of_it_is_measured_elsewhere_there_too(elsewhere, others, no_queue, tmp_path):  # noqa: F811
+    test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
+    file = tmp_path / "study.zip"
+    export(elsewhere.study, file)
+    there, differing = brought_bundle(file, others)
+    assert differing == []
+    assert [part.variant.program for part in there.variants] == ["", ""]
+    board = others.owner.get(f"/api/studies/{there.pk}/board").json()
+    (row,) = [row for row in board["rows"] if row["metric"] == "duration"]
+    assert row["differences"][1]["verdict"] == "ahead"
 
 
 def test_several_runs_are_let_in_together_or_none(world):

@@ -213,8 +213,9 @@ class _Reader:
         made: Variant = subject.variants.create(
             name=said["name"], tags=said["tags"], start=start, program="",
         )  # fmt: skip
-        made.program = f"bundle-{made.pk}-{said['program']}"[:120]
-        made.save(update_fields=["program"])
+        if said["program"]:  # without one it was measured elsewhere, and is here too
+            made.program = f"bundle-{made.pk}-{said['program']}"[:120]
+            made.save(update_fields=["program"])
         alike.append(made)
         return made
 

@@ -94,6 +94,11 @@ class Study(Shelved):
         return list(self.study_variants.select_related("variant").order_by("position"))
 
     @property
+    def started_variants(self) -> list[StudyVariant]:
+        """Those that rigs start; the others were measured elsewhere, and are brought in."""
+        return [part for part in self.variants if part.variant.program]
+
+    @property
     def script(self) -> ScriptVersion:
         return self.scripts.order_by("-number").first()
 
@@ -208,20 +213,20 @@ class Study(Shelved):
         """The next rounds as they would be queued: number, whether cold, variants in order."""
         plan = self.plan.core()
         last = self.runs.aggregate(last=Max("round"))["last"]
-        first = 0 if last is None else last + 1
+        first = 0 if last is None else max(0, last + 1)  # runs brought in are of rounds below 0
         cold = max(0, plan.cold_rounds - first)
-        variants = self.study_variants.count()
+        started = [part.position for part in self.started_variants]
         return [
             (
                 number,
                 number < plan.cold_rounds,
-                core_plan.round_order(variants, number, plan.order),
+                [started[n] for n in core_plan.round_order(len(started), number, plan.order)],
             )
             for number in range(first, first + cold + count)
         ]
 
     def add_rounds(self, count: int) -> list[int]:
-        """Queue rounds in which every variant runs once; their numbers.
+        """Queue rounds in which every variant that rigs start runs once; their numbers.
 
         The plan's cold rounds come first: they are kept apart and not compared with warm ones.
         """
@@ -260,8 +265,8 @@ class Study(Shelved):
         return self._add_apart(CHECK, [variant] * count)
 
     def add_films(self) -> list[int]:
-        """Queue one run of each variant, outside of the rounds, that is filmed; the runs."""
-        return self._add_apart(FILMED, list(self.variants))
+        """Queue a filmed run of each variant that rigs start, outside of the rounds; the runs."""
+        return self._add_apart(FILMED, self.started_variants)
 
     def _add_apart(self, purpose: str, variants: list[StudyVariant]) -> list[int]:
         """Queue runs outside of the rounds, in this order; the runs."""

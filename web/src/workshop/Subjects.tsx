@@ -97,7 +97,9 @@ function One(props: { subject: Subject }) {
                   </span>
                 )}
               </td>
-              <td className="truncate py-1 pr-3 font-mono text-[12px]">{variant.program}</td>
+              <td className="truncate py-1 pr-3 font-mono text-[12px]">
+                {variant.program || <span className="font-sans">none: measured elsewhere</span>}
+              </td>
               <td className="py-1 pr-3">
                 {variant.started_by.map((one) => (
                   <div key={one.rig} className="truncate" title={one.command}>

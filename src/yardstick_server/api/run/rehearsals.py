@@ -196,6 +196,8 @@ class RehearsalsView(MemberView):
         found = get_object_or_404(Study, pk=study, workspace=self.workspace)
         values = validated(NewRehearsalSerializer, request.data)
         variant = get_object_or_404(found.study_variants, position=values["variant"])
+        if not variant.variant.program:
+            raise ValidationError(f"{variant.variant.name} is measured elsewhere: no rig starts it")
         try:
             files = fixture_files(values["text"])
         except ScriptError as error:

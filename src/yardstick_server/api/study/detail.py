@@ -21,7 +21,13 @@ from yardstick_server.analysis.judging import judge_study
 from yardstick_server.analysis.shown import waiting_numbers
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import validated
-from yardstick_server.api.catalog.programs import ALLOWED, START_STATES, newest_asked, start_state
+from yardstick_server.api.catalog.programs import (
+    ALLOWED,
+    ELSEWHERE,
+    START_STATES,
+    newest_asked,
+    start_state,
+)
 from yardstick_server.api.run.detail import RunSummarySerializer, summary
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.read import (
@@ -261,5 +267,6 @@ class StudyDetail(StudyView):
             body["others"] = []  # a guest's link shows this study, not what else there is
             for variant in body["variants"]:  # nor how programs are started on whose machine
                 variant |= {"command": "", "start": {}}
-                variant["on_rig"] = {"state": ALLOWED, "detail": "", "line": ""}
+                if variant["on_rig"]["state"] != ELSEWHERE:
+                    variant["on_rig"] = {"state": ALLOWED, "detail": "", "line": ""}
         return Response(StudySerializer(body).data)

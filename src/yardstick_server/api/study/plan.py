@@ -123,7 +123,7 @@ def plan_body(study: Study) -> contracts.Plan:
         "background_cpu_share": rig.background_cpu_share if rig else None,
         "looks_at": values.looks,
         "looks": plan.looks,
-        "level": text.level(values.alpha_after(done)),
+        "level": text.level(values.alpha_after(done) if done else values.alpha),
         "rounds_done": done,
         "ladder": ladder.name if ladder else "",
         "levels": list(ladder.levels) if ladder else [],
@@ -165,16 +165,17 @@ class PlanView(StudyView):
         return Response(PlanSerializer(plan_body(found)).data)
 
 
-def only_startable(study: Study) -> None:
-    """Raises ValidationError where a rig cannot start one of the variants: they are elsewhere."""
-    elsewhere = [part.variant.name for part in study.variants if not part.variant.program]
-    if elsewhere:
-        names = " and ".join(elsewhere)
-        raise ValidationError(
-            f"{names} {'is' if len(elsewhere) == 1 else 'are'} measured elsewhere and started by "
-            "no rig: bring in what was measured, or say under Ask what is to be "
-            "started"
-        )
+def check_startable(study: Study) -> None:
+    """Raises ValidationError where no rig starts any of the variants: all are elsewhere."""
+    if study.started_variants:
+        return
+    names = [part.variant.name for part in study.variants]
+    if not names:
+        raise ValidationError("there is no variant to measure yet: add two under Ask")
+    raise ValidationError(
+        f"{' and '.join(names)} {'is' if len(names) == 1 else 'are'} measured elsewhere and "
+        "started by no rig: bring in what was measured, or say under Ask what is to be started"
+    )
 
 
 class StartPlanView(StudyView):
@@ -189,7 +190,7 @@ class StartPlanView(StudyView):
         found = self.study(study)
         if found.study_variants.count() < 2:
             raise ValidationError("a plan needs two variants: add one under Ask")
-        only_startable(found)
+        check_startable(found)
         planning.start(found, judgement_of(found))
         notify(self.workspace.pk, "run", study=study)
         return Response(PlanSerializer(plan_body(found)).data)
@@ -204,7 +205,7 @@ class RoundsView(StudyView):
     def post(self, request: Request, study: int) -> Response:
         body = validated(RoundsSerializer, request.data)
         found = self.study(study)
-        only_startable(found)
+        check_startable(found)
         rounds = planning.add_by_hand(found, body["count"])
         notify(self.workspace.pk, "run", study=study)
         return Response({"rounds": rounds}, status=201)

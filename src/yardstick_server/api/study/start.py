@@ -290,7 +290,7 @@ class TriesView(StudyView):
         found = self.study(study)
         body = validated(TryWantedSerializer, request.data)
         wanted = body.get("variants")
-        parts = [p for p in found.variants if wanted is None or p.position in wanted]
+        parts = [p for p in found.started_variants if wanted is None or p.position in wanted]
         if not parts:
             raise ValidationError("there is no variant to try yet")
         for part in parts:

@@ -86,6 +86,8 @@ class ChecksView(StudyView):
         found = self.study(study)
         body = validated(ChecksSerializer, request.data)
         part = get_object_or_404(found.study_variants, position=body["variant"])
+        if not part.variant.program:
+            raise ValidationError(f"{part.variant.name} is measured elsewhere: no rig starts it")
         found.add_checks(part, body["runs"])
         notify(self.workspace.pk, "run", study=study)
         return Response(MatchSerializer(match_body(found)).data, status=201)

@@ -23,7 +23,7 @@ import { Decides } from "./Decides";
 import { PlanPart } from "./PlanPart";
 import { Profiles } from "./Profiles";
 import { ProgramPart } from "./ProgramPart";
-import { listed, type Readiness, readiness } from "./readiness";
+import { isElsewhere, listed, type Readiness, readiness } from "./readiness";
 import { FilesPart, SessionPart } from "./SessionPart";
 import { Share } from "./Share";
 import { TryIt } from "./TryIt";
@@ -144,6 +144,8 @@ function Next(props: { study: Study; ready: Readiness }) {
   const navigate = useNavigate();
   const measured = study.runs.length > 0;
   const names = ready.startable.map((one) => one.name);
+  // One is enough where another was measured elsewhere.
+  const enough = names.length > (study.variants.some(isElsewhere) ? 0 : 1);
   const left = ready.failing.filter((one) => one.runs === 0);
   const go = async () => {
     try {
@@ -205,10 +207,10 @@ function Next(props: { study: Study; ready: Readiness }) {
             <button
               type="button"
               className="button"
-              disabled={names.length < 2 || start.isPending}
+              disabled={!enough || start.isPending}
               onClick={go}
             >
-              {names.length < 2 ? "Measure" : `Measure ${listed(names)}`}
+              {enough ? `Measure ${listed(names)}` : "Measure"}
             </button>
           </Acts>
         )}

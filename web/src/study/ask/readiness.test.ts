@@ -55,6 +55,21 @@ describe("what is missing of a question", () => {
     expect(ready.startable.map((one) => one.name)).toEqual(["4.0", "4.1"]);
   });
 
+  it("asks for no start of what was measured elsewhere", () => {
+    const away = { ...variant(0, "elsewhere"), command: "" };
+    const whole = readiness(study([away, { ...away, position: 1 }]), []);
+    expect([whole.elsewhere, whole.missing, whole.proposed, whole.startable]).toEqual([
+      true,
+      [],
+      [],
+      [],
+    ]);
+    const mixed = readiness(study([away, variant(1)]), []);
+    expect([mixed.elsewhere, mixed.missing]).toEqual([false, []]);
+    expect(mixed.startable.map((one) => one.name)).toEqual(["4.1"]);
+    expect(readiness(study([]), []).elsewhere).toBe(false);
+  });
+
   it("names a variant that may not be started, or ended when it was tried", () => {
     const three = study([variant(0), variant(1, "refused"), variant(2)]);
     const ready = readiness(three, [tried(0, "finished"), tried(2, "crashed")]);
