@@ -88,8 +88,8 @@ export function useThrowAway(study: number) {
   });
 }
 
-/** Let several runs that were brought in count, for one reason. */
-export function useLetAllIn(study: number) {
+/** Let runs that were brought in count among the measured ones, for one reason. */
+export function useLetIn(study: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["LetIn"]) =>
@@ -97,21 +97,6 @@ export function useLetAllIn(study: number) {
     onSettled: (runs) =>
       Promise.all([
         ...(runs ?? []).map((run) => queries.invalidateQueries({ queryKey: keys.run(run.id) })),
-        queries.invalidateQueries({ queryKey: keys.study(study) }),
-        queries.invalidateQueries({ queryKey: keys.board(study) }),
-      ]),
-  });
-}
-
-/** Let a run that was brought in count among the measured ones. */
-export function useLetIn(run: number, study: number) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (reason: string) =>
-      unwrap(api.POST("/api/runs/{run}/let-in", { params: { path: { run } }, body: { reason } })),
-    onSettled: () =>
-      Promise.all([
-        queries.invalidateQueries({ queryKey: keys.run(run) }),
         queries.invalidateQueries({ queryKey: keys.study(study) }),
         queries.invalidateQueries({ queryKey: keys.board(study) }),
       ]),

@@ -5,20 +5,19 @@ import type { Log, LogMapping, Study } from "../api/client";
 import {
   bring,
   useKeepLogs,
-  useLetAllIn,
   useLogs,
   useLogsOf,
   useMappings,
   useReadThrough,
   useThrowAway,
 } from "../api/logs";
-import { Acts } from "../parts/Acts";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count, moment, significant, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
 import { alike } from "./becoming";
 import { Keeping } from "./Keeping";
+import { LetIn } from "./LetIn";
 import { Understood } from "./Understood";
 
 export function BringIn() {
@@ -169,9 +168,7 @@ function Choose(props: { study: Study }) {
 }
 
 /** Runs that are kept apart, let in together for one reason. */
-function LetIn(props: { study: Study; runs: Study["runs"] }) {
-  const letIn = useLetAllIn(props.study.id);
-  const [reason, setReason] = useState("");
+function KeptApart(props: { study: Study; runs: Study["runs"] }) {
   const many = props.runs.length;
   if (!many) return null;
   return (
@@ -180,37 +177,7 @@ function LetIn(props: { study: Study; runs: Study["runs"] }) {
         {many === 1 ? "It is" : `${many} are`} kept apart from the measured runs, and{" "}
         {many === 1 ? "is" : "are"} in no comparison.
       </p>
-      <Acts>
-        <form
-          className="mt-1 flex items-center gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            if (reason.trim())
-              letIn.mutate({ runs: props.runs.map((run) => run.id), reason: reason.trim() });
-          }}
-        >
-          <input
-            aria-label="why they may be compared"
-            className="field w-[320px]"
-            placeholder="why they may be compared"
-            maxLength={280}
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
-          <button
-            type="submit"
-            className="button-quiet"
-            disabled={!reason.trim() || letIn.isPending}
-          >
-            Let {many === 1 ? "it" : `all ${many}`} in
-          </button>
-        </form>
-      </Acts>
-      {letIn.error && (
-        <p role="alert" className="text-behind">
-          {letIn.error.message}
-        </p>
-      )}
+      <LetIn study={props.study.id} runs={props.runs.map((run) => run.id)} />
     </div>
   );
 }
@@ -226,7 +193,10 @@ function Brought(props: { study: Study }) {
       {runs.length > 0 && (
         <>
           <h2 className="font-semibold">Brought into this study</h2>
-          <LetIn study={study} runs={runs.filter((run) => !run.acceptance_reason && run.ended)} />
+          <KeptApart
+            study={study}
+            runs={runs.filter((run) => !run.acceptance_reason && run.ended)}
+          />
           {runs.map((run) => (
             <p key={run.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
               <Link to={`/runs/${run.id}`} className="plain">
@@ -438,7 +408,7 @@ function Kept(props: { logs: Log[]; study: Study }) {
           {left.map((one) => one.name).join(", ")}.
         </p>
       )}
-      <LetIn
+      <KeptApart
         study={props.study}
         runs={props.study.runs.filter((run) => runs.includes(run.id) && !run.acceptance_reason)}
       />

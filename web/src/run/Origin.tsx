@@ -1,8 +1,6 @@
 /** Where a run that was not measured here came from, and whether it counts. */
-import { useState } from "react";
 import type { RunDetail } from "../api/client";
-import { useLetIn } from "../api/logs";
-import { Acts } from "../parts/Acts";
+import { LetIn } from "../logs/LetIn";
 
 interface CameFrom {
   file?: string;
@@ -15,8 +13,6 @@ interface CameFrom {
 
 export function Origin(props: { run: RunDetail }) {
   const { run } = props;
-  const [reason, setReason] = useState("");
-  const letIn = useLetIn(run.run.id, run.study);
   if (run.run.origin !== "brought in") return null;
   const from = run.import_source as CameFrom;
   const unknown = from.unknown ?? [];
@@ -38,34 +34,7 @@ export function Origin(props: { run: RunDetail }) {
       ) : (
         <p className="text-ink-2">It is kept apart from the measured runs.</p>
       )}
-      {!run.run.acceptance_reason && (
-        <Acts>
-          <form
-            className="flex items-center gap-2"
-            onSubmit={(event) => {
-              event.preventDefault();
-              if (reason.trim()) letIn.mutate(reason.trim());
-            }}
-          >
-            <input
-              aria-label="why it may be compared"
-              className="field w-[240px]"
-              placeholder="why it may be compared"
-              maxLength={280}
-              value={reason}
-              onChange={(event) => setReason(event.target.value)}
-            />
-            <button type="submit" className="button-quiet py-0.5" disabled={!reason.trim()}>
-              Let it in
-            </button>
-          </form>
-        </Acts>
-      )}
-      {letIn.error && (
-        <p role="alert" className="text-behind">
-          {letIn.error.message}
-        </p>
-      )}
+      {!run.run.acceptance_reason && <LetIn study={run.study} runs={[run.run.id]} />}
     </section>
   );
 }
