@@ -10,6 +10,7 @@ import pytest
 
 from yardstick_agent.sampling import machine, processes
 from yardstick_agent.sampling.sampler import Sampler
+from yardstick_core.streams.counters import companion_stream
 
 TREE = """
 import os, subprocess, sys, time
@@ -134,3 +135,26 @@ def test_a_second_start_of_the_subject_adds_to_the_first(tree):
     sampler.follow(lambda: processes.tree(process.pid))
     sampler.sample(1)
     assert kept[1] == pytest.approx(2 * kept[0], rel=0.2)
+
+
+def test_what_begins_to_be_counted_during_a_sample_is_not_written_before_its_beginning(tree):
+    """The player says it from another thread, and nobody reads a record whose instants go back."""
+    process, _ = tree
+    kept: dict[str, list[int]] = {}
+    begun: list[str] = []
+
+    def own_processes() -> list[int]:
+        name = f"loom-{len(begun)}"
+        begun.append(name)
+        sampler.accompany(name, lambda: processes.tree(process.pid))
+        return []
+
+    sampler = Sampler(lambda name, at, _: kept.setdefault(name, []).append(at), own_processes)
+    for _ in range(3):
+        sampler.sample(0)
+    sampler.own_processes = lambda: []
+    sampler.sample(0)
+    assert len(begun) == 3
+    assert len(kept[f"{companion_stream('loom-0')}.processor_seconds"]) == 2
+    for name, instants in kept.items():
+        assert instants == sorted(instants), name

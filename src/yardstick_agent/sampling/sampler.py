@@ -43,6 +43,7 @@ class Sampler:
         self.latest = processes.Usage()
         self._most_seconds = 0.0
         self._beside: dict[str, float] = {}
+        self._accompanied_ns = 0
         self._ended_seconds = 0.0
         self._bytes: dict[int, tuple[int, int]] = {}
         self._busy: deque[tuple[int, float]] = deque(maxlen=BEATS_REMEMBERED)
@@ -63,12 +64,17 @@ class Sampler:
         self._subject = pids() if pids else []
 
     def accompany(self, name: str, pids: Callable[[], list[int]]) -> None:
-        """Count these processes too, apart from the subject: those of a companion, or a copy."""
+        """Count these processes too, apart from the subject: those of a companion, or a copy.
+
+        Said by another thread than the one that samples: a sample begun before is not written
+        behind what is written here.
+        """
         at = now_ns()
         if not self.companions:
             self.keep("companions.processor_seconds", at, 0.0)
         if name not in self.companions:
             self.keep(f"{companion_stream(name)}.processor_seconds", at, 0.0)
+        self._accompanied_ns = at
         self.companions.setdefault(name, []).append(pids)
 
     def _run(self) -> None:
@@ -144,6 +150,8 @@ class Sampler:
 
     def _all_companions(self, at: int) -> float:
         """Note what the companions use, each and together; their processor time so far, seconds."""
+        if at <= self._accompanied_ns:
+            return sum(self._beside.values())
         seconds, resident = 0.0, 0
         for name, copies in list(self.companions.items()):
             running = [found for pids in list(copies) if (found := pids())]
