@@ -95,7 +95,7 @@ export function RunsInOrder(props: { row: Row; study: Study }) {
               x={centre(round)}
               y={HEIGHT - 6}
               fontSize={10.5}
-              textAnchor={nth === 0 ? "start" : "middle"}
+              textAnchor={round < 0 ? "start" : "middle"}
               fill="var(--ink-3)"
             >
               {nth === 0 ? named.get(round)?.round_label : named.get(round)?.round_name}
