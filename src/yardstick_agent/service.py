@@ -33,6 +33,7 @@ from yardstick_agent.sampling.facts import facts
 from yardstick_agent.sampling.sources import Roots
 from yardstick_agent.session_user import NoSuchUser, SessionUser
 from yardstick_agent.spool.reader import SpoolReader
+from yardstick_agent.spool.recovering import keep_pictures_left
 from yardstick_agent.spool.sender import Sender
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_core.assignment import Assignment, NamedFixture
@@ -459,6 +460,7 @@ def note_outcome(folder: Path, outcome: str, detail: str) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     if not (folder / "assignment.json").exists():
         (folder / "assignment.json").write_text("{}")
+    keep_pictures_left(folder)
     writer = SpoolWriter(folder, 0)
     last = max((entry["at"] for entry in SpoolReader(folder).journal()), default=0)
     writer.journal({"kind": "outcome", "at": last, "outcome": outcome, "detail": detail})

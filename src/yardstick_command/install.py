@@ -5,6 +5,7 @@ from __future__ import annotations
 import ctypes
 import hashlib
 import os
+import platform
 import pwd
 import re
 import shutil
@@ -18,6 +19,10 @@ from pathlib import Path
 from yardstick_command.places import AS_ROOT, PROJECT, SOURCES, STATE, VENV, VENV_PYTHON, WEB
 
 NODE_NEEDED = (20, 19)
+#: For code that calls nothing but what it is handed, so that it loads with any C library.
+COMPILED_ALONE = (
+    "-O2", "-shared", "-fPIC", "-nostdlib", "-ffreestanding", "-fno-stack-protector",
+)  # fmt: skip
 
 
 class Missing(RuntimeError):
@@ -30,14 +35,23 @@ def say(text: str) -> None:
 
 def for_measuring() -> None:
     """What the agent needs."""
-    debian(_for_playing())
+    debian({**_for_playing(), **_for_compiling()})
     environment("run")
+    compiled()
 
 
 def for_running() -> None:
     """What `up` needs."""
-    debian({**_for_playing(), **_for_reports(), "postgresql-15": postgres_programs() is not None})
+    debian(
+        {
+            **_for_playing(),
+            **_for_compiling(),
+            **_for_reports(),
+            "postgresql-15": postgres_programs() is not None,
+        }
+    )
     environment("run")
+    compiled()
     web_interface()
 
 
@@ -50,6 +64,7 @@ def for_tests() -> None:
         {
             **_for_playing(),
             **_for_reports(),
+            "tcc": _compiler() is not None,
             "dbus-x11": _on_path("dbus-launch"),
             "fonts-liberation": Path("/usr/share/fonts/truetype/liberation").is_dir(),
             "python3-tk": _imports("tkinter"),
@@ -63,6 +78,7 @@ def for_tests() -> None:
         }
     )
     environment("dev")
+    compiled()
     web_interface()
 
 
@@ -74,6 +90,11 @@ def _for_playing() -> dict[str, bool]:
         "dbus-daemon": _on_path("dbus-daemon"),
         "python3-venv": _has_venv(),
     }
+
+
+def _for_compiling() -> dict[str, bool]:
+    """A small compiler where there is none; a user without one can do without."""
+    return {"tcc": _compiler() is not None} if AS_ROOT else {}
 
 
 def _for_reports() -> dict[str, bool]:
@@ -200,6 +221,32 @@ def environment(kind: str) -> None:
     (packages / "noble_yardstick.pth").write_text(f"{SOURCES}\n{PROJECT / 'demo'}\n")
     _mark(VENV / f"installed-{kind}", [locked])
     say(f"Python packages ready after {time.monotonic() - started:.0f} s")
+
+
+# -- what is compiled ----------------------------------------------------------------
+
+
+def compiled() -> None:
+    """Compile the agent's stamping of pictures, which it can do without at a higher cost."""
+    source = SOURCES / "yardstick_agent" / "display" / "stamping.c"
+    library = source.with_name(f"stamping-{platform.machine()}.so")
+    stamp = VENV / "compiled-stamping"
+    if library.exists() and _fresh(stamp, [source]):
+        return
+    compiler = _compiler()
+    if compiler is None:
+        say("no C compiler here: pictures are stamped in Python, at three times the cost; "
+            "“sudo apt-get install tcc” mends that")  # fmt: skip
+        return
+    say(f"compiling the agent's stamping of pictures with {Path(compiler).name}")
+    waiting = library.with_suffix(".new")
+    _run([compiler, *COMPILED_ALONE, "-o", str(waiting), str(source)])
+    waiting.replace(library)  # whoever has it loaded goes on with what it has
+    _mark(stamp, [source])
+
+
+def _compiler() -> str | None:
+    return next(filter(None, map(shutil.which, ("cc", "gcc", "clang", "tcc"))), None)
 
 
 # -- Web ---------------------------------------------------------------------------

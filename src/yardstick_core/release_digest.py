@@ -7,7 +7,7 @@ from pathlib import Path
 
 #: The packages an agent consists of, and the kinds of files that are of it.
 PACKAGES = ("yardstick_agent", "yardstick_core")
-KINDS = (".py", ".xml", ".lark", ".typed", ".json")
+KINDS = (".py", ".xml", ".lark", ".typed", ".json", ".so")
 
 
 def members(source: Path) -> dict[str, bytes]:

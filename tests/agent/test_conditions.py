@@ -5,7 +5,7 @@ from types import SimpleNamespace
 
 import pytest
 
-from yardstick_agent.display.watcher import Window
+from yardstick_agent.display.windows import Window
 from yardstick_agent.files import FileState, Log, LogLine
 from yardstick_agent.playing.conditions import (
     Exited,

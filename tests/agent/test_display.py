@@ -14,6 +14,7 @@ from yardstick_agent.display.input import Input, Keyboard
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.sampling.processes import children, descends_from
+from yardstick_agent.spool.ring import Ring
 from yardstick_core.script import keys
 
 pytestmark = pytest.mark.screen
@@ -42,16 +43,17 @@ def display():
         yield display
 
 
-@pytest.fixture
-def watched(display):
+@pytest.fixture(params=["compiled", "interpreted"])
+def watched(display, request):
     """A watcher of one program's windows, and what it kept as frames."""
     started: list[subprocess.Popen] = []
     frames: list[int] = []
     watcher = Watcher(
         display.name,
         lambda pid: any(descends_from(pid, process.pid) for process in started),
-        frames.append,
+        frames.extend,
         Changes(),
+        ring=Ring() if request.param == "compiled" else None,
     )
     watcher.start()
 
@@ -87,7 +89,7 @@ def test_a_splash_gives_way_to_the_main_window(watched):
     assert splash.shown_ns < splash.gone_ns
     assert splash.shown_ns < main.shown_ns
     assert (main.width, main.height) == (500, 300)
-    wait_for(lambda: main.changed_ns > 0)
+    wait_for(lambda: watcher.last_change_ns and main.changed_ns > 0)
     assert frames
 
 
@@ -112,7 +114,7 @@ def test_a_window_that_was_shown_before_we_looked_is_found(watched, display):
         window=mine[-1], parent=looking.root, width=500, height=300, override_redirect=0
     )
     looking.close()
-    other = Watcher(display.name, lambda pid: True, lambda at: None, Changes())
+    other = Watcher(display.name, lambda pid: True, lambda pictures: None, Changes())
     other._created(late)
     assert other.windows[mine[-1]].visible
     assert other.windows[mine[-1]].title == "Main"

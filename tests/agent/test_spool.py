@@ -24,7 +24,7 @@ def recorded(folder, frames=5000, outcome="finished"):
     (folder / "assignment.json").write_text("{}")
     writer.journal({"kind": "facts", "at": 0, "facts": {"cores": 2}})
     for n in range(frames):
-        writer.frame(n * 7 * MS)
+        writer.frames([n * 7 * MS])
     for n in range(450):
         writer.counter("subject.resident", n * 50 * MS, 1000.0 + n)
     writer.journal({"kind": "mark", "at": 5 * MS, "name": "half"})
@@ -91,7 +91,7 @@ def test_over_a_slow_way_chunks_go_in_smaller_messages_and_all_arrive(tmp_path, 
     writer = SpoolWriter(folder, 0)
     rng = np.random.default_rng(1)
     for at in np.cumsum(rng.integers(5 * MS, 9 * MS, 30_000)):
-        writer.frame(int(at) + 70 * MS)
+        writer.frames([int(at) + 70 * MS])
     writer.journal({"kind": "outcome", "at": 300_000 * MS, "outcome": "finished", "detail": ""})
     writer.close()
     client = Client("http://server", "token", httpx.MockTransport(answer))
@@ -148,7 +148,7 @@ def test_a_torn_last_line_or_sample_is_passed_over(tmp_path):
 def test_a_long_pause_between_frames_begins_a_new_chunk(tmp_path):
     writer = SpoolWriter(tmp_path, 0)
     for at in (0, 10 * MS, 300_000 * MS, 300_010 * MS):
-        writer.frame(at)
+        writer.frames([at])
     writer.close()
     parts = list(SpoolReader(tmp_path).chunks("frames", 0, 0, finished=True))
     assert [part.samples for part in parts] == [2, 2]
@@ -182,7 +182,7 @@ def test_what_grows_while_it_is_sent_is_sent_on_from_where_it_stood(tmp_path):
     for turn in range(4):
         for n in range(1300):
             for each in (writer, all_at_once):
-                each.frame((turn * 1300 + n) * 7 * MS)
+                each.frames([(turn * 1300 + n) * 7 * MS])
                 each.journal({"kind": "mark", "at": n * MS, "name": f"mark {turn} {n}"})
                 each.counter("subject.resident", (turn * 1300 + n) * MS, float(n))
         Sender(server.client(), 1, growing).send(finished=False)

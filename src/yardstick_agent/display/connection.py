@@ -56,7 +56,8 @@ class Connection:
         self.root: int = self.screen.root
         self._atoms: dict[str, int] = {}
         damage = self.core.QueryExtension(len("DAMAGE"), "DAMAGE").reply()
-        self._drawn = damage.first_event if damage.present else -1
+        #: The number that reports of what was drawn have among events.
+        self.drawn_event = damage.first_event if damage.present else -1
 
     def next_event(self) -> xcffib.Event | Drawn:
         """Wait for the next event. Raises xcffib.ConnectionException where the display ended.
@@ -65,12 +66,20 @@ class Connection:
         general event objects.
         """
         event = xcffib.lib.xcb_wait_for_event(self.raw._conn)
-        if event == _xcffib.ffi.NULL or event.response_type & ~_SENT != self._drawn:
+        if event == _xcffib.ffi.NULL or event.response_type & ~_SENT != self.drawn_event:
             self.raw.invalid()
             return self.raw.hoist_event(_xcffib.ffi.gc(event, _xcffib.c_free))
         fields = _DAMAGE.unpack_from(_xcffib.ffi.buffer(event, _DAMAGE.size))
         _xcffib.c_free(event)
         return Drawn(fields[3], *fields[5:])
+
+    def event_at(self, address: int) -> xcffib.Event | None:
+        """An event that was waited for elsewhere; None of an error about a window that is gone."""
+        event = _xcffib.ffi.cast("xcb_generic_event_t *", address)
+        try:
+            return self.raw.hoist_event(_xcffib.ffi.gc(event, _xcffib.c_free))
+        except GONE:
+            return None
 
     def server_user(self) -> int:
         """The number of the user that the display runs as; our own where it cannot be told."""

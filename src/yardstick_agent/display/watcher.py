@@ -1,7 +1,9 @@
 """Watches the subject's windows and every change of their picture.
 
-Every drawn rectangle is reported by the DAMAGE extension and stamped on receipt. Which of them
-begin a picture, a frame, is told by how the program draws.
+Every drawn rectangle is reported by the DAMAGE extension and stamped on receipt: by compiled code
+where there is such for the machine, which costs a fraction of waking the interpreter for each. It
+is then taken in now and then, many at a time, and whenever somebody asks. Which of them begin a
+picture, a frame, is told by how the program draws.
 """
 
 from __future__ import annotations
@@ -10,8 +12,7 @@ import contextlib
 import os
 import threading
 from collections import deque
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
 from itertools import takewhile
 
 import xcffib
@@ -33,83 +34,18 @@ from yardstick_agent.changes import Changes
 from yardstick_agent.clock import LONGEST_LAG_NS, lag_ns, now_ns
 from yardstick_agent.display.connection import GONE, Connection, Drawn
 from yardstick_agent.display.errors import DisplayError
+from yardstick_agent.display.stamping import Stamping
+from yardstick_agent.display.windows import Part, Window
+from yardstick_agent.spool.ring import Ring
 from yardstick_core.script.model import ScreenRegion
 from yardstick_core.streams.pictures import Pictures
 
 STARVED_NS = 1_200_000
 QUIETEST_ERROR_NS = 1_000_000
 STARVED_ERROR_NS = 2_000_000
-MOST_GONE_WINDOWS, MOST_TITLES = 200, 200
-
-#: A rectangle of a window: left, top, right, bottom, in pixels.
-Area = tuple[int, int, int, int]
-
-
-@dataclass(slots=True)
-class Window:
-    """A top-level window of the subject; instants in ns, 0 where it has not happened."""
-
-    id: int
-    title: str
-    width: int
-    height: int
-    popup: bool
-    shown_ns: int = 0
-    gone_ns: int = 0
-    changed_ns: int = 0
-    pid: int = 0
-    #: When it was given another title, and which it had until then.
-    renamed: list[tuple[int, str]] = field(default_factory=list)
-
-    @property
-    def visible(self) -> bool:
-        return self.shown_ns > self.gone_ns
-
-    def rename(self, title: str, at: int) -> None:
-        if title and title != self.title:
-            self.renamed.append((at, self.title))
-            del self.renamed[:-MOST_TITLES]
-            self.title = title
-
-    def shown_as(self, text: str) -> int:
-        """Since when it is shown with a title that holds a text, as it does now."""
-        since = next((at for at, before in reversed(self.renamed) if text not in before), 0)
-        return max(self.shown_ns, since)
-
-    def gone_as(self, text: str) -> int:
-        """When it was last shown with a title that holds a text; 0 where it never had such a one.
-
-        Of one that was renamed it is when, of one that has such a title still when it went away.
-        """
-        if text in self.title:
-            return self.gone_ns
-        until = 0
-        for at, before in reversed(self.renamed):
-            if text in before:
-                until = at
-                break
-        return min(until, self.gone_ns) if self.gone_ns and not self.visible else until
-
-
-@dataclass(slots=True)
-class Part:
-    """A part of the picture whose changes are told apart: those in it, or all but those."""
-
-    place: ScreenRegion
-    apart: bool
-    changed_ns: int = 0
-
-    def concerns(self, window: Window, main: Window | None, area: Area) -> bool:
-        """Whether a drawn rectangle of a window changes what is looked at."""
-        place = self.place
-        named = place.window in window.title if place.window else window is main
-        if not named:
-            return self.apart
-        left, top, right, bottom = area
-        x, y, width, height = place.x, place.y, place.width, place.height
-        if self.apart:
-            return not (x <= left and y <= top and right <= x + width and bottom <= y + height)
-        return left < x + width and right > x and top < y + height and bottom > y
+MOST_GONE_WINDOWS = 200
+#: What was drawn is taken in so often at least; sooner where somebody asks.
+TAKE_IN_SECONDS = 0.25
 
 
 def _run_promptly() -> None:
@@ -124,67 +60,82 @@ def _run_promptly() -> None:
 
 
 class Watcher:
-    """Runs in a thread of its own; `belongs` says whether a process is of the subject.
+    """Runs in threads of its own; `belongs` says whether a process is of the subject.
 
     It is asked with 0 about a window of which the display does not know the process. Without
-    `pictures` windows are followed, but not what is drawn in them.
+    `pictures` windows are followed, but not what is drawn in them. `keep_frames` is told instants
+    of pictures, some at a time. In `ring` is what compiled code has stamped; without one the
+    watcher stamps by itself.
     """
 
     def __init__(
         self,
         display: str,
         belongs: Callable[[int], bool],
-        keep_frame: Callable[[int], None],
+        keep_frames: Callable[[Sequence[int]], None],
         changes: Changes,
         *,
         pictures: bool = True,
+        ring: Ring | None = None,
     ) -> None:
         self.display, self.pictures = display, pictures
         self.connection = Connection(display)
-        self.belongs, self.keep_frame, self.changes = belongs, keep_frame, changes
+        self.belongs, self.keep_frames, self.changes = belongs, keep_frames, changes
         self.windows: dict[int, Window] = {}
         self.shown: set[int] = set()
-        self.last_change_ns = 0
         self.starved = 0
         self.longest_lag_ns = 0
         self.told = Pictures(self._picture)
-        self.recent: deque[int] = deque(maxlen=2000)
-        self.parts: list[Part] = []
-        self._damages: dict[int, int] = {}
         self.answered_ns = 0
+        self._last_change_ns = 0
+        self._recent: deque[int] = deque(maxlen=2000)
+        self._unkept: list[int] = []
+        self._parts: list[Part] = []
+        self._damages: dict[int, int] = {}
         self._ping = self.connection.atom("_NET_WM_PING")
         self._damage = self.connection.extension(xcffib.damage.key)
         self._damage.QueryVersion(1, 1).reply()
         self._select(self.connection.root, EventMask.SubstructureNotify | EventMask.StructureNotify)
         self.connection.raw.flush()
         self._stopping = False
-        self._thread = threading.Thread(target=self._run, name="watcher", daemon=True)
+        self._taking_in = threading.RLock()
+        self.stamping = Stamping(self.connection, ring) if ring else None
+        runs = [self._stamp, self._follow] if ring else [self._run]
+        self._threads = [
+            threading.Thread(target=run, name=f"watcher {n}", daemon=True)
+            for n, run in enumerate(runs)
+        ]
 
     def start(self) -> None:
-        self._thread.start()
+        for thread in self._threads:
+            thread.start()
 
     def stop(self) -> None:
-        """End the thread: a window of our own, made for it, is the event that wakes it."""
+        """End the threads: a window of our own, made for it, is the event that wakes them."""
         self._stopping = True
+        if self.stamping:
+            self.stamping.ring.stop()
         try:
             waker = Connection(self.display)
         except DisplayError:
-            return  # the display has ended, and the thread with it
+            return  # the display has ended, and the threads with it
         screen = waker.screen
         waker.core.CreateWindow(
             0, waker.raw.generate_id(), waker.root, 0, 0, 1, 1, 0, 1, screen.root_visual, 0, []
         )
         waker.raw.flush()
-        self._thread.join(5)
+        for thread in self._threads:
+            thread.join(5)
         waker.close()
         self.connection.close()
 
     def _select(self, window: int, mask: int) -> None:
         self.connection.core.ChangeWindowAttributes(window, CW.EventMask, [mask])
 
-    # -- the thread --------------------------------------------------------------
+    # -- the threads -------------------------------------------------------------
 
     def _run(self) -> None:
+        """Stamp and take in one event after another, where there is no compiled code."""
         _run_promptly()
         while not self._stopping:
             try:
@@ -193,10 +144,51 @@ class Watcher:
                 continue  # a window that went away while it was being looked at
             except xcffib.ConnectionException:
                 return  # the display ended
-            if isinstance(event, Drawn):
-                self._changed(event, now_ns())
-            else:
-                self._handle(event, now_ns())
+            with self._taking_in:
+                self._take(event, now_ns())
+                self._keep()
+
+    def _stamp(self) -> None:
+        assert self.stamping is not None
+        _run_promptly()
+        self.stamping.run()
+
+    def _follow(self) -> None:
+        assert self.stamping is not None
+        while not (self.stamping.ended or self._stopping):
+            self.stamping.wait(TAKE_IN_SECONDS)
+            self.take_in()
+        self._threads[0].join(5)
+        self.take_in()
+
+    def take_in(self) -> None:
+        """Take in what has been stamped until now."""
+        if self.stamping is None or not self.stamping.ring.waiting:
+            return
+        with self._taking_in:
+            try:
+                for at, event in self.stamping.look():
+                    self._take(event, at)
+                self._keep()
+            finally:
+                self.stamping.ring.take()  # an event is never looked at twice: its memory is gone
+
+    def _take(self, event: xcffib.Event | Drawn, at: int) -> None:
+        if isinstance(event, Drawn):
+            self._changed(event, at)
+            return
+        try:
+            self._handle(event, at)
+        except GONE:
+            pass  # a window that went away while it was being looked at
+        except xcffib.ConnectionException:
+            self._stopping = True  # the display ended
+
+    def _keep(self) -> None:
+        """Keep the instants of pictures told since; what has been taken in is on disk then."""
+        if self._unkept:
+            self.keep_frames(self._unkept)
+            self._unkept = []
 
     def _handle(self, event: xcffib.Event, at: int) -> None:
         if isinstance(event, CreateNotifyEvent):
@@ -276,17 +268,17 @@ class Watcher:
             return
         at = self._drawn_at(event.server_ms, at)
         self.told.drawn(at, (event.window, event.x, event.y, event.width, event.height))
-        self.last_change_ns = window.changed_ns = at
-        if self.parts:
+        self._last_change_ns = window.changed_ns = at
+        if self._parts:
             main = self.main_window()
             box = (event.x, event.y, event.x + event.width, event.y + event.height)
-            for part in self.parts:
+            for part in self._parts:
                 if part.concerns(window, main, box):
                     part.changed_ns = at
 
     def _picture(self, at: int) -> None:
-        self.keep_frame(at)
-        self.recent.append(at)
+        self._unkept.append(at)
+        self._recent.append(at)
 
     def _drawn_at(self, server_ms: int, received_ns: int) -> int:
         """When a change was drawn: on receipt, or as the server says where we were kept waiting."""
@@ -295,9 +287,15 @@ class Watcher:
             return received_ns
         self.starved += 1
         self.longest_lag_ns = max(self.longest_lag_ns, lag)
-        return max(received_ns // 1_000_000 * 1_000_000 - lag + 500_000, self.last_change_ns + 1)
+        return max(received_ns // 1_000_000 * 1_000_000 - lag + 500_000, self._last_change_ns + 1)
 
     # -- for the player ------------------------------------------------------------
+
+    @property
+    def last_change_ns(self) -> int:
+        """When something was last drawn, 0 where nothing was."""
+        self.take_in()
+        return self._last_change_ns
 
     @property
     def error_ns(self) -> int:
@@ -318,6 +316,7 @@ class Watcher:
 
     def titled(self, text: str) -> list[Window]:
         """Windows whose title holds a text; all of them where the text is empty."""
+        self.take_in()
         return [window for window in list(self.windows.values()) if text in window.title]
 
     def once_titled(self, text: str) -> list[Window]:
@@ -330,11 +329,12 @@ class Watcher:
 
     def part_of(self, place: ScreenRegion, apart: bool) -> Part:
         """The part of the picture that a condition looks at, followed from the first asking on."""
-        for part in self.parts:
+        self.take_in()
+        for part in self._parts:
             if part.place == place and part.apart == apart:
                 return part
         part = Part(place, apart)
-        self.parts = [*self.parts, part]
+        self._parts = [*self._parts, part]
         return part
 
     def first_frame_after(self, instant_ns: int) -> int:
@@ -344,5 +344,6 @@ class Watcher:
 
     def recent_frames(self, since_ns: int) -> list[int]:
         """Frame instants since an instant, as far as they are still kept, for the live view."""
-        found = list(takewhile(lambda at: at >= since_ns, reversed(self.recent.copy())))
+        self.take_in()
+        found = list(takewhile(lambda at: at >= since_ns, reversed(self._recent.copy())))
         return found[::-1]

@@ -7,7 +7,7 @@ from typing import Protocol
 
 from yardstick_agent.below import read_below
 from yardstick_agent.display.picture import Pixels, read_picture, share_differing
-from yardstick_agent.display.watcher import Window
+from yardstick_agent.display.windows import Window
 from yardstick_agent.files import FileState
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.playing.visible import VisibleChanges

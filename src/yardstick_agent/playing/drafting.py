@@ -13,6 +13,7 @@ import signal
 import sys
 import threading
 import time
+from collections.abc import Sequence
 from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
@@ -26,7 +27,8 @@ from yardstick_agent.display.input import Input
 from yardstick_agent.display.listening import Done, Listener
 from yardstick_agent.display.picture import Screen, png
 from yardstick_agent.display.virtual import VirtualDisplay
-from yardstick_agent.display.watcher import Watcher, Window
+from yardstick_agent.display.watcher import Watcher
+from yardstick_agent.display.windows import Window
 from yardstick_agent.files import FolderWatch
 from yardstick_agent.home import run_home
 from yardstick_agent.session_user import user_of_session
@@ -97,11 +99,12 @@ class Drafting:
             self._follow(work, subject)
         return self._drafted()
 
-    def _changed(self, at_ns: int) -> None:
-        """A picture; of many in a row some are enough to know how long it went on."""
-        if at_ns - self._last_picture_ns >= FRAME_SPACING_NS:
-            self._last_picture_ns = at_ns
-            self.heard.append(Heard("picture", at_ns))
+    def _changed(self, pictures: Sequence[int]) -> None:
+        """Of many pictures in a row some are enough to know how long it went on."""
+        for at_ns in pictures:
+            if at_ns - self._last_picture_ns >= FRAME_SPACING_NS:
+                self._last_picture_ns = at_ns
+                self.heard.append(Heard("picture", at_ns))
 
     def _done(self, what: Done) -> None:
         window = self._under(what.x, what.y) if what.kind == "button" else None

@@ -15,15 +15,17 @@ import sys
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
-from itertools import pairwise
 from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from yardstick_agent import leftovers
 from yardstick_agent.bus import SessionBus
 from yardstick_agent.changes import Changes
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.clock import now_ns
+from yardstick_agent.display import stamping
 from yardstick_agent.display.connection import GONE, Connection
 from yardstick_agent.display.input import Input
 from yardstick_agent.display.picture import Screen, png
@@ -51,6 +53,8 @@ from yardstick_agent.sampling.sampler import Sampler
 from yardstick_agent.sampling.sources import Roots, found_sources, sensors_in_words
 from yardstick_agent.sampling.sources.heat import Throttling
 from yardstick_agent.session_user import user_of_session
+from yardstick_agent.spool.ring import FILE as RING
+from yardstick_agent.spool.ring import Ring
 from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_agent.started import Started
 from yardstick_agent.subject import NotStartedError, Program, Subject, adopt_orphans
@@ -141,6 +145,7 @@ class Measurement:
             self._note_throttling()
             watcher = scene.watcher
             self._note_up(watcher)
+            watcher.take_in()
             told = watcher.told
             self.spool.journal({
                 "kind": "observer", "at": now_ns(), "frames": told.count,
@@ -304,10 +309,13 @@ class Measurement:
     def _observers(self, stack: ExitStack, display: str) -> Scene:
         self.sampled = self.assignment.get("watch", FULL) == FULL
         conditions = self._conditions()
-        keep_frame = self.spool.frame if self.sampled else _drop
+        keep_frames, ring = (self.spool.frames if self.sampled else _drop), None
+        if stamping.available():
+            ring = Ring(self.folder / RING if self.sampled else None, self.spool.origin_ns)
+            stack.callback(ring.discard)
         watcher = Watcher(
-            display, self.started.belongs, keep_frame, self.changes,
-            pictures=self.sampled or any(one.kind in OF_PICTURES for one in conditions),
+            display, self.started.belongs, keep_frames, self.changes,
+            pictures=self.sampled or any(one.kind in OF_PICTURES for one in conditions), ring=ring,
         )  # fmt: skip
         folder = FolderWatch(self.folder / "work", self.changes)
         roots = self._sensors()
@@ -522,14 +530,16 @@ class Measurement:
     def _beats(self) -> list[list[float]]:
         """The last three seconds in beats of 50 ms: number, frames ended, longest of them in ms."""
         now = now_ns()
-        origin = self.spool.origin_ns
-        beats: dict[int, list[float]] = {}
-        for before, at in pairwise(self.watcher.recent_frames(now - LIVE_REACH_NS)):
-            number = (at - origin) // BEAT_NS
-            beat = beats.setdefault(number, [number, 0, 0.0])
-            beat[1] += 1
-            beat[2] = max(beat[2], round((at - before) / 1e6, 2))
-        return [beat for number, beat in beats.items() if origin + (number + 1) * BEAT_NS < now]
+        instants = np.array(self.watcher.recent_frames(now - LIVE_REACH_NS), np.int64)
+        if len(instants) < 2:
+            return []
+        numbers = (instants[1:] - self.spool.origin_ns) // BEAT_NS
+        firsts = np.flatnonzero(np.diff(numbers, prepend=numbers[0] - 1))
+        ended = np.diff(firsts, append=len(numbers))
+        longest = np.maximum.reduceat(np.diff(instants), firsts) / 1e6
+        whole = numbers[firsts] < (now - self.spool.origin_ns) // BEAT_NS
+        beats = zip(numbers[firsts][whole], ended[whole], longest[whole], strict=True)
+        return [[int(number), int(many), round(float(ms), 2)] for number, many, ms in beats]
 
 
 def _drop(*_: Any) -> None:

@@ -10,7 +10,7 @@ from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns, sleep_until, wall_s
 from yardstick_agent.display.input import Input
 from yardstick_agent.display.picture import Pixels, rgb
-from yardstick_agent.display.watcher import Window
+from yardstick_agent.display.windows import Window
 from yardstick_agent.playing.conditions import EndCondition, end_condition
 from yardstick_agent.playing.looking import POLL_SECONDS, Looking
 from yardstick_agent.playing.restarting import SessionSuspended, Suspended

@@ -9,7 +9,8 @@ import numpy as np
 
 from yardstick_agent.display.connection import GONE
 from yardstick_agent.display.picture import Pixels, Screen, cut
-from yardstick_agent.display.watcher import Watcher, Window
+from yardstick_agent.display.watcher import Watcher
+from yardstick_agent.display.windows import Window
 from yardstick_agent.files import FolderWatch, LogLine
 from yardstick_agent.playing.visible import View
 from yardstick_agent.subject import Subject

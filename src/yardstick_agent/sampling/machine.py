@@ -2,41 +2,41 @@
 
 from __future__ import annotations
 
+from yardstick_agent.sampling.kept_open import Read, read_once
 from yardstick_agent.sampling.processes import TICKS
 
-_IDLE = (3, 4)
+_IDLE, _WAITING = 3, 4
+#: In which the kernel tells all memory and what of it is available.
+_FIRST_LINES = 3
 
 
-def busy_seconds() -> tuple[float, list[float]]:
+def busy_seconds(read: Read = read_once) -> tuple[float, list[float]]:
     """Seconds all cores together, and each core, have been busy since the machine started."""
     total, cores = 0.0, []
-    with open("/proc/stat") as file:
-        for line in file:
-            if not line.startswith("cpu"):
-                break
-            name, *fields = line.split()
-            values = [int(field) for field in fields[:8]]
-            busy = (sum(values) - sum(values[place] for place in _IDLE)) / TICKS
-            if name == "cpu":
-                total = busy
-            else:
-                cores.append(busy)
+    for line in read("/proc/stat").splitlines():
+        if not line.startswith(b"cpu"):
+            break
+        name, *fields = line.split(None, 9)
+        values = [int(field) for field in fields[:8]]
+        busy = (sum(values) - values[_IDLE] - values[_WAITING]) / TICKS
+        if name == b"cpu":
+            total = busy
+        else:
+            cores.append(busy)
     return total, cores
 
 
-def memory_used() -> int:
+def memory_used(read: Read = read_once) -> int:
     """Bytes of memory in use on the whole machine: all of it less what could be had at once."""
-    amounts = _amounts()
+    amounts = _amounts(read)
     return amounts["MemTotal"] - amounts["MemAvailable"]
 
 
-def _amounts() -> dict[str, int]:
+def _amounts(read: Read = read_once) -> dict[str, int]:
     amounts = {}
-    with open("/proc/meminfo") as file:
-        for line in file:
-            name, _, rest = line.partition(":")
-            if name in ("MemTotal", "MemAvailable"):
-                amounts[name] = int(rest.split()[0]) * 1024
+    for line in read("/proc/meminfo").splitlines()[:_FIRST_LINES]:
+        name, _, rest = line.partition(b":")
+        amounts[name.decode()] = int(rest.split()[0]) * 1024
     return amounts
 
 

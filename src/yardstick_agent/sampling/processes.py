@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 from dataclasses import dataclass
 
+from yardstick_agent.sampling.kept_open import Read, read_once
+
 TICKS = os.sysconf("SC_CLK_TCK")
 PAGE = os.sysconf("SC_PAGE_SIZE")
 
@@ -19,13 +21,12 @@ class Usage:
     processes: int = 0
 
 
-def _stat(pid: int) -> list[str] | None:
+def _stat(pid: int, read: Read = read_once) -> list[bytes] | None:
     try:
-        with open(f"/proc/{pid}/stat", "rb") as file:
-            text = file.read().decode("utf-8", "replace")
+        text = read(f"/proc/{pid}/stat")
     except OSError:
         return None
-    return text[text.rindex(")") + 2 :].split()
+    return text[text.rindex(b")") + 2 :].split()
 
 
 def parent(pid: int) -> int:
@@ -60,13 +61,13 @@ def started(pid: int) -> int | None:
 def alive(pid: int) -> bool:
     """Whether a process is there and not only waits to be buried."""
     fields = _stat(pid)
-    return fields is not None and fields[0] not in "ZX"
+    return fields is not None and fields[0] not in b"ZX"
 
 
 def stopped(pid: int) -> bool:
     """Whether a process has been stopped by a signal and waits to be let go on."""
     fields = _stat(pid)
-    return fields is not None and fields[0] in "Tt"
+    return fields is not None and fields[0] in b"Tt"
 
 
 def in_sessions(sessions: set[int]) -> list[int]:
@@ -115,15 +116,15 @@ def tree(pid: int) -> list[int]:
     return found
 
 
-def usage(pids: list[int]) -> Usage:
+def usage(pids: list[int], read: Read = read_once) -> Usage:
     """Sum over processes, with the processor time of the children they have reaped."""
     seconds, resident, threads, alive = 0, 0, 0, 0
     for pid in pids:
-        fields = _stat(pid)
+        fields = _stat(pid, read)
         if fields is None:
             continue
-        seconds += sum(int(fields[place]) for place in (11, 12, 13, 14))
-        if fields[0] not in "ZX":
+        seconds += int(fields[11]) + int(fields[12]) + int(fields[13]) + int(fields[14])
+        if fields[0] not in b"ZX":
             threads += int(fields[17])
             resident += int(fields[21]) * PAGE
             alive += 1
@@ -165,16 +166,11 @@ def memory_shares(pids: list[int]) -> Shares:
     return Shares(proportional, unique)
 
 
-def storage_bytes(pid: int) -> tuple[int, int] | None:
+def storage_bytes(pid: int, read: Read = read_once) -> tuple[int, int] | None:
     """Bytes a process caused to be read from and written to storage so far; None where unknown."""
-    read = written = 0
     try:
-        with open(f"/proc/{pid}/io", "rb") as file:
-            for line in file:
-                if line.startswith(b"read_bytes:"):
-                    read = int(line.split()[1])
-                elif line.startswith(b"write_bytes:"):
-                    written = int(line.split()[1])
+        text = read(f"/proc/{pid}/io")
     except OSError:
         return None
-    return read, written
+    amounts = dict(line.split(b": ") for line in text.splitlines())
+    return int(amounts.get(b"read_bytes", 0)), int(amounts.get(b"write_bytes", 0))

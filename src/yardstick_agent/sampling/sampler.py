@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 
 from yardstick_agent.clock import now_ns, sleep_until
 from yardstick_agent.sampling import machine, processes
+from yardstick_agent.sampling.kept_open import KeptOpen
 from yardstick_agent.sampling.sources import Source
 from yardstick_core.streams.counters import companion_stream
 
@@ -47,6 +48,7 @@ class Sampler:
         self._ended_seconds = 0.0
         self._bytes: dict[int, tuple[int, int]] = {}
         self._busy: deque[tuple[int, float]] = deque(maxlen=BEATS_REMEMBERED)
+        self._files = KeptOpen()
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, name="sampler", daemon=True)
 
@@ -87,6 +89,7 @@ class Sampler:
             due = max(due + BEAT_NS, now_ns())
             sleep_until(due)
         self._last_look()
+        self._files.close()
 
     def _last_look(self) -> None:
         """Read what adds up once more: what is read rarely would not reach to the run's end."""
@@ -105,7 +108,7 @@ class Sampler:
         if beat % BEATS_PER_SEARCH == 0:
             self._subject = self.subject() if self.subject else []
         subject = self._subject
-        used = processes.usage(subject)
+        used = processes.usage(subject, self._files.read)
         seconds = max(self._most_seconds, self._ended_seconds + used.processor_seconds)
         self._most_seconds, self.latest = seconds, used
         self.keep("subject.processor_seconds", at, seconds)
@@ -125,7 +128,7 @@ class Sampler:
                 for name, value in source.sample(at, subject):
                     self.keep(name, at, value)
         if beat % BEATS_PER_SLOW_SAMPLE == 0:
-            self.keep("machine.memory_used", at, machine.memory_used())
+            self.keep("machine.memory_used", at, machine.memory_used(self._files.read))
             self._divided(at)
             if subject:
                 shares = processes.memory_shares(subject)
@@ -134,7 +137,7 @@ class Sampler:
 
     def _machine(self, at: int) -> float:
         """Note how busy the machine and each core have been; all cores together, seconds."""
-        busy, per_core = machine.busy_seconds()
+        busy, per_core = machine.busy_seconds(self._files.read)
         self.keep("machine.busy_seconds", at, busy)
         self._busy.append((at, busy))
         for number, value in enumerate(per_core):
@@ -143,7 +146,7 @@ class Sampler:
 
     def _others(self, at: int, without_subject: float) -> None:
         """Note what our own part uses, and what all the others do."""
-        own = processes.usage(self.own_processes()).processor_seconds
+        own = processes.usage(self.own_processes(), self._files.read).processor_seconds
         beside = self._all_companions(at) if self.companions else 0.0
         self.keep("machine.own_seconds", at, own)
         self.keep("machine.foreign_seconds", at, without_subject - own - beside)
@@ -155,7 +158,8 @@ class Sampler:
         seconds, resident = 0.0, 0
         for name, copies in list(self.companions.items()):
             running = [found for pids in list(copies) if (found := pids())]
-            used = processes.usage([pid for pids in running for pid in pids])
+            all_running = [pid for pids in running for pid in pids]
+            used = processes.usage(all_running, self._files.read)
             before = self._beside.get(name, 0.0)
             self._beside[name] = max(before, used.processor_seconds)
             seconds, resident = seconds + self._beside[name], resident + used.resident
@@ -191,7 +195,7 @@ class Sampler:
     def _storage(self, subject: list[int], at: int) -> None:
         """Bytes read and written so far; those of a process that has ended stay counted."""
         for pid in subject:
-            found = processes.storage_bytes(pid)
+            found = processes.storage_bytes(pid, self._files.read)
             if found is not None:
                 self._bytes[pid] = found
         if self._bytes:

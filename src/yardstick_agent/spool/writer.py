@@ -9,6 +9,7 @@ run/
   pictures/NAME.png   pictures kept with the record
   film.mp4            of a filmed run: fragments of a second, written by a process of its own
   film.json           when its first picture was taken, and how large it is
+  drawn.ring          what was stamped, but not yet taken for pictures
   live.json           how far it is, replaced twice a second
   work/               the subject's working folder
   sent.jsonl          kept by the sender
@@ -22,6 +23,7 @@ import json
 import os
 import struct
 import threading
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -84,8 +86,9 @@ class SpoolWriter:
         flags = os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC
         return os.open(self.folder / name, flags, 0o644)
 
-    def frame(self, at_ns: int) -> None:
-        self._append(self._frames, _FRAME.pack(at_ns - self.origin_ns))
+    def frames(self, instants: Sequence[int]) -> None:
+        """Append presentation instants, in order."""
+        self._append(self._frames, b"".join(_FRAME.pack(at - self.origin_ns) for at in instants))
 
     def counter(self, name: str, at_ns: int, value: float) -> None:
         if name not in self._counters:
