@@ -27,12 +27,14 @@ def test_a_line_says_when_opening_got_quicker_and_what_to_measure_next(owner):
     drawn = owner.get_by_role("img", name=re.compile("Better to the right of 4.1"))
     expect(drawn.first).to_be_visible()
     assert axe_violations(owner) == []
+    pressed = owner.locator("button[aria-pressed=true]").first
+    before = pressed.inner_text()
     owner.keyboard.press("j")
     owner.wait_for_url(re.compile("metric="))
-    held = owner.url
-    chosen = owner.locator("button[aria-pressed=true]").first.inner_text()
+    expect(pressed).not_to_have_text(before)
+    held, chosen = owner.url, pressed.inner_text()
     owner.goto(held)
-    expect(owner.locator("button[aria-pressed=true]").first).to_have_text(chosen)
+    expect(pressed).to_have_text(chosen)
     owner.keyboard.press("k")
     owner.get_by_role("button", name="Measure 3.8.1 next").click()
     owner.wait_for_url(re.compile(r"/studies/\d+/measure"))

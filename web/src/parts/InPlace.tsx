@@ -15,11 +15,13 @@ export function InPlace(props: {
   const mayChange = useMayChange();
   const [text, setText] = useState(props.value);
   useEffect(() => setText(props.value), [props.value]);
-  const good = props.may?.(text.trim()) ?? true;
-  const keep = () => {
-    const wanted = text.trim();
+  const may = (wanted: string) => props.may?.(wanted) ?? true;
+  const good = may(text.trim());
+  // What stands in the field, not what was drawn last: Enter may come before that is drawn.
+  const keep = (event: React.FocusEvent<HTMLInputElement | HTMLTextAreaElement>) => {
+    const wanted = event.currentTarget.value.trim();
     if (wanted === props.value) return;
-    if (good) props.keep(wanted);
+    if (may(wanted)) props.keep(wanted);
     else setText(props.value);
   };
   const common = {
