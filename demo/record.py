@@ -17,14 +17,19 @@ from pathlib import Path
 
 import av
 
+from stand_in import StandIn
 from weftwright.fixtures import write_fixture
 from weftwright.releases import parts_of
 from yardstick_agent.cli import measure, write_record
 from yardstick_agent.filming import ABOUT, FILM
 from yardstick_core.plan import round_order, turns
 from yardstick_core.script import parse
+from yardstick_core.script.check import walk
+from yardstick_core.script.model import Restart
 
 HERE = Path(__file__).parent
+#: How long a stand-in says that its machine has been up when the agent goes on.
+UP_AGAIN_S = 0.5
 SUBJECT = json.loads((HERE / "studies.json").read_text())["subject"]
 
 
@@ -54,9 +59,15 @@ def record_run(
             "settings": SUBJECT["settings"], "watch": about.get("watch", "full"),
             "film": about.get("film", False),
         }  # fmt: skip
+        machine = StandIn(folder / "machine") if restarts(script, values) else None
+        if machine:
+            assignment |= {"sensors": str(machine.folder), "restart": {"command": ["true"]}}
         (folder / "assignment.json").write_text(json.dumps(assignment))
         started = datetime.now(UTC).isoformat()
         outcome = measure(folder)
+        if machine:
+            machine.boot("second", UP_AGAIN_S)
+            outcome = measure(folder)
         about = {**about, "started": started, "ended": datetime.now(UTC).isoformat()}
         without_names(folder / "journal.jsonl")
         # What started the run is of no use elsewhere: only the script is kept.
@@ -69,6 +80,11 @@ def record_run(
                 about |= {"film_began_ns": json.loads((folder / ABOUT).read_text())["began_ns"]}
             archive.writestr("run.json", json.dumps(about))
     return outcome
+
+
+def restarts(script: str, values: dict[str, str]) -> bool:
+    """Whether a session restarts its machine; here a stand-in takes the machine's place."""
+    return any(isinstance(one, Restart) for one in walk(parse(script, values).steps))
 
 
 def smaller(source: Path, target: Path) -> None:

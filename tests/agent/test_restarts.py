@@ -4,9 +4,11 @@ import json
 import threading
 import time
 
+import numpy as np
 import pytest
 from sessions import SDL, prepared
 
+from stand_in import StandIn
 from yardstick_agent import user_service
 from yardstick_agent.cli import measure
 from yardstick_agent.config import RigConfig
@@ -35,27 +37,6 @@ step "Again"
   press q
   until exited
 """
-
-
-class StandIn:
-    """A machine that is started anew when it is told to: another boot, some seconds up."""
-
-    def __init__(self, folder):
-        self.folder = folder
-        (folder / "sys").mkdir(parents=True)
-        (folder / "proc/sys/kernel/random").mkdir(parents=True)
-        self.boot("first", 5000.0)
-
-    def boot(self, name, uptime_s):
-        (self.folder / "proc/sys/kernel/random/boot_id").write_text(f"{name}\n")
-        (self.folder / "proc/uptime").write_text(f"{uptime_s} 1.0\n")
-
-    def firmware(self, seconds):
-        """Leave word as a boot loader does: four bytes of attributes, then digits in UTF-16."""
-        variables = self.folder / "sys/firmware/efi/efivars"
-        variables.mkdir(parents=True)
-        said = f"{round(seconds * 1e6)}\0".encode("utf-16-le")
-        (variables / restarting.KERNEL_STARTED).write_bytes(b"\6\0\0\0" + said)
 
 
 @pytest.fixture
@@ -227,7 +208,40 @@ def test_what_was_kept_and_cannot_be_read_is_no_session_that_waits(tmp_path):
 def test_without_a_kernel_start_only_the_whole_is_read():
     entry = {"kind": "restarted", "at": 0, "path": ["A"], "asked": 2 * S, "back": 9 * S,
              "kernel": None, "plus_minus": S}  # fmt: skip
-    assert restart_readings([entry]) == [(("A",), "restart", 7.0, 1.0, "")]
+    assert restart_readings([entry]) == [(("A",), "restart", 7.0, 1.0, False, "")]
+
+
+def rest_read(busy_until_s, begun_s=None, burst_s=None):
+    """Rest as read of two cores that are busy until then, and once more for half a second."""
+    at = np.arange(0, 40 * S, S // 10)
+    seconds = at / S
+    rate = np.where(seconds < busy_until_s, 1.6, 0.04)
+    if burst_s is not None:
+        rate[(seconds >= burst_s) & (seconds < burst_s + 0.5)] = 0.5
+    busy = np.cumsum(rate) * 0.1
+    counters = {
+        "machine.busy_seconds": (at, busy), "machine.cores": (at[:1], np.array([2.0])),
+    }  # fmt: skip
+    entry = {"kind": "restarted", "at": 9 * S, "path": ["A"], "asked": 0, "back": 9 * S,
+             "kernel": 2 * S, "plus_minus": S}  # fmt: skip
+    later = [{"kind": "started", "at": begun_s * S}] if begun_s else []
+    found = {one.metric: one for one in restart_readings([entry, *later], counters)}
+    return found.get("restart_rest")
+
+
+def test_a_machine_at_rest_is_read_by_itself():
+    rest = rest_read(busy_until_s=17)
+    assert rest.value == pytest.approx(15, abs=0.6)  # seconds after the kernel's start
+    assert not rest.right_censored
+    assert rest_read(17, burst_s=25).value == rest.value  # a short burst is no unrest
+    assert rest_read(0).value == pytest.approx(7, abs=0.1)  # at rest when the agent goes on
+
+
+def test_rest_that_did_not_come_before_the_session_went_on_is_longer_than_that():
+    rest = rest_read(busy_until_s=17, begun_s=16)
+    assert rest.right_censored
+    assert rest.value == pytest.approx(16 - 5 - 2, abs=0.2)
+    assert rest_read(17, begun_s=12) is None  # not left to itself for long enough
 
 
 @pytest.mark.parametrize("block", ["repeat 2", "laps 2 as again", "frames look"])

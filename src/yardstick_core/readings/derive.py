@@ -91,10 +91,7 @@ def derive(run: RunRecord) -> list[Reading]:
             readings += _processor(run, stretch, with_cores=True)
             readings += _of_sources(run, stretch)
     readings += _reported_readings(run)
-    readings += [
-        Reading(path, key, value, off, warning=warning)
-        for path, key, value, off, warning in restart_readings(run.journal)
-    ]
+    readings += [Reading(**one._asdict()) for one in restart_readings(run.journal, run.counters)]
     if whole is not None and run.outcome == FINISHED:
         readings += _steps(run, whole)
         readings += _processor(run, whole, with_cores=False)

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Final
+from collections.abc import Mapping, Sequence
+from typing import Final, NamedTuple
+
+import numpy as np
 
 from yardstick_core.readings.metric import define
+from yardstick_core.streams.chunk import Instants, Values
 from yardstick_core.streams.entries import Entry
 
 RESTARTED: Final = "restarted"
+#: Errors of what is told by one start's own clock, and by samples ten times a second, seconds.
+OF_THE_SAME_START_S, OF_A_SAMPLE_S = 0.01, 0.1
 RESTART = define(
     "restart", "restart", "s", "lower",
     "from asking for the restart to the agent going on, which the rig's sign-in starts",
@@ -37,27 +42,75 @@ MEMORY_AFTER = define(
     "sign-in starts: what could not be had at once",
     material_amount=10,
 )  # fmt: skip
+#: A machine is at rest from the first moment on after which, for so long, less than such a share of
+#: it was busy.
+REST_S, REST_SHARE = 5.0, 0.1
+AT_REST = define(
+    "restart_rest", "kernel start until at rest", "s", "lower",
+    "from the kernel's start to the first moment after which less than 10 % of the whole machine "
+    "was busy for 5 s; read where the session leaves it to itself for so long before it starts "
+    "anything",
+    material_amount=0.5,
+)  # fmt: skip
+
+
+class RestartReading(NamedTuple):
+    """A reading of a restart, as `derive.Reading` has it."""
+
+    stretch: tuple[str, ...]
+    metric: str
+    value: float
+    plus_minus: float
+    right_censored: bool
+    warning: str
 
 
 def restart_readings(
-    journal: Sequence[Entry],
-) -> list[tuple[tuple[str, ...], str, float, float, str]]:
-    """Stretch, metric, value, its ± and a warning, for each restart of a run."""
-    found = []
-    for entry in journal:
+    journal: Sequence[Entry], counters: Mapping[str, tuple[Instants, Values]] | None = None
+) -> list[RestartReading]:
+    """What each restart of a run took."""
+    found: list[RestartReading] = []
+    for place, entry in enumerate(journal):
         if entry["kind"] != RESTARTED:
             continue
-        path, warning = tuple(entry["path"]), "simulated" if entry.get("simulated") else ""
         off = float(entry["plus_minus"]) / 1e9
         asked, back, kernel = int(entry["asked"]), int(entry["back"]), entry["kernel"]
-        found.append((path, RESTART.key, (back - asked) / 1e9, off, warning))
+        told = [(RESTART.key, (back - asked) / 1e9, off, False)]
         if kernel is not None:
-            found.append((path, GOING_DOWN.key, (int(kernel) - asked) / 1e9, off, warning))
+            told.append((GOING_DOWN.key, (int(kernel) - asked) / 1e9, off, False))
             # Both ends are on the clock of the new start: the wall's error is not in it.
-            found.append((path, COMING_UP.key, (back - int(kernel)) / 1e9, 0.01, warning))
+            up = (back - int(kernel)) / 1e9
+            told.append((COMING_UP.key, up, OF_THE_SAME_START_S, False))
+            rested = _rested(journal[place + 1 :], back, counters or {})
+            if rested is not None:
+                at, over = rested
+                told.append((AT_REST.key, (at - int(kernel)) / 1e9, OF_A_SAMPLE_S, over))
         firmware, memory = entry.get("firmware_ns"), entry.get("memory_bytes")
         if firmware is not None:
-            found.append((path, FIRMWARE.key, firmware / 1e9, 0.0, warning))
+            told.append((FIRMWARE.key, firmware / 1e9, 0.0, False))
         if memory is not None:
-            found.append((path, MEMORY_AFTER.key, memory / 2**20, 0.0, warning))
+            told.append((MEMORY_AFTER.key, memory / 2**20, 0.0, False))
+        path, warning = tuple(entry["path"]), "simulated" if entry.get("simulated") else ""
+        found += [RestartReading(path, *one, warning) for one in told]
     return found
+
+
+def _rested(
+    later: Sequence[Entry], back: int, counters: Mapping[str, tuple[Instants, Values]]
+) -> tuple[float, bool] | None:
+    """When the machine came to rest after a restart, ns, and whether it had not yet when the
+    session went on; None where it was not left to itself for long enough.
+    """
+    if "machine.busy_seconds" not in counters or "machine.cores" not in counters:
+        return None
+    at, busy = counters["machine.busy_seconds"]
+    cores = float(counters["machine.cores"][1][-1])
+    begun = next((int(e["at"]) for e in later if e["kind"] in ("started", RESTARTED)), None)
+    left = (at >= back) & (at <= (at[-1] if begun is None else begun))
+    at, busy = at[left].astype(float), busy[left]
+    if len(at) < 2 or at[-1] - at[0] < REST_S * 1e9:
+        return None
+    looked = at[at <= at[-1] - REST_S * 1e9]
+    after = np.interp(looked + REST_S * 1e9, at, busy)
+    rested = np.flatnonzero(after - busy[: len(looked)] < REST_SHARE * cores * REST_S)
+    return (float(looked[rested[0]]), False) if len(rested) else (float(looked[-1]), True)
