@@ -15,7 +15,7 @@ os.environ["PYGAME_HIDE_SUPPORT_PROMPT"] = "1"
 
 import pygame
 
-HERTZ, SECONDS, WORK = int(sys.argv[1]) if len(sys.argv) > 1 else 144, 10, 60
+HERTZ, SECONDS, WORK = int(sys.argv[1]) if len(sys.argv) > 1 else 144, 10, 300
 
 pygame.display.init()
 screen = pygame.display.set_mode((640, 480))

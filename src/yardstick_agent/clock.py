@@ -5,6 +5,8 @@ import time
 MS = 1_000_000
 #: Told later than this, the clock of a display is taken not to be the machine's.
 LONGEST_LAG_NS = 10_000_000_000
+#: Told later than this, whoever stamps what is drawn was kept waiting.
+STARVED_NS = 1_200_000
 
 
 def now_ns() -> int:
@@ -18,6 +20,17 @@ def lag_ns(server_ms: int, received_ns: int) -> int:
     ahead of ours, gives more than LONGEST_LAG_NS.
     """
     return (received_ns // MS - server_ms) % 2**32 * MS
+
+
+def drawn_ns(server_ms: int, received_ns: int, last_ns: int) -> int:
+    """When something was drawn: on receipt, or as the server says where we were kept waiting.
+
+    Never before what was drawn last.
+    """
+    lag = lag_ns(server_ms, received_ns)
+    if not STARVED_NS < lag < LONGEST_LAG_NS:
+        return received_ns
+    return max(received_ns // MS * MS - lag + MS // 2, last_ns + 1)
 
 
 def sleep_until(instant_ns: int) -> None:

@@ -13,6 +13,7 @@ from pathlib import Path
 from yardstick_agent.below import open_below
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
+from yardstick_agent.compiled import Look, calls, library
 
 MODIFY, CLOSE_WRITE, MOVED_TO, CREATE = 0x2, 0x8, 0x80, 0x100
 _EVENT = struct.Struct("iIII")
@@ -65,7 +66,6 @@ class FileState:
     closed: bool
 
 
-@dataclass
 class FolderWatch:
     """Runs in a thread of its own over one folder; `logs` are the log files in it, by name.
 
@@ -73,27 +73,32 @@ class FolderWatch:
     since: 250 times a second while it is `alert`, 50 times else.
     """
 
-    folder: Path
-    changes: Changes
-    logs: dict[str, Log] = field(default_factory=dict)
-    files: dict[str, FileState] = field(default_factory=dict)
-
-    def __post_init__(self) -> None:
-        self._library = ctypes.CDLL(None, use_errno=True)
-        self._fd = self._library.inotify_init1(os.O_CLOEXEC | os.O_NONBLOCK)
+    def __init__(self, folder: Path, changes: Changes) -> None:
+        self.folder, self.changes = folder, changes
+        self.logs: dict[str, Log] = {}
+        self.files: dict[str, FileState] = {}
+        machine = ctypes.CDLL(None, use_errno=True)
+        self._fd = machine.inotify_init1(os.O_CLOEXEC | os.O_NONBLOCK)
         mask = MODIFY | CLOSE_WRITE | MOVED_TO | CREATE
-        watch = self._library.inotify_add_watch(self._fd, os.fsencode(self.folder), mask)
+        watch = machine.inotify_add_watch(self._fd, os.fsencode(self.folder), mask)
         if self._fd < 0 or watch < 0:
             raise OSError(ctypes.get_errno(), f"the folder {self.folder} cannot be watched")
-        self.alert = True
-        self._stopping = False
+        self._look = Look(ALERT_MS)
         self._thread = threading.Thread(target=self._run, name="files", daemon=True)
+
+    @property
+    def alert(self) -> bool:
+        return bool(self._look.every_ms == ALERT_MS)
+
+    @alert.setter
+    def alert(self, wanted: bool) -> None:
+        self._look.every_ms = ALERT_MS if wanted else CALM_MS
 
     def start(self) -> None:
         self._thread.start()
 
     def stop(self) -> None:
-        self._stopping = True
+        self._look.stopping = 1
         self._thread.join(2)
         os.close(self._fd)
 
@@ -106,18 +111,20 @@ class FolderWatch:
         return [line.text for line in found.lines[-count:]] if found else []
 
     def _run(self) -> None:
-        poll = select.poll()
-        poll.register(self._fd, select.POLLIN)
-        quiet_since = now_ns()
-        while not self._stopping:
-            asked = now_ns()
-            if poll.poll(0):
-                at = now_ns()
-                self._read(at, at - quiet_since)
-                self.changes.tell()
-            else:
-                poll.poll(ALERT_MS if self.alert else CALM_MS)
-            quiet_since = asked
+        look = self._look
+        look.quiet_since_ns = now_ns()
+        while self._something_came():
+            at, asked = now_ns(), look.asked_ns
+            self._read(at, at - look.quiet_since_ns)
+            self.changes.tell()
+            look.quiet_since_ns = asked
+
+    def _something_came(self) -> bool:
+        """Wait until there is something to read; False when it was told to stop."""
+        compiled = library()
+        if compiled is None:
+            return _interpreted_look(self._look, self._fd)
+        return bool(compiled.look(ctypes.byref(self._look), self._fd, calls()))
 
     def _read(self, at: int, plus_minus: int) -> None:
         data = os.read(self._fd, 65536)
@@ -145,3 +152,16 @@ class FolderWatch:
         *whole, log.rest = (log.rest + data).split(b"\n")
         for line in whole:
             log.add(LogLine(at, at - quiet_ns, line.decode("utf-8", "replace")))
+
+
+def _interpreted_look(look: Look, fd: int) -> bool:
+    """What `look` in `waiting.c` does, where there is no compiled code."""
+    poll = select.poll()
+    poll.register(fd, select.POLLIN)
+    while not look.stopping:
+        look.asked_ns = now_ns()
+        if poll.poll(0):
+            return True
+        poll.poll(look.every_ms)
+        look.quiet_since_ns = look.asked_ns
+    return False

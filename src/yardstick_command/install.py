@@ -227,15 +227,15 @@ def environment(kind: str) -> None:
 
 
 def compiled() -> None:
-    """Compile the agent's stamping of pictures, which it can do without at a higher cost."""
-    source = SOURCES / "yardstick_agent" / "display" / "stamping.c"
-    library = source.with_name(f"stamping-{platform.machine()}.so")
-    stamp = VENV / "compiled-stamping"
+    """Compile what waits for pictures and files; the agent can do without, at a higher cost."""
+    source = SOURCES / "yardstick_agent" / "compiled" / "waiting.c"
+    library = source.with_name(f"waiting-{platform.machine()}.so")
+    stamp = VENV / "compiled-waiting"
     if library.exists() and _fresh(stamp, [source]):
         return
     compiler = _compiler()
     if compiler is None:
-        say("no C compiler here: pictures are stamped in Python, at three times the cost; "
+        say("no C compiler here: pictures are stamped in Python, at twice the cost; "
             "“sudo apt-get install tcc” mends that")  # fmt: skip
         return
     say(f"compiling the agent's stamping of pictures with {Path(compiler).name}")

@@ -4,13 +4,17 @@ import time
 
 import pytest
 
+from yardstick_agent import files
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.files import FolderWatch
 
 
-@pytest.fixture
-def watch(tmp_path):
+@pytest.fixture(params=["compiled", "interpreted"])
+def watch(tmp_path, request, monkeypatch):
+    if request.param == "interpreted":
+        monkeypatch.setattr(files, "library", lambda: None)
+    assert (files.library() is None) == (request.param == "interpreted")
     watch = FolderWatch(tmp_path, Changes())
     watch.follow("app.log")
     watch.start()

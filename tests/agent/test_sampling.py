@@ -9,6 +9,7 @@ from itertools import pairwise
 import pytest
 
 from yardstick_agent.sampling import machine, processes
+from yardstick_agent.sampling.kept_open import MOST_OPEN, KeptOpen
 from yardstick_agent.sampling.sampler import Sampler
 from yardstick_core.streams.counters import companion_stream
 
@@ -121,6 +122,65 @@ def test_the_sampler_keeps_a_steady_beat_and_tells_subject_from_others(tree):
         busy = dict(kept["machine.busy_seconds"])[at]
         subject = dict(kept["subject.processor_seconds"])[at]
         assert dict(kept["machine.foreign_seconds"])[at] == pytest.approx(busy - own - subject)
+
+
+def test_processes_are_looked_for_where_one_has_begun_since(monkeypatch):
+    begun, looked = [b"70"], []
+    monkeypatch.setattr(machine, "last_begun", lambda read: begun[0])
+
+    def pids() -> list[int]:
+        looked.append(begun[0])
+        return [os.getpid()]
+
+    sampler = Sampler(lambda *_: None, lambda: [])
+    sampler.follow(pids)
+    looked.clear()
+    for beat in range(6):
+        sampler.sample(beat)
+    begun[0] = b"71"
+    for beat in range(6):
+        sampler.sample(beat)
+    assert looked == [b"70", b"71"]
+
+
+def test_a_child_begun_later_is_found_and_a_file_kept_open_tells_of_no_other_process():
+    parent = "import subprocess, sys; sys.stdin.readline(); subprocess.run(['sleep', '60'])"
+    process = subprocess.Popen([sys.executable, "-c", parent], stdin=subprocess.PIPE)
+    kept: dict[str, list[float]] = {}
+    sampler = Sampler(lambda name, _, value: kept.setdefault(name, []).append(value), lambda: [])
+    sampler.follow(lambda: processes.tree(process.pid))
+    sampler.sample(0)
+    process.stdin.write(b"go\n")
+    process.stdin.flush()
+    deadline = time.monotonic() + 10
+    while not processes.children(process.pid) and time.monotonic() < deadline:
+        time.sleep(0.02)
+    sampler.sample(0)
+    assert kept["subject.processes"] == [1, 2]
+    all_of_it = processes.tree(process.pid)
+    for pid in all_of_it:
+        os.kill(pid, 9)
+    process.wait()
+    while any(map(processes.alive, all_of_it)) and time.monotonic() < deadline:
+        time.sleep(0.02)
+    sampler.sample(0)
+    assert kept["subject.processes"][-1] == 0
+    assert kept["subject.resident"][-1] == 0
+
+
+def test_files_kept_open_are_read_anew_and_closed(tmp_path):
+    kept, file = KeptOpen(), tmp_path / "number"
+    for text in ("1", "22", "3"):
+        file.write_text(text)
+        assert kept.read(str(file)) == text.encode()
+    before = len(os.listdir("/proc/self/fd"))
+    for n in range(2 * MOST_OPEN):
+        (tmp_path / str(n)).write_text("")
+        kept.read(str(tmp_path / str(n)))
+    assert len(os.listdir("/proc/self/fd")) <= before + MOST_OPEN
+    kept.close()
+    with pytest.raises(FileNotFoundError):
+        kept.read(str(tmp_path / "nothing"))
 
 
 def test_a_second_start_of_the_subject_adds_to_the_first(tree):

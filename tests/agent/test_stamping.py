@@ -11,7 +11,7 @@ import time
 import pytest
 
 from yardstick_agent.changes import Changes
-from yardstick_agent.display import stamping
+from yardstick_agent.compiled import library
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.sampling.processes import descends_from
@@ -45,7 +45,7 @@ time.sleep(30)
 def put(ring: Ring, at_ns: int, kind: int = rings.DRAWN, window: int = 7) -> None:
     """Put a record in as the compiled code does."""
     written = ring._header[rings.WRITTEN]
-    record = struct.pack("<qIIhhHHII", at_ns, window, 0, 0, 0, 320, 200, kind, 0)
+    record = struct.pack("<qIIhhHHII", at_ns, window, at_ns // MS, 0, 0, 320, 200, kind, 0)
     start = rings.HEADER_BYTES + written % rings.CAPACITY * len(record)
     ring.memory[start : start + len(record)] = record
     ring._header[rings.WRITTEN] = written + 1
@@ -118,7 +118,7 @@ def test_a_run_without_a_ring_has_nothing_left(tmp_path):
 
 def test_a_recorder_that_ends_before_it_took_anything_loses_no_picture(tmp_path, monkeypatch):
     """Nobody takes anything here: all there is, compiled code has put into the run's folder."""
-    assert stamping.available()
+    assert library() is not None
     writer = SpoolWriter(tmp_path, time.monotonic_ns())
     ring = Ring(tmp_path / rings.FILE, writer.origin_ns)
     with VirtualDisplay() as display:

@@ -1,5 +1,6 @@
 """The one command: what it says when something is missing, taken or already there."""
 
+import ctypes
 import os
 import signal
 import socket
@@ -47,6 +48,30 @@ def test_work_is_done_again_only_when_its_sources_change(monkeypatch, tmp_path):
     assert install._fresh(stamp, [source])
     source.write_text("b")
     assert not install._fresh(stamp, [source])
+
+
+def test_what_is_compiled_is_compiled_once_and_done_without_where_nothing_compiles(
+    monkeypatch, tmp_path, capsys
+):
+    folder = tmp_path / "src/yardstick_agent/compiled"
+    folder.mkdir(parents=True)
+    source = places.SOURCES / "yardstick_agent/compiled/waiting.c"
+    (folder / "waiting.c").write_text(source.read_text())
+    for name, value in (("PROJECT", tmp_path), ("SOURCES", tmp_path / "src"), ("VENV", tmp_path)):
+        monkeypatch.setattr(install, name, value)
+    monkeypatch.setattr(install, "_compiler", lambda: None)
+    install.compiled()
+    assert "apt-get install tcc" in capsys.readouterr().out
+    assert [file.name for file in folder.iterdir()] == ["waiting.c"]
+    monkeypatch.undo()
+    for name, value in (("PROJECT", tmp_path), ("SOURCES", tmp_path / "src"), ("VENV", tmp_path)):
+        monkeypatch.setattr(install, name, value)
+    install.compiled()
+    (made,) = folder.glob("waiting-*.so")
+    assert ctypes.CDLL(str(made)).look
+    written = made.stat().st_mtime_ns
+    install.compiled()
+    assert made.stat().st_mtime_ns == written
 
 
 def test_a_node_that_is_too_old_is_not_used(monkeypatch, tmp_path):

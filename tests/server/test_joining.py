@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from yardstick_agent.compiled import LIBRARY
 from yardstick_server.joining.package import REQUIREMENTS, WHEEL, bootstrap, command, files
 
 
@@ -20,6 +21,8 @@ def test_the_agent_is_a_wheel_of_agent_and_core_with_true_checksums(client):
         names = archive.namelist()
         assert "yardstick_agent/cli.py" in names
         assert "yardstick_agent/display/openbox.xml" in names
+        compiled = f"yardstick_agent/compiled/{LIBRARY.name}"
+        assert archive.read(compiled) == LIBRARY.read_bytes()
         assert not [name for name in names if name.startswith(("yardstick_server", "tests"))]
         record = archive.read(next(n for n in names if n.endswith("RECORD"))).decode()
         assert len(record.splitlines()) == len(names)

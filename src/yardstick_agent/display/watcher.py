@@ -11,9 +11,9 @@ from __future__ import annotations
 import contextlib
 import os
 import threading
+from bisect import bisect_left
 from collections import deque
 from collections.abc import Callable, Sequence
-from itertools import takewhile
 
 import xcffib
 import xcffib.damage
@@ -31,7 +31,7 @@ from xcffib.xproto import (
 )
 
 from yardstick_agent.changes import Changes
-from yardstick_agent.clock import LONGEST_LAG_NS, lag_ns, now_ns
+from yardstick_agent.clock import drawn_ns, lag_ns, now_ns
 from yardstick_agent.display.connection import GONE, Connection, Drawn
 from yardstick_agent.display.errors import DisplayError
 from yardstick_agent.display.stamping import Stamping
@@ -40,7 +40,6 @@ from yardstick_agent.spool.ring import Ring
 from yardstick_core.script.model import ScreenRegion
 from yardstick_core.streams.pictures import Pictures
 
-STARVED_NS = 1_200_000
 QUIETEST_ERROR_NS = 1_000_000
 STARVED_ERROR_NS = 2_000_000
 MOST_GONE_WINDOWS = 200
@@ -282,12 +281,11 @@ class Watcher:
 
     def _drawn_at(self, server_ms: int, received_ns: int) -> int:
         """When a change was drawn: on receipt, or as the server says where we were kept waiting."""
-        lag = lag_ns(server_ms, received_ns)
-        if not STARVED_NS < lag < LONGEST_LAG_NS:
-            return received_ns
-        self.starved += 1
-        self.longest_lag_ns = max(self.longest_lag_ns, lag)
-        return max(received_ns // 1_000_000 * 1_000_000 - lag + 500_000, self._last_change_ns + 1)
+        at = drawn_ns(server_ms, received_ns, self._last_change_ns)
+        if at != received_ns:
+            self.starved += 1
+            self.longest_lag_ns = max(self.longest_lag_ns, lag_ns(server_ms, received_ns))
+        return at
 
     # -- for the player ------------------------------------------------------------
 
@@ -345,5 +343,5 @@ class Watcher:
     def recent_frames(self, since_ns: int) -> list[int]:
         """Frame instants since an instant, as far as they are still kept, for the live view."""
         self.take_in()
-        found = list(takewhile(lambda at: at >= since_ns, reversed(self._recent.copy())))
-        return found[::-1]
+        kept = list(self._recent)
+        return kept[bisect_left(kept, since_ns) :]

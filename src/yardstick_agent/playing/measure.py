@@ -20,12 +20,11 @@ from typing import Any
 
 import numpy as np
 
-from yardstick_agent import leftovers
+from yardstick_agent import compiled, leftovers
 from yardstick_agent.bus import SessionBus
 from yardstick_agent.changes import Changes
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.clock import now_ns
-from yardstick_agent.display import stamping
 from yardstick_agent.display.connection import GONE, Connection
 from yardstick_agent.display.input import Input
 from yardstick_agent.display.picture import Screen, png
@@ -150,6 +149,7 @@ class Measurement:
             self.spool.journal({
                 "kind": "observer", "at": now_ns(), "frames": told.count,
                 "told_by": told.told_by, "trusted_hz": told.trusted_hz, "parted": told.parted,
+                "stamped_by": "compiled" if watcher.stamping else "interpreted",
                 "starved": watcher.starved, "longest_lag_ms": watcher.longest_lag_ns / 1e6,
                 "windows": len(watcher.shown), "watch": "full" if self.sampled else "outer",
             })  # fmt: skip
@@ -310,7 +310,7 @@ class Measurement:
         self.sampled = self.assignment.get("watch", FULL) == FULL
         conditions = self._conditions()
         keep_frames, ring = (self.spool.frames if self.sampled else _drop), None
-        if stamping.available():
+        if compiled.library():
             ring = Ring(self.folder / RING if self.sampled else None, self.spool.origin_ns)
             stack.callback(ring.discard)
         watcher = Watcher(

@@ -46,7 +46,7 @@ from yardstick_core.streams.entries import StretchEntry, StretchKind
 
 #: Conditions that whoever sees them tells of at once: looking again is only for limit and abort.
 TOLD = ("window shown", "window gone", "log text", "log regex", "exited")
-TOLD_POLL_SECONDS = 0.1
+TOLD_POLL_SECONDS = 0.25
 SETTLE_POLL_NS = 100_000_000
 CLOSE_PATIENCE_SECONDS = 5.0
 WINDOW_PATIENCE_NS = 500_000_000

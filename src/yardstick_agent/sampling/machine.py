@@ -26,6 +26,11 @@ def busy_seconds(read: Read = read_once) -> tuple[float, list[float]]:
     return total, cores
 
 
+def last_begun(read: Read = read_once) -> bytes:
+    """The number that the process or thread begun last was given: while it stays, none began."""
+    return read("/proc/loadavg").split()[-1]
+
+
 def memory_used(read: Read = read_once) -> int:
     """Bytes of memory in use on the whole machine: all of it less what could be had at once."""
     amounts = _amounts(read)

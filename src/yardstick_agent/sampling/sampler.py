@@ -49,6 +49,8 @@ class Sampler:
         self._bytes: dict[int, tuple[int, int]] = {}
         self._busy: deque[tuple[int, float]] = deque(maxlen=BEATS_REMEMBERED)
         self._files = KeptOpen()
+        #: What was found by whoever looks for processes, and which process had begun last then.
+        self._found: dict[Callable[[], list[int]], tuple[bytes, list[int]]] = {}
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, name="sampler", daemon=True)
 
@@ -63,6 +65,7 @@ class Sampler:
         """From now on the subject is these processes; the time of earlier ones stays counted."""
         self._ended_seconds = self._most_seconds
         self.subject = pids
+        self._found.clear()
         self._subject = pids() if pids else []
 
     def accompany(self, name: str, pids: Callable[[], list[int]]) -> None:
@@ -105,8 +108,8 @@ class Sampler:
         What others use is only known where the machine's, the subject's and our own use are.
         """
         at = now_ns()
-        if beat % BEATS_PER_SEARCH == 0:
-            self._subject = self.subject() if self.subject else []
+        if beat % BEATS_PER_SEARCH == 0 and self.subject:
+            self._subject = self._processes(self.subject)
         subject = self._subject
         used = processes.usage(subject, self._files.read)
         seconds = max(self._most_seconds, self._ended_seconds + used.processor_seconds)
@@ -135,6 +138,18 @@ class Sampler:
                 self.keep("subject.proportional", at, shares.proportional)
                 self.keep("subject.unique", at, shares.unique)
 
+    def _processes(self, pids: Callable[[], list[int]]) -> list[int]:
+        """Look for processes, unless none has begun on the whole machine since they were found.
+
+        A subject of many threads takes long to look through.
+        """
+        begun = machine.last_begun(self._files.read)
+        before, found = self._found.get(pids, (b"", []))
+        if begun != before:
+            found = pids()
+            self._found[pids] = (begun, found)
+        return found
+
     def _machine(self, at: int) -> float:
         """Note how busy the machine and each core have been; all cores together, seconds."""
         busy, per_core = machine.busy_seconds(self._files.read)
@@ -157,7 +172,7 @@ class Sampler:
             return sum(self._beside.values())
         seconds, resident = 0.0, 0
         for name, copies in list(self.companions.items()):
-            running = [found for pids in list(copies) if (found := pids())]
+            running = [found for pids in list(copies) if (found := self._processes(pids))]
             all_running = [pid for pids in running for pid in pids]
             used = processes.usage(all_running, self._files.read)
             before = self._beside.get(name, 0.0)
@@ -175,7 +190,7 @@ class Sampler:
     def _divided(self, at: int) -> None:
         """Note the companions' memory with shared pages divided, which is slow to read."""
         for name, copies in list(self.companions.items()):
-            running = [pid for pids in list(copies) for pid in pids()]
+            running = [pid for pids in list(copies) for pid in self._processes(pids)]
             shares = processes.memory_shares(running)
             self.keep(f"{companion_stream(name)}.proportional", at, shares.proportional)
 

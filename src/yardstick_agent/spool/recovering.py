@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from yardstick_agent.clock import drawn_ns
 from yardstick_agent.spool.ring import FILE, left_in
 from yardstick_core.streams.pictures import Pictures
 
@@ -26,9 +27,12 @@ def keep_pictures_left(folder: Path) -> int:
     if last is not None:
         pictures.drawn(last, (0, 0, 0, 0, 0))  # what goes on with it is no picture by itself
         found.clear()
+    drawn = last or 0
     for one in left:
-        if last is None or one.at_ns > last:
-            pictures.drawn(one.at_ns, one[1:2] + one[3:7])
+        at = drawn_ns(one.server_ms, one.at_ns, drawn)
+        if last is None or at > last:
+            pictures.drawn(at, (one.window, one.x, one.y, one.width, one.height))
+            drawn = at
     with open(folder / "frames.raw", "r+b") as file:
         file.seek(kept.nbytes)  # a torn last instant is written over
         file.write((np.array(found, "<i8") - origin).tobytes())

@@ -157,12 +157,18 @@ function toldBy(observer: Record<string, number | string>): string {
   return `; told apart by pauses, up to about ${significant(Number(observer.trusted_hz))} a second`;
 }
 
+/** That each picture woke the agent's interpreter, which costs twice what compiled code does. */
+function slow(observer: Record<string, number | string>): string {
+  if (observer.stamped_by !== "interpreted") return "";
+  return "; stamped without compiled code, which costs the machine twice as much";
+}
+
 function watched(observer: Record<string, number | string>): string {
   if (observer.watch === "outer")
     return "A control run: only what ends its timings was watched, nothing was sampled.";
   const late = Number(observer.starved ?? 0);
   const lag = significant(Number(observer.longest_lag_ms ?? 0));
-  return `${observer.frames} pictures seen, ${late} of them stamped late${late ? ` (by up to ${lag} ms)` : ""}${toldBy(observer)}`;
+  return `${observer.frames} pictures seen, ${late} of them stamped late${late ? ` (by up to ${lag} ms)` : ""}${toldBy(observer)}${slow(observer)}`;
 }
 
 function Pairs(props: { pairs: [string, string][] }) {
