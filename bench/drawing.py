@@ -1,6 +1,6 @@
 """A program whose own speed is known to itself: ten seconds of 144 pictures a second, then work.
 
-It may be asked for another number of pictures.
+It may be asked for another number of pictures, and of seconds (two at least).
 
 It measures itself, writes result.json and ends: what a sampler beside it costs shows in there.
 """
@@ -15,7 +15,9 @@ os.environ["PYGAME_HIDE_SUPPORT_PROMPT"] = "1"
 
 import pygame
 
-HERTZ, SECONDS, WORK = int(sys.argv[1]) if len(sys.argv) > 1 else 144, 10, 300
+asked = [int(word) for word in sys.argv[1:]]
+HERTZ, SECONDS = (asked + [144, 10][len(asked) :])[:2]
+WORK = 300
 
 pygame.display.init()
 screen = pygame.display.set_mode((640, 480))
