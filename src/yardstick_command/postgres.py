@@ -182,7 +182,13 @@ class Cluster:
     def _read_passwords(self) -> None:
         """Read those of the cluster's owner and of the application, made where there is none."""
         file = STATE / f"{self.folder.name}.json"
-        kept = json.loads(file.read_text())
+        try:
+            kept = json.loads(file.read_text())
+        except FileNotFoundError:
+            raise Missing(
+                f"{file} is gone: it holds the passwords of the database in {self.folder}. Put it "
+                "back, or throw that database away and begin anew with “./yardstick up --fresh”"
+            ) from None
         if "application" not in kept:
             kept["application"] = secrets.token_urlsafe(24)
             file.write_text(json.dumps(kept))

@@ -17,8 +17,9 @@ from yardstick_agent.sampling.machine import memory_used
 from yardstick_agent.sampling.sources import Roots
 from yardstick_agent.service import Service
 from yardstick_agent.spool.reader import SpoolReader
+from yardstick_agent.spool.writer import SpoolWriter
 from yardstick_core.readings import derive
-from yardstick_core.readings.restarts import restart_readings
+from yardstick_core.readings.restarts import during_restarts, restart_readings
 from yardstick_core.script import parse
 from yardstick_core.script.model import ScriptError
 
@@ -227,6 +228,36 @@ def rest_read(busy_until_s, begun_s=None, burst_s=None):
     later = [{"kind": "started", "at": begun_s * S}] if begun_s else []
     found = {one.metric: one for one in restart_readings([entry, *later], counters)}
     return found.get("restart_rest")
+
+
+def test_what_a_machine_does_to_come_up_is_not_others_doing():
+    at = np.array([0, 9, 20, 21, 40, 60]) * S
+    foreign = np.array([0.0, 0.9, 30.9, 31.0, 38.0, 40.0])
+    journal = [
+        {"kind": "started", "at": S},
+        {"kind": "restarted", "at": 19 * S, "path": ["A"], "asked": 10 * S, "back": 19 * S,
+         "kernel": 12 * S, "plus_minus": S},
+        {"kind": "started", "at": 40 * S},
+    ]  # fmt: skip
+    assert during_restarts(journal, (at, foreign), 60 * S) == (31.0, pytest.approx(37.1))
+    assert during_restarts(journal[:2], (at, foreign), 60 * S) == (51.0, pytest.approx(39.1))
+    assert during_restarts(journal[:1], (at, foreign), 60 * S) == (0.0, 0.0)
+
+
+def test_a_counter_goes_on_after_a_restart_whether_it_began_anew_or_not(tmp_path):
+    before = SpoolWriter(tmp_path, 0)
+    for name in ("machine.busy_seconds", "subject.processor_seconds"):
+        before.counter(name, S, 50.0)
+    before.close()
+    after = SpoolWriter(tmp_path, 0)
+    after.go_on()
+    for at in (9, 10):
+        after.counter("machine.busy_seconds", at * S, 42.0 + at)  # of a machine that went on
+        after.counter("subject.processor_seconds", at * S, at / 10)
+    after.close()
+    counters = SpoolReader(tmp_path).run().counters
+    assert list(counters["machine.busy_seconds"][1]) == [50.0, 51.0, 52.0]
+    assert list(counters["subject.processor_seconds"][1]) == [50.0, 50.9, 51.0]
 
 
 def test_a_machine_at_rest_is_read_by_itself():

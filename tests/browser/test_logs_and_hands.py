@@ -59,6 +59,12 @@ def test_a_log_is_brought_in_understood_read_through_and_kept(owner):
     expect(origin).to_contain_text("It counts: the same loom, last spring (owner)")
     owner.get_by_role("link", name="Read the study").click()
     expect(owner.get_by_text(re.compile("was brought in from “loom.csv”")).first).to_be_visible()
+    owner.goto(f"/studies/{study}/measure")
+    apart = owner.get_by_role("region", name="kept apart")
+    expect(apart).to_contain_text("1 run brought in is kept apart")
+    apart.get_by_label("why it may be compared").fill("the same loom too")
+    apart.get_by_role("button", name="Let it in").click()
+    expect(apart).to_have_count(0)
 
 
 def test_a_mapping_kept_is_there_for_the_next_file_of_its_kind(owner):
@@ -106,6 +112,7 @@ def test_a_table_kept_by_hand_is_judged_without_any_rig(owner):
         ("decide", "3 runs of 4.1 and 3 runs of 4.2 brought in"),
         ("match", "No rig measured these runs"),
         ("measure", "6 runs brought in"),
+        ("script", "No rig plays this session"),
         ("ask", "measured elsewhere: no rig starts it"),
         ("say", "from by-stopwatch.csv"),
     ):

@@ -74,6 +74,19 @@ def test_what_is_compiled_is_compiled_once_and_done_without_where_nothing_compil
     assert made.stat().st_mtime_ns == written
 
 
+def test_a_database_whose_passwords_are_gone_is_thrown_away_only_when_asked():
+    cluster = Cluster("without-passwords", quick=True)
+    try:
+        cluster.start()
+        cluster.stop()
+        (places.STATE / "without-passwords.json").unlink()
+        with pytest.raises(install.Missing, match="holds the passwords .* up --fresh"):
+            cluster.start()
+        assert (cluster.folder / "PG_VERSION").exists()
+    finally:
+        cluster.remove()
+
+
 def test_a_node_that_is_too_old_is_not_used(monkeypatch, tmp_path):
     old = tmp_path / "node"
     old.write_text("#!/bin/sh\necho v18.20.4\n")

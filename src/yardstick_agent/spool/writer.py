@@ -93,6 +93,8 @@ class SpoolWriter:
     def counter(self, name: str, at_ns: int, value: float) -> None:
         if name not in self._counters:
             self._counters[name] = self._open(f"counters/{name}.raw")
+            if value >= self._reached.get(name, 0.0):
+                self._reached.pop(name, None)  # it has not begun anew after all
         value += self._reached.get(name, 0.0)
         self._append(self._counters[name], _SAMPLE.pack(at_ns - self.origin_ns, value))
 

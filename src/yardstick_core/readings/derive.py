@@ -36,7 +36,7 @@ from yardstick_core.readings.metric import (
     reported_metric_key,
 )
 from yardstick_core.readings.own_counters import own_counter_readings
-from yardstick_core.readings.restarts import restart_readings
+from yardstick_core.readings.restarts import during_restarts, restart_readings
 from yardstick_core.readings.settled import settled_value
 from yardstick_core.record import FINISHED, RunRecord, StretchRecord
 from yardstick_core.streams.chunk import Values
@@ -504,7 +504,9 @@ def _foreign(run: RunRecord, stretch: StretchRecord) -> list[Reading]:
     seconds = processor.seconds_between(foreign, stretch.start_ns, stretch.end_ns)
     if seconds is None:
         return []
-    share = 100 * max(0.0, seconds) / stretch.duration_s / float(cores[1][-1])
+    apart_s, apart = during_restarts(run.journal, foreign, stretch.end_ns)
+    duration_s = max(stretch.duration_s - apart_s, 1e-9)
+    share = 100 * max(0.0, seconds - apart) / duration_s / float(cores[1][-1])
     found = [Reading(stretch.path, processor.FOREIGN_SHARE.key, share)]
     used, own = run.counters.get("machine.memory_used"), run.counters.get("subject.resident")
     if used is not None and own is not None:

@@ -95,6 +95,26 @@ def restart_readings(
     return found
 
 
+def during_restarts(
+    journal: Sequence[Entry], counter: tuple[Instants, Values], end_ns: int
+) -> tuple[float, float]:
+    """How long restarts took until something was started anew, s, and how much a cumulative
+    counter grew meanwhile: what a machine does to come up is not others' doing.
+    """
+    at, values = counter
+    seconds = grown = 0.0
+    for place, entry in enumerate(journal):
+        if entry["kind"] != RESTARTED:
+            continue
+        later = (e for e in journal[place + 1 :] if e["kind"] in ("started", RESTARTED))
+        until = min((int(e["at"]) for e in later), default=end_ns)
+        first = max(0, int(np.searchsorted(at, int(entry["asked"]), "right")) - 1)
+        last = min(len(at) - 1, int(np.searchsorted(at, until)))
+        seconds += (int(at[last]) - int(at[first])) / 1e9
+        grown += float(values[last] - values[first])
+    return seconds, grown
+
+
 def _rested(
     later: Sequence[Entry], back: int, counters: Mapping[str, tuple[Instants, Values]]
 ) -> tuple[float, bool] | None:

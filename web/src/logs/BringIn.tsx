@@ -17,7 +17,7 @@ import { VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
 import { alike } from "./becoming";
 import { Keeping } from "./Keeping";
-import { LetIn } from "./LetIn";
+import { KeptApart } from "./KeptApart";
 import { Understood } from "./Understood";
 
 export function BringIn() {
@@ -167,21 +167,6 @@ function Choose(props: { study: Study }) {
   );
 }
 
-/** Runs that are kept apart, let in together for one reason. */
-function KeptApart(props: { study: Study; runs: Study["runs"] }) {
-  const many = props.runs.length;
-  if (!many) return null;
-  return (
-    <div className="mt-2">
-      <p className="text-ink-2">
-        {many === 1 ? "It is" : `${many} are`} kept apart from the measured runs, and{" "}
-        {many === 1 ? "is" : "are"} in no comparison.
-      </p>
-      <LetIn study={props.study.id} runs={props.runs.map((run) => run.id)} />
-    </div>
-  );
-}
-
 /** The runs of this study that came from logs, and the mappings that are kept. */
 function Brought(props: { study: Study }) {
   const { study } = props;
@@ -193,10 +178,7 @@ function Brought(props: { study: Study }) {
       {runs.length > 0 && (
         <>
           <h2 className="font-semibold">Brought into this study</h2>
-          <KeptApart
-            study={study}
-            runs={runs.filter((run) => !run.acceptance_reason && run.ended)}
-          />
+          <KeptApart study={study} />
           {runs.map((run) => (
             <p key={run.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
               <Link to={`/runs/${run.id}`} className="plain">
@@ -408,10 +390,7 @@ function Kept(props: { logs: Log[]; study: Study }) {
           {left.map((one) => one.name).join(", ")}.
         </p>
       )}
-      <KeptApart
-        study={props.study}
-        runs={props.study.runs.filter((run) => runs.includes(run.id) && !run.acceptance_reason)}
-      />
+      <KeptApart study={props.study} among={runs} />
       <p className="mt-3">
         <Link to={`/studies/${props.study.id}/read`} className="button-quiet">
           Read the study

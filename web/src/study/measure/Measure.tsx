@@ -12,6 +12,7 @@ import {
   useStop,
   useStudies,
 } from "../../api/queries";
+import { isKeptApart, KeptApart } from "../../logs/KeptApart";
 import { Acts } from "../../parts/Acts";
 import { Answers } from "../../parts/Answers";
 import { useKeys } from "../../parts/keyboard";
@@ -114,7 +115,7 @@ export function Measure(props: { study: Study }) {
             .
           </p>
         </Acts>
-        {study.variants.length > 1 && study.runs.some((run) => run.state === "read") && (
+        {racing(study) && (
           <p className="mt-1 text-[12px] text-ink-2">
             See them side by side from the same moment:{" "}
             <Link className="plain" to={`/studies/${study.id}/race`}>
@@ -128,6 +129,7 @@ export function Measure(props: { study: Study }) {
           <>
             {plan.data && drives && <SoFar study={study} plan={plan.data} />}
             {drives && <PlanPanel study={study} />}
+            <KeptApart study={study} />
             <Rounds study={study} />
           </>
         ) : (
@@ -142,6 +144,12 @@ export function Measure(props: { study: Study }) {
       </aside>
     </div>
   );
+}
+
+/** Whether runs of two variants could run side by side: those that are compared, at least. */
+function racing(study: Study): boolean {
+  const there = study.runs.filter((run) => run.state === "read" && !isKeptApart(run));
+  return new Set(there.map((run) => run.variant)).size > 1;
 }
 
 /** Where no rig starts anything: because nothing is said yet, or because it is measured elsewhere. */

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { RunSummary, Study } from "../../api/client";
 import { useAbort, useLeaveOut, useRepeat, useTakeBackIn } from "../../api/queries";
+import { isKeptApart } from "../../logs/KeptApart";
 import { Acts } from "../../parts/Acts";
 import { duration } from "../../parts/text";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
@@ -109,7 +110,9 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
           <span className="flex gap-1.5">{body}</span>
         )}
         {run.left_out && (
-          <span className="block text-[12px] text-ink-2">left out: {run.left_out}</span>
+          <span className="block text-[12px] text-ink-2">
+            {isKeptApart(run) ? "kept apart" : `left out: ${run.left_out}`}
+          </span>
         )}
       </div>
       {run.state === "queued" && (

@@ -1,6 +1,6 @@
 /** Script: the session as it is played, changed where it stands, and what will be timed. */
 import { useEffect, useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { useTries } from "../../api/asking";
 import type { Study } from "../../api/client";
 import { useMayChange } from "../../api/people";
@@ -14,6 +14,7 @@ import {
 import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
 import { count, duration, moment } from "../../parts/text";
+import { isElsewhere } from "../ask/readiness";
 import { Editor, type Mistake } from "./Editor";
 import { Rehearsal } from "./Rehearsal";
 
@@ -143,15 +144,25 @@ export function ScriptNotch(props: { study: Study }) {
         />
       </div>
       <WillBeTimed study={props.study} light={setLit}>
-        <Acts>
-          <Rehearsal
-            study={props.study}
-            text={text}
-            change={setText}
-            ready={mistakes === 0}
-            light={setLit}
-          />
-        </Acts>
+        {props.study.variants.length > 0 && props.study.variants.every(isElsewhere) ? (
+          <p className="mb-4 border-l-2 border-brass pl-3">
+            No rig plays this session: these variants were measured elsewhere, and what is{" "}
+            <Link className="plain" to={`/studies/${props.study.id}/bring-in`}>
+              brought in
+            </Link>{" "}
+            has steps and timings of its own.
+          </p>
+        ) : (
+          <Acts>
+            <Rehearsal
+              study={props.study}
+              text={text}
+              change={setText}
+              ready={mistakes === 0}
+              light={setLit}
+            />
+          </Acts>
+        )}
       </WillBeTimed>
     </div>
   );
