@@ -967,6 +967,7 @@ class Mapping(TypedDict):
     markers: str
     cores: int
     encoding: str
+    durations: NotRequired[str]
     record: NotRequired[bool]
 
 

@@ -45,6 +45,9 @@ def test_a_log_is_brought_in_understood_read_through_and_kept(owner):
     found.get_by_text("the broken lines").click()
     expect(found).to_contain_text("line 1503: 1 values where 4 were expected")
     expect(found.get_by_label("variant of 4.2")).to_have_value("1")
+    found.get_by_label("variant of 4.2").select_option("new:4.2")
+    found.get_by_label("name of the new variant 4.2").fill("4.2 at home")
+    found.get_by_label("variant of 4.2").select_option("1")
     found.get_by_label("keep this mapping as").fill("shed watcher")
     assert axe_violations(owner) == []
     found.get_by_role("button", name="Keep as 2 runs").click()

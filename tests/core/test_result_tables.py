@@ -5,6 +5,7 @@ from sheets import sheet
 from test_foreign_logs import brought, read
 
 from yardstick_core.formats.guess import propose
+from yardstick_core.formats.mapping import MappingError, mapping_from
 from yardstick_core.formats.naming import role_of
 
 TRIALS = [
@@ -86,10 +87,67 @@ def test_a_row_that_sums_up_is_counted_with_its_line(tmp_path):
 
 def test_different_columns_of_a_variant_are_different_timings(tmp_path):
     source = brought(tmp_path, "release,open [s],save [ms]\n" + "4.1,2.1,400\n4.2,1.6,420\n" * 3)
+    proposal = propose(source)
+    assert "each column for a timing of it" in " ".join(proposal.doubts)
+    summary, _ = read(source, proposal.mapping)
+    assert [(part.name, part.timings) for part in summary.parts[:2]] == [
+        ("4.1", [("open", 0, 2_100_000_000), ("save", 0, 400_000_000)]),
+        ("4.2", [("open", 0, 1_600_000_000), ("save", 0, 420_000_000)]),
+    ]
+    assert len(summary.parts) == 6
+    apart = mapping_from({**proposal.mapping.as_dict(), "durations": "runs"})
+    assert len(read(source, apart)[0].parts) == 12, "where a person says so, a run each"
+
+
+#: Timings of one variant: a row is a run, and no column is a variant.
+OF_ONE_VARIANT = {
+    "a table": "run;startup ms;open ms\n1;812;1204\n2;790;1190\n3;801;1222\n",
+    "of sizes far apart": "run;open (ms);export (s)\n1;812;31.4\n2;790;30.2\n3;801;30.9\n",
+    "in German": "Lauf;Startzeit (ms);Öffnen (ms)\n1;812;1204\n2;790;1190\n3;801;1222\n",
+    "in French": "essai,chargement (ms),enregistrement (ms)\n1,812,1204\n2,790,1190\n3,801,1222\n",
+    "sentences": "Weftwright bench\n" + "".join(
+        f"iteration {n}/6: load 1.2{n % 4} s, render 0.4{n % 3} s\n" for n in range(1, 7)
+    ),
+    "sentences in two units": "".join(
+        f"Run {n}: startup 81{n % 4} ms, export 3.{n % 3} s\n" for n in range(1, 6)
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", OF_ONE_VARIANT)
+def test_columns_called_after_what_was_done_are_timings_of_a_run(tmp_path, name):
+    source = brought(tmp_path, OF_ONE_VARIANT[name])
+    proposal = propose(source)
+    assert "each row is taken for a run, each column for a timing of it" in proposal.doubts
+    summary, _ = read(source, proposal.mapping)
+    assert len(summary.parts) == OF_ONE_VARIANT[name].count("\n") - (name[-9:] != "two units")
+    assert {len(part.timings) for part in summary.parts} == {2}
+    assert {part.name for part in summary.parts} == {""}
+
+
+def test_columns_called_after_variants_stay_variants(tmp_path):
+    for names in ("4.1;4.2", "old;new", "loom-3;loom-4", "before;after"):
+        source = brought(tmp_path, f"run;{names}\n1;2.25;1.5\n2;2.5;1.75\n3;2.0;1.25\n")
+        proposal = propose(source)
+        assert proposal.mapping.durations == "runs", names
+        assert len(read(source, proposal.mapping)[0].parts) == 6, names
+
+
+def test_a_row_without_any_duration_is_no_run(tmp_path):
+    text = "run;open ms;save ms\n1;812;1204\n2;790;\n3;;\n4;801;1222\n"
+    source = brought(tmp_path, text)
     summary, _ = read(source, propose(source).mapping)
-    assert {timing for part in summary.parts for timing, _, _ in part.timings} == {
-        "open [s]", "save [ms]"
-    }  # fmt: skip
+    assert [len(part.timings) for part in summary.parts] == [2, 1, 2]
+    assert [(one.line, one.why) for one in summary.first_broken] == [(4, "no duration above 0")]
+
+
+def test_a_mapping_says_what_durations_are_or_nothing(tmp_path):
+    source = brought(tmp_path, OF_ONE_VARIANT["a table"])
+    kept = propose(source).mapping.as_dict()
+    with pytest.raises(MappingError, match="nothing that durations can be"):
+        mapping_from({**kept, "durations": "guesses"})
+    del kept["durations"]  # as it was kept before
+    assert mapping_from(kept).durations == "runs"
 
 
 def test_cells_of_another_unit_are_no_numbers_of_this_one(tmp_path):

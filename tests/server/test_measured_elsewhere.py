@@ -117,6 +117,22 @@ def test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queu
     assert decision["rounds"] == 0
 
 
+def test_timings_of_one_row_are_those_of_one_run(elsewhere, no_queue):  # noqa: F811
+    rows = [f"4.{1 + n % 2};{900 - 500 * (n % 2) + n};{3.1 + n / 500:.3f}" for n in range(12)]
+    text = "\n".join(["version;startup (ms);export (s)", *rows]) + "\n"
+    log = bring(elsewhere, text, "by-stopwatch.csv").json()
+    whole = read_whole(elsewhere, log)
+    assert [part["name"] for part in whole["summary"]["parts"]] == ["4.1", "4.2"] * 6
+    body = {"variants": [0, 1] * 6, "stretch": ["By hand"], "reason": "same desk"}
+    assert send(elsewhere.owner, f"/api/logs/{log['id']}/keep", body).status_code == 200
+    keep_log(**no_queue[-1])
+    board = elsewhere.owner.get(f"/api/studies/{elsewhere.study.pk}/board").json()
+    found = {tuple(row["stretch"]): row["differences"][1]["verdict"] for row in board["rows"]}
+    assert found == {("By hand", "startup"): "ahead", ("By hand", "export"): "level"}
+    decision = elsewhere.owner.get(f"/api/studies/{elsewhere.study.pk}/decision").json()
+    assert decision["extent"] == "6 runs of 4.1 and 6 runs of 4.2 brought in"
+
+
 def test_a_report_of_it_claims_no_session_no_turns_and_no_plan(elsewhere, no_queue):  # noqa: F811
     test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
     url = f"/api/studies/{elsewhere.study.pk}/report/file?kind=markdown"

@@ -13,10 +13,18 @@ from numpy.typing import NDArray
 from yardstick_core.formats.column_values import UNIT_WORDS
 from yardstick_core.formats.columns import columns_of
 from yardstick_core.formats.convert import flat
-from yardstick_core.formats.mapping import BLANKS, MOST_COLUMNS, SEPARATORS, Mapping
+from yardstick_core.formats.mapping import (
+    BLANKS,
+    EACH_A_RUN,
+    MOST_COLUMNS,
+    OF_ONE_RUN,
+    SEPARATORS,
+    Mapping,
+)
 from yardstick_core.formats.naming import role_of
 from yardstick_core.formats.record_table import COLUMNS, is_record, record_mapping
 from yardstick_core.formats.source import NotALog, Source, head_of
+from yardstick_core.formats.timing_rows import are_timings
 from yardstick_core.formats.values import (
     cells_of,
     clocks,
@@ -294,5 +302,6 @@ def _mapping(
 ) -> Mapping:  # fmt: skip
     found, frames = columns_of(names, columns, decimal, doubts)
     return Mapping(
-        kind, tuple(found), separator, decimal, header, frames, cores=1, encoding=source.encoding
-    )
+        kind, tuple(found), separator, decimal, header, frames, cores=1, encoding=source.encoding,
+        durations=OF_ONE_RUN if are_timings(found) else EACH_A_RUN,
+    )  # fmt: skip

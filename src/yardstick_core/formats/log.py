@@ -20,6 +20,7 @@ from yardstick_core.formats.mapping import (
     MEMORY,
     MEMORY_UNITS,
     MOMENTS,
+    OF_ONE_RUN,
     OTHER,
     PROCESSOR,
     PROCESSOR_UNITS,
@@ -33,7 +34,7 @@ from yardstick_core.formats.mapping import (
     WRITTEN,
     Mapping,
 )
-from yardstick_core.formats.naming import sums_up
+from yardstick_core.formats.naming import sums_up, without_number
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import Broken, Rows, rows
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values
@@ -152,7 +153,6 @@ def streams_of(mapping: Mapping) -> dict[int, str]:
 
 #: What stands in brackets behind a name: its unit.
 _WITHOUT_UNIT = re.compile(r"[\[(][^\])]*[\])]\s*$")
-_NUMBERED = re.compile(r"#?\d+(?:st|nd|rd|th|\.)?", re.IGNORECASE)
 
 
 def _called(name: str) -> str:
@@ -335,13 +335,16 @@ class LogReader:
     def _results(self, some: Rows) -> None:
         columns, places = self.mapping.columns, self.mapping.of(DURATION)
         variant, marker = self.mapping.only(VARIANT), self.mapping.only(MARKER)
-        stems = {_NUMBERED.sub("", columns[place].name).strip() for place in places}
+        stems = {without_number(columns[place].name) for place in places}
         for row in range(len(some)):
             named = some.texts[variant][row].rstrip(": ") if variant is not None else ""
             timing = some.texts[marker][row] if marker is not None else ""
             label = next((cells[row] for cells in some.texts.values() if sums_up(cells[row])), "")
             if label:
                 self._note([Broken(int(some.lines[row]), f"“{label}” sums up others")])
+                continue
+            if self.mapping.durations == OF_ONE_RUN:
+                self._one_run(some, row, named)
                 continue
             for place in places:
                 unit = columns[place].unit
@@ -363,6 +366,24 @@ class LogReader:
                 )
                 part.timings.append((what[:200], 0, round(value)))
                 self.summary.parts.append(part)
+
+    def _one_run(self, some: Rows, row: int, named: str) -> None:
+        """A run of its own, with a timing for each column of durations."""
+        part = Part(named[:200], int(some.lines[row]), rows=1)
+        for place in self.mapping.of(DURATION):
+            column = self.mapping.columns[place]
+            value = some.numbers[place][row] * (
+                1e9 if column.unit == SPAN else TIME_UNITS[column.unit]
+            )
+            if value > 0:
+                part.timings.append((_called(column.name)[:200], 0, round(value)))
+                part.end_ns = max(part.end_ns, round(value))
+        if not part.timings:
+            self._note([Broken(int(some.lines[row]), "no duration above 0")])
+        elif len(self.summary.parts) >= MOST_PARTS:
+            self.summary.more_parts += 1
+        else:
+            self.summary.parts.append(part)
 
     def _only(
         self, some: Rows, kept: NDArray[np.bool_], why: str, *arrays: NDArray[Any]

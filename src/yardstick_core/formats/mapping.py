@@ -39,6 +39,8 @@ UNITS: dict[str, tuple[str, ...]] = {
 }
 #: What the text of a marker column means.
 MOMENTS, STEPS, RUNS = MARKERS = ("moments", "steps", "runs")
+#: What several columns of durations in a row are: a run each, or timings of one run.
+EACH_A_RUN, OF_ONE_RUN = DURATIONS = ("runs", "timings")
 BLANKS = "  "
 SEPARATORS = {
     ",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "blank", BLANKS: "any blanks",
@@ -67,7 +69,8 @@ class Mapping:
     them may hold the names. `frames` says what the frames of the record are taken from: "frame
     time" (each row is a frame of that length), "time" (each row is a frame shown at that time) or
     "" (no frames). `markers` says what a marker column means. `cores` is how many the machine had,
-    for processor use in percent of the machine.
+    for processor use in percent of the machine. `durations` says what several columns of durations
+    are.
     """
 
     kind: str
@@ -79,6 +82,7 @@ class Mapping:
     markers: str = MOMENTS
     cores: int = 1
     encoding: str = field(default="utf-8")
+    durations: str = EACH_A_RUN
 
     def of(self, role: str) -> list[int]:
         """Places of the columns with a role."""
@@ -118,7 +122,7 @@ def mapping_from(data: dict[str, Any]) -> Mapping:
             str(data["kind"]), columns, str(data.get("separator", ",")),
             str(data.get("decimal", ".")), int(data.get("header", 1)), str(data.get("frames", "")),
             str(data.get("markers", MOMENTS)), int(data.get("cores", 1)),
-            str(data.get("encoding", "utf-8")),
+            str(data.get("encoding", "utf-8")), str(data.get("durations", EACH_A_RUN)),
         )  # fmt: skip
     except (KeyError, TypeError, ValueError) as error:
         raise MappingError(f"the mapping cannot be read: {error}") from error
@@ -152,6 +156,8 @@ def check(mapping: Mapping) -> None:
         raise MappingError(f"frames cannot be taken from a {mapping.frames} column: there is none")
     if mapping.markers not in MARKERS:
         raise MappingError(f"“{mapping.markers}” is nothing that markers can mean")
+    if mapping.durations not in DURATIONS:
+        raise MappingError(f"“{mapping.durations}” is nothing that durations can be")
     if (mapping.of(BEGIN) or mapping.of(END)) and not mapping.events:
         raise MappingError(
             "what begins must end: both need a column, or one of them and one duration"

@@ -89,6 +89,28 @@ def sums_up(text: str) -> bool:
     return bool(_words("summary").fullmatch(words_of(text)))
 
 
+def is_action(name: str) -> bool:
+    """Whether a name says what was done while it was timed, as no variant is called.
+
+    >>> is_action("open [ms]"), is_action("Startzeit (s)"), is_action("4.1"), is_action("Trial 1")
+    (True, True, False, False)
+    """
+    return bool(_words("action").search(words_of(name)))
+
+
+#: What numbers the repeats of a timing.
+_NUMBERED = re.compile(r"#?\d+(?:st|nd|rd|th|\.)?", re.IGNORECASE)
+
+
+def without_number(name: str) -> str:
+    """A name without its number: that of repeats is the same.
+
+    >>> without_number("Trial 1"), without_number("2nd run")
+    ('Trial', 'run')
+    """
+    return _NUMBERED.sub("", name).strip()
+
+
 def is_mean(text: str) -> bool:
     """Whether a name says that it is the middle of others, not their spread or their limits.
 

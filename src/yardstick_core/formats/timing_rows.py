@@ -36,7 +36,7 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     Column,
 )
-from yardstick_core.formats.naming import is_mean, role_of, sums_up
+from yardstick_core.formats.naming import is_action, is_mean, role_of, sums_up, without_number
 from yardstick_core.formats.values import clocks, numbers
 
 #: A table of results is shorter than this.
@@ -168,11 +168,19 @@ def as_results(
         repeated = len({cell.strip() for cell in columns[texts[0]]}) * 2 <= rows
         if not repeated and not places_of(found, VARIANT):
             return [_undone(column) for column in found]
-        doubts.append("each row is taken for the result of a run of its own")
+        runs = [found[place].name for place in amounts if not sums_up(found[place].name)]
+        several = len(set(map(without_number, runs))) > 1
+        doubts.append(
+            "each row is taken for the result of a run of its own"
+            + (", each column for a timing of it" if several else "")
+        )
         return _results(named, columns, amounts, decimal, doubts)
     if not texts and (alone := _long_durations(found, columns, decimal)):
         doubts.append("each row is taken for the result of a run of its own")
         return _results(found, columns, alone, decimal, doubts)
+    if not texts and (actions := _actions(found, columns, decimal)):
+        doubts.append("each row is taken for a run, each column for a timing of it")
+        return _results(found, columns, actions, decimal, doubts)
     wide = _wide_results(found, columns, decimal)
     if wide and not texts and (first := _before_repeats(found, wide)) is not None:
         doubts.append(
@@ -253,6 +261,29 @@ def _wide_results(found: list[Column], columns: list[list[str]], decimal: str) -
     alike = len(middles) == len(places) and min(middles) > 0 and max(middles) < 20 * min(middles)
     climbing = any(climbs(one) for one in values)
     return places if alike and not climbing else []
+
+
+def _actions(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
+    """Two or more columns that are called after what was timed, and not after variants."""
+    if places_of(found, TIME, MARKER):
+        return []
+    places = [
+        place for place in places_of(found, OTHER, DURATION, BEGIN, END)
+        if is_action(found[place].name) and found[place].unit in (*TIME_UNITS, CLOCK, SPAN, "")
+        and not counts_on(numbers(columns[place], decimal))
+    ]  # fmt: skip
+    return places if 2 <= len(places) <= _FEW_RESULTS else []
+
+
+def are_timings(found: list[Column]) -> bool:
+    """Whether several columns of durations are timings of the run that their row is.
+
+    Columns that differ by a number alone are repeats, each a run of its own.
+    """
+    names = [found[place].name for place in places_of(found, DURATION)]
+    if len({without_number(name) for name in names}) < 2 or places_of(found, MARKER):
+        return False
+    return bool(places_of(found, VARIANT)) or all(map(is_action, names))
 
 
 def _before_repeats(found: list[Column], places: list[int]) -> int | None:

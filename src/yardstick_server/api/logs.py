@@ -18,7 +18,14 @@ from rest_framework.response import Response
 
 from yardstick_core.formats.convert import converted
 from yardstick_core.formats.guess import Proposal, propose
-from yardstick_core.formats.mapping import MARKERS, ROLES, UNITS, MappingError, mapping_from
+from yardstick_core.formats.mapping import (
+    DURATIONS,
+    MARKERS,
+    ROLES,
+    UNITS,
+    MappingError,
+    mapping_from,
+)
 from yardstick_core.formats.preview import preview
 from yardstick_core.formats.source import NotALog, look_at
 from yardstick_server import contracts
@@ -49,6 +56,10 @@ class MappingSerializer(serializers.Serializer):
     markers = serializers.ChoiceField(choices=MARKERS)
     cores = serializers.IntegerField()
     encoding = serializers.CharField(max_length=20, allow_blank=True)
+    durations = serializers.ChoiceField(
+        choices=DURATIONS, required=False,
+        help_text="what several columns of durations are: a run each, or timings of the row's run",
+    )  # fmt: skip
     record = serializers.BooleanField(
         default=False, help_text="a run that went out from here: all about it is known"
     )

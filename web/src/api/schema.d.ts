@@ -4433,6 +4433,12 @@ export interface components {
              */
             value: number;
         };
+        /**
+         * @description * `runs` - runs
+         *     * `timings` - timings
+         * @enum {string}
+         */
+        DurationsEnum: "runs" | "timings";
         Errand: {
             id: number;
             kind: string;
@@ -5304,6 +5310,13 @@ export interface components {
             markers: components["schemas"]["MarkersEnum"];
             cores: number;
             encoding: string;
+            /**
+             * @description what several columns of durations are: a run each, or timings of the row's run
+             *
+             *     * `runs` - runs
+             *     * `timings` - timings
+             */
+            durations?: components["schemas"]["DurationsEnum"];
             /**
              * @description a run that went out from here: all about it is known
              * @default false

@@ -52,7 +52,7 @@ export function Keeping(props: {
       called: part.name || after.variants[n] || log.name,
     })),
   );
-  // Where a rig starts what is compared, a plan measures it: nothing is added that it could not.
+  // Where a rig starts what is compared, a new variant is offered, but not proposed.
   const open = study.variants.every(isElsewhere);
   const [choices, setChoices] = useState<string[]>(() =>
     parts.map((part) => becomes(study, part.called, open)),
@@ -167,11 +167,9 @@ export function Keeping(props: {
                       {variant.name}
                     </option>
                   ))}
-                  {open && (
-                    <option value={`new:${part.called}`}>
-                      {nameOf(`new:${part.called}`)}, a new variant
-                    </option>
-                  )}
+                  <option value={`new:${part.called}`}>
+                    {nameOf(`new:${part.called}`)}, a new variant
+                  </option>
                   <option value={LEAVE}>nothing: leave it</option>
                 </select>
               </td>

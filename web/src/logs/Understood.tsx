@@ -129,6 +129,21 @@ export function Understood(props: {
             </select>
           </label>
         )}
+        {roles.filter((one) => one === "duration").length > 1 && !roles.includes("time") && (
+          <label>
+            each column of durations is{" "}
+            <select
+              className="field"
+              value={mapping.durations ?? "runs"}
+              onChange={(event) =>
+                change({ ...mapping, durations: event.target.value as LogMapping["durations"] })
+              }
+            >
+              <option value="timings">a timing of the run that its row is</option>
+              <option value="runs">a run of its own</option>
+            </select>
+          </label>
+        )}
         {mapping.columns.some((one) => one.unit === "% of the machine") && (
           <label>
             cores of that machine{" "}
