@@ -123,6 +123,7 @@ def test_columns_called_after_what_was_done_are_timings_of_a_run(tmp_path, name)
     assert len(summary.parts) == OF_ONE_VARIANT[name].count("\n") - (name[-9:] != "two units")
     assert {len(part.timings) for part in summary.parts} == {2}
     assert {part.name for part in summary.parts} == {""}
+    assert not [t for part in summary.parts for t, _, _ in part.timings if t.endswith(("s", "]"))]
 
 
 def test_columns_called_after_variants_stay_variants(tmp_path):

@@ -152,7 +152,9 @@ def streams_of(mapping: Mapping) -> dict[int, str]:
 
 
 #: What stands in brackets behind a name: its unit.
-_WITHOUT_UNIT = re.compile(r"[\[(][^\])]*[\])]\s*$")
+_WITHOUT_UNIT = re.compile(
+    r"(?:[\[(][^\])]*[\])]|[\s_]+(?:[mnuµμ]?s|secs?|seconds|milliseconds|min))\s*$", re.IGNORECASE
+)
 
 
 def _called(name: str) -> str:

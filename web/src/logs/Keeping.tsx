@@ -62,7 +62,10 @@ export function Keeping(props: {
   const nameOf = (one: string) => names[one] ?? one.slice(4);
   const [program, setProgram] = useState(after.program);
   const timed = parts.some((part) => part.timings);
-  const stretches = stretchesOf(study, timed ? "time" : "frames");
+  // Several timings of a run have names of their own: only the step is to be said.
+  const several = parts.some((part) => (part.timings ?? 0) > 1);
+  const stretches = several ? study.script.steps : stretchesOf(study, timed ? "time" : "frames");
+  const nameless = (place: number) => (parts.length > 1 ? `row ${place + 1}` : "all of it");
   const [stretch, setStretch] = useState(
     (open && !many ? proposedStretch(first) : stretches[0]) ?? "The whole log",
   );
@@ -147,7 +150,7 @@ export function Keeping(props: {
             <tr key={place} className="border-b border-line-2">
               {many && <td className="max-w-[260px] truncate pr-3">{part.file}</td>}
               <th scope="row" className="py-1 text-left font-medium">
-                {part.name || "all of it"}
+                {part.name || (many ? "all of it" : nameless(place))}
               </th>
               <td className="text-right">{grouped(part.first_line)}</td>
               <td className="text-right">{duration(part.seconds)}</td>
@@ -155,7 +158,7 @@ export function Keeping(props: {
               <td className="text-right">{part.frames ? grouped(part.frames) : "—"}</td>
               <td className="pl-4">
                 <select
-                  aria-label={`variant of ${part.name || (many ? part.file : "all of it")}`}
+                  aria-label={`variant of ${part.name || (many ? part.file : nameless(place))}`}
                   className="field"
                   value={choices[place]}
                   onChange={(event) =>
@@ -214,7 +217,11 @@ export function Keeping(props: {
       <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
         {!named && (
           <label>
-            {open ? "what was measured is called" : "its readings stand beside those of"}{" "}
+            {several
+              ? "the step with these timings is called"
+              : open
+                ? "what was measured is called"
+                : "its readings stand beside those of"}{" "}
             <input
               className="field w-[260px]"
               list="stretches"
