@@ -12,6 +12,8 @@ import pytest
 
 from yardstick_agent.changes import Changes
 from yardstick_agent.compiled import library
+from yardstick_agent.display import watcher as watching
+from yardstick_agent.display.connection import Connection
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.sampling.processes import descends_from
@@ -191,3 +193,29 @@ def test_more_than_the_ring_holds_is_waited_for(tmp_path, monkeypatch):
     assert 0 < len(taken) <= 2000 + 20
     assert taken == sorted(taken)
     assert watcher.told.count == len(taken)
+
+
+def test_a_display_that_keeps_whoever_takes_in_waiting_keeps_nobody_else_for_long(monkeypatch):
+    monkeypatch.setattr(watching, "MOMENT_SECONDS", 0.1)
+    held, entered = threading.Event(), threading.Event()
+
+    def belongs(pid: int) -> bool:
+        entered.set()
+        return held.wait(30)
+
+    with VirtualDisplay() as display:
+        watcher = Watcher(display.name, belongs, lambda pictures: None, Changes(), ring=Ring())
+        watcher.start()
+        other = Connection(display.name)
+        for _ in range(2):
+            other.core.CreateWindow(
+                0, other.raw.generate_id(), other.root, 0, 0, 9, 9, 0, 1,
+                other.screen.root_visual, 0, [],
+            )  # fmt: skip
+        other.raw.flush()
+        assert entered.wait(10)
+        put(watcher.stamping.ring, time.monotonic_ns(), kind=rings.DRAWN)
+        assert watcher.last_change_ns == 0  # it comes back, and says what it knows
+        held.set()
+        other.close()
+        watcher.stop()

@@ -45,6 +45,7 @@ STARVED_ERROR_NS = 2_000_000
 MOST_GONE_WINDOWS = 200
 #: What was drawn is taken in so often at least; sooner where somebody asks.
 TAKE_IN_SECONDS = 0.25
+MOMENT_SECONDS = 1.0
 
 
 def _run_promptly() -> None:
@@ -161,16 +162,22 @@ class Watcher:
         self.take_in()
 
     def take_in(self) -> None:
-        """Take in what has been stamped until now."""
+        """Take in what has been stamped until now.
+
+        Whoever takes in asks the display about windows, and may be kept waiting by one that is held
+        by a program: nobody else is kept waiting for longer than a moment then.
+        """
         if self.stamping is None or not self.stamping.ring.waiting:
             return
-        with self._taking_in:
-            try:
-                for at, event in self.stamping.look():
-                    self._take(event, at)
-                self._keep()
-            finally:
-                self.stamping.ring.take()  # an event is never looked at twice: its memory is gone
+        if not self._taking_in.acquire(timeout=MOMENT_SECONDS):
+            return
+        try:
+            for at, event in self.stamping.look():
+                self._take(event, at)
+            self._keep()
+        finally:
+            self.stamping.ring.take()  # an event is never looked at twice: its memory is gone
+            self._taking_in.release()
 
     def _take(self, event: xcffib.Event | Drawn, at: int) -> None:
         if isinstance(event, Drawn):
