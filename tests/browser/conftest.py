@@ -201,7 +201,7 @@ def owners_browser(served, browser, browser_context_args):
     context = browser.new_context(**browser_context_args)
     page = context.new_page()
     page.goto(served.link())
-    page.get_by_role("heading", name="Five studies").wait_for()
+    page.get_by_role("heading", name="Six studies").wait_for()
     page.close()
     yield context
     context.close()

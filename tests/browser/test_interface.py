@@ -27,8 +27,8 @@ def test_a_used_link_says_so(page, owners_browser):
 
 def test_home_shows_every_study_as_one_rule_and_opens_by_key(owner):
     owner.goto("/")
-    expect(owner.get_by_role("heading", name="Five studies")).to_be_visible()
-    expect(owner.get_by_role("img", name=re.compile("metrics against 4."))).to_have_count(9)
+    expect(owner.get_by_role("heading", name="Six studies")).to_be_visible()
+    expect(owner.get_by_role("img", name=re.compile("metrics against 4."))).to_have_count(10)
     owner.keyboard.press("j")
     owner.keyboard.press("Enter")
     expect(owner).to_have_url(re.compile(r"/studies/\d+$"))
@@ -165,7 +165,7 @@ def test_a_rig_is_paused_and_goes_on(owner):
 
 def test_find_goes_where_a_few_letters_say(owner):
     owner.goto("/")
-    owner.get_by_role("heading", name="Five studies").wait_for()
+    owner.get_by_role("heading", name="Six studies").wait_for()
     owner.keyboard.press("/")
     owner.keyboard.type("wide script")
     owner.keyboard.press("Enter")

@@ -63,7 +63,7 @@ def test_a_log_is_brought_in_understood_read_through_and_kept(owner):
     owner.get_by_role("link", name="Read the study").click()
     expect(owner.get_by_text(re.compile("was brought in from “loom.csv”")).first).to_be_visible()
     owner.goto(f"/studies/{study}/measure")
-    apart = owner.get_by_role("region", name="kept apart")
+    apart = owner.get_by_role("region", name="not let in yet")
     expect(apart).to_contain_text("1 run brought in is kept apart")
     apart.get_by_label("why it may be compared").fill("the same loom too")
     apart.get_by_role("button", name="Let it in").click()
@@ -178,7 +178,7 @@ def test_a_session_is_timed_by_hand_after_the_exercise(owner):
     owner.goto(f"/studies/{study}/by-hand")
     owner.get_by_role("button", name="First: how much do your reactions differ?").click()
     for n in range(10):
-        expect(owner.get_by_role("status")).to_contain_text(f"{n} of 10")
+        owner.get_by_role("status").filter(has_text=f"{n} of 10").wait_for()
         owner.get_by_role("button", name="now", exact=True).wait_for()
         owner.wait_for_timeout(150 + 10 * (n % 3))
         owner.keyboard.press(" ")

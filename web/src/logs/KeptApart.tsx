@@ -17,7 +17,7 @@ export function KeptApart(props: { study: Study; among?: number[] }) {
   if (!runs.length) return null;
   const one = runs.length === 1;
   return (
-    <section aria-label="kept apart" className="mt-2">
+    <section aria-label="not let in yet" className="mt-2">
       <p className="text-ink-2">
         {count(runs.length, "run")} brought in {one ? "is" : "are"} kept apart from the measured
         runs, and in no comparison.
