@@ -175,6 +175,8 @@ def test_more_than_the_ring_holds_is_waited_for(tmp_path, monkeypatch):
         watcher = Watcher(display.name, lambda pid: True, taken.extend, Changes(), ring=Ring())
         held = watcher.take_in
         monkeypatch.setattr(watcher, "take_in", lambda: time.sleep(0.02) or held())
+        drawn, changed = [], watcher._changed
+        monkeypatch.setattr(watcher, "_changed", lambda *one: drawn.append(one) or changed(*one))
         watcher.start()
         program = subprocess.Popen(
             [sys.executable, "-c", DRAWING.format(pictures=2000, pause=0)],
@@ -190,7 +192,10 @@ def test_more_than_the_ring_holds_is_waited_for(tmp_path, monkeypatch):
         program.wait()
         watcher.stop()
     writer.close()
-    assert 0 < len(taken) <= 2000 + 20
+    whole = [at for one, at in drawn if (one.width, one.height) == (320, 200)]
+    assert len(whole) >= 2000, "nothing was written over"
+    assert len(set(drawn)) == len(drawn), "nothing was taken twice"
+    assert 0 < len(taken) <= len(drawn)
     assert taken == sorted(taken)
     assert watcher.told.count == len(taken)
 

@@ -98,7 +98,7 @@ class Watcher:
         self._select(self.connection.root, EventMask.SubstructureNotify | EventMask.StructureNotify)
         self.connection.raw.flush()
         self._stopping = False
-        self._taking_in = threading.RLock()
+        self._taking_in = threading.Lock()
         self.stamping = Stamping(self.connection, ring) if ring else None
         runs = [self._stamp, self._follow] if ring else [self._run]
         self._threads = [

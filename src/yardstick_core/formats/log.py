@@ -157,6 +157,11 @@ _WITHOUT_UNIT = re.compile(
 )
 
 
+def _ns_in(unit: str) -> float:
+    """How many ns a value of a duration's unit is; minutes:seconds were read as seconds."""
+    return 1e9 if unit == SPAN else TIME_UNITS[unit]
+
+
 def _called(name: str) -> str:
     """The name of a column without its unit."""
     return _WITHOUT_UNIT.sub("", name).strip() or name
@@ -349,8 +354,7 @@ class LogReader:
                 self._one_run(some, row, named)
                 continue
             for place in places:
-                unit = columns[place].unit
-                value = some.numbers[place][row] * (1e9 if unit == SPAN else TIME_UNITS[unit])
+                value = some.numbers[place][row] * _ns_in(columns[place].unit)
                 if not value > 0:
                     continue
                 if len(self.summary.parts) >= MOST_PARTS:
@@ -374,9 +378,7 @@ class LogReader:
         part = Part(named[:200], int(some.lines[row]), rows=1)
         for place in self.mapping.of(DURATION):
             column = self.mapping.columns[place]
-            value = some.numbers[place][row] * (
-                1e9 if column.unit == SPAN else TIME_UNITS[column.unit]
-            )
+            value = some.numbers[place][row] * _ns_in(column.unit)
             if value > 0:
                 part.timings.append((_called(column.name)[:200], 0, round(value)))
                 part.end_ns = max(part.end_ns, round(value))
