@@ -31,7 +31,7 @@ export function ScriptNotch(props: { study: Study }) {
   const asked = Number(search.get("line")) || null;
   const [lit, setLit] = useState<number | null>(asked);
   useEffect(() => setLit(asked), [asked]);
-  const measured = runs.filter((run) => run.outcome !== "").length;
+  const measured = runs.filter((run) => run.outcome !== "" && run.origin !== "brought in").length;
   const [text, setText] = useState(script.text);
   const [found, setFound] = useState<readonly Mistake[]>([]);
   const mistakes = found.length;
@@ -143,16 +143,19 @@ export function ScriptNotch(props: { study: Study }) {
           against={other?.text ?? null}
         />
       </div>
-      <WillBeTimed study={props.study} light={setLit}>
-        {props.study.variants.length > 0 && props.study.variants.every(isElsewhere) ? (
-          <p className="mb-4 border-l-2 border-brass pl-3">
+      {props.study.variants.length > 0 && props.study.variants.every(isElsewhere) ? (
+        <aside className="overflow-auto border-l border-line px-6 py-4">
+          <p className="border-l-2 border-brass pl-3">
             No rig plays this session: these variants were measured elsewhere, and what is{" "}
             <Link className="plain" to={`/studies/${props.study.id}/bring-in`}>
               brought in
             </Link>{" "}
-            has steps and timings of its own.
+            has steps and timings of its own. It is what would be played, once a variant is added
+            that a rig starts.
           </p>
-        ) : (
+        </aside>
+      ) : (
+        <WillBeTimed study={props.study} light={setLit}>
           <Acts>
             <Rehearsal
               study={props.study}
@@ -162,8 +165,8 @@ export function ScriptNotch(props: { study: Study }) {
               light={setLit}
             />
           </Acts>
-        )}
-      </WillBeTimed>
+        </WillBeTimed>
+      )}
     </div>
   );
 }
