@@ -173,6 +173,9 @@ class LogReader:
     Rows whose time goes back, repeats (for frames) or is missing are broken, counted and listed.
     """
 
+    #: Instants are whole ticks since a part's start.
+    in_ticks = True
+
     def __init__(self, source: Source, mapping: Mapping) -> None:
         self.source, self.mapping, self.summary = source, mapping, Summary()
         self._streams = streams_of(mapping)
@@ -268,8 +271,9 @@ class LogReader:
             self._last_time = int(instants[-1])
         if lengths is None:
             return some, instants, np.full(len(instants), mapping.frames == TIME)
-        shown = self._anchored(instants, lengths) if len(instants) else instants
-        return some, shown, lengths > 0
+        known = lengths > 0
+        shown = self._anchored(instants, lengths, known) if len(instants) else instants
+        return some, shown, known
 
     def _on_one_clock(self, values: NDArray[np.float64], unit: str) -> NDArray[np.float64]:
         """Instants in ns; a time of day goes on after midnight."""
@@ -403,13 +407,14 @@ class LogReader:
         )
         return left, [array[kept] for array in arrays]
 
-    def _anchored(self, at: Instants, lengths: NDArray[np.float64]) -> Instants:
+    def _anchored(
+        self, at: Instants, lengths: NDArray[np.float64], known: NDArray[np.bool_]
+    ) -> Instants:
         """Ends of frames from their lengths; where the time jumps ahead, frames are missing.
 
         What they part by slowly is not made up for: it would show as frames that never were. The
         summary says how much it is.
         """
-        known = lengths > 0
         sums = np.cumsum(lengths if known.all() else np.where(known, lengths, 0.0))
         sums += self._sum_ns
         apart = at - sums
@@ -429,13 +434,13 @@ class LogReader:
 
     def _gaps(self, at: Instants) -> None:
         steps = np.diff(at, prepend=max(self._last_ns, 0))
-        if len(steps) > 2:
-            usual = float(np.median(steps))
-            wide = steps[steps > max(GAP_NS, GAP_FACTOR * usual)]
-            self.summary.gaps += len(wide)
-            if len(wide):
-                longest = float(wide.max()) / 1e9
-                self.summary.longest_gap_s = max(self.summary.longest_gap_s, longest)
+        if len(steps) <= 2 or steps.max() <= GAP_NS:
+            return
+        wide = steps[steps > max(GAP_NS, GAP_FACTOR * float(np.median(steps)))]
+        self.summary.gaps += len(wide)
+        if len(wide):
+            longest = float(wide.max()) / 1e9
+            self.summary.longest_gap_s = max(self.summary.longest_gap_s, longest)
 
     # -- marked stretches ----------------------------------------------------------
 

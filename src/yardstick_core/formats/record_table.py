@@ -132,6 +132,9 @@ class RecordReader:
     Instants are exact up to 104 days.
     """
 
+    #: A record is made of pieces whose instants are whole ticks apart.
+    in_ticks = False
+
     def __init__(self, source: Source, mapping: Mapping) -> None:
         self.source, self.mapping = source, mapping
         self.journal: list[Entry] = []

@@ -9,6 +9,7 @@ from __future__ import annotations
 import itertools
 import json
 import re
+from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
@@ -38,6 +39,7 @@ from yardstick_core.formats.source import MOST_UNPACKED, NotALog, Source, blocks
 from yardstick_core.formats.values import HALF_DAY, cells_of, clocks, dates, numbers
 
 ROWS_AT_ONCE = 131_072
+_AHEAD = 2
 _LINE_END = ord("\n")
 SHOWN_OF_A_LINE = 200
 
@@ -74,18 +76,17 @@ def rows(source: Source, mapping: Mapping) -> Iterator[Rows]:
         return
     read = _Separated(mapping) if mapping.kind == "separated" else _JsonLines(mapping)
     line = 1
-    # The next block is parsed while whoever asks works on this one.
-    with ThreadPoolExecutor(1) as ahead:
-        waiting: Future[Rows] | None = None
+    # The next blocks are parsed, each by one thread, while whoever asks works on this one.
+    with ThreadPoolExecutor(_AHEAD) as ahead:
+        waiting: deque[Future[Rows]] = deque()
         for block in blocks(source):
             count = int(np.count_nonzero(np.frombuffer(block, np.uint8) == _LINE_END))
-            following = ahead.submit(read.block, block, line, count)
+            waiting.append(ahead.submit(read.block, block, line, count))
             line += count
-            if waiting is not None:
-                yield waiting.result()
-            waiting = following
-        if waiting is not None:
-            yield waiting.result()
+            if len(waiting) > _AHEAD:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()
 
 
 def _wanted(mapping: Mapping) -> list[int]:
@@ -146,19 +147,22 @@ class _Separated:
         blanks = mapping.separator == BLANKS
         self.parse = pa.csv.ParseOptions(delimiter="\t" if blanks else mapping.separator)
 
-    def block(self, data: bytes, first_line: int, count: int) -> Rows:
+    def block(self, data: memoryview, first_line: int, count: int) -> Rows:
         """The rows of a block that begins with a line and has so many."""
         skipped = max(0, self.mapping.header - first_line + 1)
         if skipped >= count:
             return Rows(np.empty(0, np.int64), *self._nothing())
-        for _ in range(skipped):
-            data = data[data.index(b"\n") + 1 :]
+        if skipped:
+            ends = np.flatnonzero(np.frombuffer(data, np.uint8) == _LINE_END)
+            data = data[int(ends[skipped - 1]) + 1 :]
         first_line, count = first_line + skipped, count - skipped
-        plain = data
+        plain: memoryview | bytes = data
         if self.mapping.separator == BLANKS:
             plain = _RUNS.sub(b"\t", _EDGES.sub(b"", _HALF_DAY.sub(rb"\1", data)))
         try:
-            options = pa.csv.ReadOptions(column_names=self.names, block_size=max(len(data), 1024))
+            options = pa.csv.ReadOptions(
+                use_threads=False, column_names=self.names, block_size=max(len(data), 1024)
+            )
             table = pa.csv.read_csv(
                 pa.BufferReader(plain),
                 read_options=options,
@@ -176,11 +180,11 @@ class _Separated:
         plain = [p for p in self.places if p not in texts]
         return {p: np.empty(0) for p in plain}, {p: [] for p in texts}
 
-    def _line_by_line(self, data: bytes, first_line: int) -> Rows:
+    def _line_by_line(self, data: memoryview, first_line: int) -> Rows:
         width, decimal = len(self.mapping.columns), self.mapping.decimal
         good: list[tuple[int, list[str]]] = []
         broken = []
-        text = data.decode("utf-8", "replace")
+        text = str(data, "utf-8", "replace")
         for number, line in enumerate(text.split("\n"), first_line):
             if not line.strip():
                 continue
@@ -268,14 +272,16 @@ class _JsonLines:
             ]
         )
 
-    def block(self, data: bytes, first_line: int, count: int) -> Rows:
+    def block(self, data: memoryview, first_line: int, count: int) -> Rows:
         """The rows of a block that begins with a line and has so many."""
         if any("." in self.names[place] for place in self.places):
             return self._line_by_line(data, first_line)  # fields of objects in objects
         try:
             table = pa.json.read_json(
                 pa.BufferReader(data),
-                read_options=pa.json.ReadOptions(block_size=max(len(data), 1024)),
+                read_options=pa.json.ReadOptions(
+                    use_threads=False, block_size=max(len(data), 1024)
+                ),
                 parse_options=pa.json.ParseOptions(
                     explicit_schema=self.schema, unexpected_field_behavior="ignore"
                 ),
@@ -286,10 +292,10 @@ class _JsonLines:
             return self._line_by_line(data, first_line)
         return _of_table(table, self.mapping, self.places, self.names, first_line)
 
-    def _line_by_line(self, data: bytes, first_line: int) -> Rows:
+    def _line_by_line(self, data: memoryview, first_line: int) -> Rows:
         good: list[tuple[int, dict[str, Any]]] = []
         broken = []
-        for number, line in enumerate(data.decode("utf-8", "replace").split("\n"), first_line):
+        for number, line in enumerate(str(data, "utf-8", "replace").split("\n"), first_line):
             if not line.strip():
                 continue
             try:

@@ -21,25 +21,60 @@ from yardstick_core.streams import chunk
 from yardstick_core.streams.entries import Entry
 from yardstick_server.logs.models import LogFile
 from yardstick_server.runs.models import BROUGHT_IN, Run
-from yardstick_server.traces.keeping import ChunkRow, insert_rows
+from yardstick_server.traces.keeping import ChunkRow, insert_rows, plain_connection
 
 SAMPLES = 16_384
 KEPT_APART = "brought in: kept apart until somebody lets it in"
 #: Chunks are stored so many at a time.
-_AT_ONCE = 200
+_AT_ONCE = 100
 _FEW_PIECES = 50
 _PACKERS = 2
 
 
-#: Takes the making of a chunk, to be done by another thread, and stores what comes of it.
-Keep = Callable[[Callable[[], ChunkRow]], None]
+class _Storing:
+    """Makes chunks and stores them, while whoever hands them over reads on. In a transaction."""
+
+    def __init__(self) -> None:
+        self._packers, self._storer = ThreadPoolExecutor(_PACKERS), ThreadPoolExecutor(1)
+        self._over = plain_connection()
+        self._made: list[Future[ChunkRow]] = []
+        self._stored: Future[None] | None = None
+
+    def __enter__(self) -> _Storing:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._packers.shutdown(cancel_futures=True)
+        self._storer.shutdown(cancel_futures=True)
+
+    def put(self, make: Callable[[], ChunkRow]) -> None:
+        self._made.append(self._packers.submit(make))
+        if len(self._made) >= _AT_ONCE:
+            self._store()
+
+    def finish(self) -> None:
+        """Wait until all is stored. Raises what kept a chunk from being so."""
+        self._store()
+        self._wait()
+
+    def _store(self) -> None:
+        self._wait()
+        self._stored = self._storer.submit(self._insert, self._made)
+        self._made = []
+
+    def _insert(self, made: list[Future[ChunkRow]]) -> None:
+        insert_rows([one.result() for one in made], self._over)
+
+    def _wait(self) -> None:
+        if self._stored is not None:
+            self._stored.result()
 
 
 class _Stream:
     """One stream of one run: gathers samples and stores them as chunks."""
 
-    def __init__(self, keep: Keep, run: int, name: str) -> None:
-        self.keep, self.run, self.name = keep, run, name
+    def __init__(self, storing: _Storing, run: int, name: str, *, in_ticks: bool = True) -> None:
+        self.storing, self.run, self.name, self.in_ticks = storing, run, name, in_ticks
         self.at: list[np.ndarray] = []
         self.values: list[np.ndarray] = []
         self.waiting = self.sequence = self.samples = 0
@@ -66,7 +101,8 @@ class _Stream:
         self.values = [] if values is None else [values[place:]]
 
     def _chunk(self, at: np.ndarray, values: np.ndarray | None, place: int) -> int:
-        part = _alike(at[place : place + SAMPLES])
+        part = at[place : place + SAMPLES]
+        part = part if self.in_ticks else _alike(part)
         if values is None:
             wide = np.flatnonzero(np.diff(part) > 200 * 10**9)
             part = part[: int(wide[0]) + 1] if len(wide) else part
@@ -78,7 +114,9 @@ class _Stream:
         return len(part)
 
     def _put(self, pack: Callable[[], bytes], samples: int, first: int, last: int) -> None:
-        self.keep(partial(_made, self.run, self.name, self.sequence, pack, samples, first, last))
+        self.storing.put(
+            partial(_made, self.run, self.name, self.sequence, pack, samples, first, last)
+        )
         self.sequence += 1
         self.samples += samples
 
@@ -155,18 +193,7 @@ def keep(log: LogFile, variants: list[int], stretch: list[str], accepted: str = 
     `stretch` names what the whole of a part is called in readings. With `accepted`, a reason and
     who gave it, the runs are let in at once. All or nothing is kept.
     """
-    with transaction.atomic(), ThreadPoolExecutor(_PACKERS) as packers:
-        rows: list[Future[ChunkRow]] = []
-
-        def put(make: Callable[[], ChunkRow]) -> None:
-            rows.append(packers.submit(make))
-            if len(rows) >= _AT_ONCE:
-                store()
-
-        def store() -> None:
-            insert_rows([row.result() for row in rows])
-            rows.clear()
-
+    with transaction.atomic(), _Storing() as storing:
         reader = reader_of(log)
         runs: dict[int, Run] = {}
         streams: dict[tuple[int, str], _Stream] = {}
@@ -181,16 +208,18 @@ def keep(log: LogFile, variants: list[int], stretch: list[str], accepted: str = 
                 continue
             key = piece.part, piece.stream
             if key not in streams:
-                streams[key] = _Stream(put, runs[piece.part].pk, piece.stream)
+                streams[key] = _Stream(
+                    storing, runs[piece.part].pk, piece.stream, in_ticks=reader.in_ticks
+                )
             streams[key].take(piece.instants, piece.values)
         for stream in streams.values():
             stream.store(whole=True)
         log.summary = {**log.summary, **_counted(reader)}
         for part, run in runs.items():
             journal = _journal(reader, part, stretch)
-            _Stream(put, run.pk, "journal").entries(journal)
+            _Stream(storing, run.pk, "journal").entries(journal)
             _describe(run, log, reader, part, journal)
-        store()
+        storing.finish()
         if not runs:
             raise NotALog("no part of it was chosen to be kept, or none has a sample")
         return [run.pk for run in runs.values()]

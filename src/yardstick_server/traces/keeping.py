@@ -67,15 +67,24 @@ def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
     return kept
 
 
-def insert_rows(rows: Sequence[ChunkRow]) -> int:
-    """Store chunks as they are, in one statement; how many were not there. In a transaction."""
+def insert_rows(rows: Sequence[ChunkRow], over: psycopg.Connection | None = None) -> int:
+    """Store chunks as they are, in one statement; how many were not there. In a transaction.
+
+    Another thread than that of the transaction names the connection that it goes over.
+    """
     if not rows:
         return 0
-    connection.ensure_connection()
     # values go as they are in memory: a cursor that writes them into its statement takes longer
-    with psycopg.Cursor(connection.connection) as cursor:
+    with psycopg.Cursor(over or plain_connection()) as cursor:
         cursor.execute(_INSERT, list(map(list, zip(*rows, strict=True))))
         return int(cursor.rowcount)
+
+
+def plain_connection() -> psycopg.Connection:
+    """The connection of this thread's transaction."""
+    connection.ensure_connection()
+    plain: psycopg.Connection = connection.connection
+    return plain
 
 
 def _new(run: Run, pieces: list[batch.Piece]) -> list[batch.Piece]:
