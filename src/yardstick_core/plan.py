@@ -21,6 +21,15 @@ LOOK_ALPHA, FIVE_LOOKS_ALPHA = 0.0162, 0.0125
 #: A look that the plan does not have, after rounds asked for one by one before its last look or
 #: added beyond it, is held to this level: looking after each of 20 rounds errs in 5.3 of 100.
 UNPLANNED_LOOK_ALPHA = 0.004
+#: Runs that were brought in may be let in at several sittings, each with a verdict to be seen
+#: before the next: the second and the third are held to this level, later ones to that of an
+#: unplanned look. Four more runs of each side at every sitting err in 5.1 of 100 studies after
+#: three of them, in 6 of 100 after eight.
+LATER_SITTING_ALPHA, SITTINGS_AT_IT = 0.0125, 3
+#: Runs let in within so many seconds of the one before are of the same sitting.
+SITTING_S = 600.0
+#: Of either side there must be so many runs for a verdict.
+FEWEST_RUNS = 2
 BALANCED, ALTERNATING = "balanced", "alternating"
 ORDERS = (BALANCED, ALTERNATING)
 DECIDED, PRECISE, FIXED = "decided", "precise", "fixed"
@@ -86,6 +95,33 @@ def extent(warm_rounds: int, brought_in: Mapping[str, int]) -> str:
     return ", and ".join([*parts, *([f"{brought} brought in"] if brought else [])])
 
 
+def sittings(let_in: Iterable[tuple[float, str]]) -> int:
+    """At how many sittings runs were let in of which a verdict could be seen, 1 or more.
+
+    `let_in` says when, s, each run was let in, and of which variant it is. What is let in before
+    there are runs enough for a verdict goes with what makes it possible; runs of variants of which
+    no verdict was to be seen are no look at the others.
+
+    >>> sittings([(0, "4.1"), (90, "4.2"), (3000, "4.1"), (3010, "4.2")])
+    1
+    >>> first = [(0, "4.1"), (1, "4.1"), (2, "4.2"), (3, "4.2")]
+    >>> sittings([*first, (3000, "4.1"), (9000, "4.2")]), sittings([*first, (3000, "5.0")])
+    (3, 1)
+    """
+    counts: dict[str, int] = {}
+    seen: set[str] = set()
+    found, last, again = 1, -math.inf, False
+    for at, variant in sorted(let_in):
+        if at - last > SITTING_S:
+            judged = [name for name, count in counts.items() if count >= FEWEST_RUNS]
+            seen, again = set(judged if len(judged) > 1 else ()), False
+        if variant in seen and not again:
+            found, again = found + 1, True
+        counts[variant] = counts.get(variant, 0) + 1
+        last = at
+    return found
+
+
 def background_cpu_limit(idle_share: float | None) -> float:
     """The limit to propose for a rig of which `idle_share` percent are busy while it is idle."""
     if idle_share is None:
@@ -120,12 +156,13 @@ class Plan:
             return ONE_LOOK_ALPHA
         return LOOK_ALPHA if len(self.looks) <= len(LOOKS) else FIVE_LOOKS_ALPHA
 
-    def alpha_after(self, rounds: int) -> float:
+    def alpha_after(self, rounds: int, sittings: int = 1) -> float:
         """Level of every interval that rests on so many rounds; stricter where no look is planned.
 
-        None at all, where all runs were brought in, is one look: nothing was stopped for what it
-        said.
+        None at all, where all runs were brought in, is one look for each of the sittings.
         """
+        if not rounds and sittings > 1:
+            return LATER_SITTING_ALPHA if sittings <= SITTINGS_AT_IT else UNPLANNED_LOOK_ALPHA
         if not rounds:
             return ONE_LOOK_ALPHA
         return self.alpha if rounds in self.looks else UNPLANNED_LOOK_ALPHA

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from scipy import stats
 
 from core.studies import OPEN, SCROLL, judged, runs_of
 from core.test_decision import near
@@ -95,3 +96,18 @@ def test_a_study_that_can_have_no_verdict_stops_at_once():
 
 def test_alternating_runs_forth_and_back():
     assert [round_order(3, n, "alternating") for n in range(3)] == [[0, 1, 2], [2, 1, 0], [0, 1, 2]]
+
+
+def test_letting_more_in_until_the_answer_pleases_errs_little_more_often():
+    """Four runs of each side at a time, all of the same build: how often any sitting alarms."""
+    rng, studies, sittings = np.random.default_rng(11), 20_000, 8
+    a, b = (rng.normal(size=(studies, 4 * sittings)) for _ in range(2))
+    plan, alarmed, shares = Plan(), np.zeros(studies, bool), []
+    for number in range(1, sittings + 1):
+        there = slice(4 * number)
+        p = stats.ttest_ind(a[:, there], b[:, there], axis=1, equal_var=False).pvalue
+        alarmed |= p < plan.alpha_after(0, number)
+        shares.append(alarmed.mean())
+    assert shares[0] < 0.05
+    assert shares[2] < 0.056
+    assert shares[-1] < 0.065

@@ -1,9 +1,11 @@
 """Studies of what no rig starts: variants by name alone, results brought in, said as such."""
 
 import re
+from datetime import timedelta
 
 import pytest
 from django.test import Client
+from django.utils import timezone
 
 from core.sheets import sheet
 from server.conftest import measure_all, texts
@@ -11,6 +13,7 @@ from server.test_bundles import brought as brought_bundle
 from server.test_logs import bring, brought, keep, no_queue, read_whole, send  # noqa: F401
 from yardstick_server.bundles.exporting import export
 from yardstick_server.logs.tasks import keep_log
+from yardstick_server.runs import letting_in
 from yardstick_server.runs.models import BROUGHT_IN
 from yardstick_server.studies.models import Study
 
@@ -115,6 +118,39 @@ def test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queu
     decision = elsewhere.owner.get(f"/api/studies/{study}/decision").json()
     assert decision["extent"] == "4 runs of 4.1 and 4 runs of 4.2 brought in"
     assert decision["rounds"] == 0
+
+
+@pytest.mark.parametrize(("later", "level"), [(5, "95 %"), (60, "98.8 %")])
+def test_more_that_is_let_in_after_a_verdict_is_another_look(elsewhere, no_queue, later, level):  # noqa: F811
+    test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
+    log = bring(elsewhere, sheet(TABLE), "more.xlsx").json()
+    after = elsewhere.study.logs.first().created + timedelta(minutes=later)
+    elsewhere.study.logs.filter(pk=log["id"]).update(created=after)
+    read_whole(elsewhere, log)
+    body = {"variants": [0] * 4 + [1] * 4, "stretch": ["Open the draft"], "reason": "same desk"}
+    assert send(elsewhere.owner, f"/api/logs/{log['id']}/keep", body).status_code == 200
+    keep_log(**no_queue[-1])
+    board = elsewhere.owner.get(f"/api/studies/{elsewhere.study.pk}/board").json()
+    assert board["level"].replace("\N{NO-BREAK SPACE}", " ") == level
+    said = [note for note in texts(board["notes"]) if "let in 2 times" in note]
+    assert len(said) == (later > 10)
+
+
+def test_when_a_run_was_let_in_counts_and_not_when_it_came(elsewhere, no_queue):  # noqa: F811
+    """Kept apart until the answer is known, and then let in, is a look of its own."""
+    test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
+    long_ago = timezone.now() - timedelta(days=1)
+    elsewhere.study.runs.update(started=long_ago)
+    late = brought(elsewhere, variant=1)
+    elsewhere.study.runs.filter(pk=late.pk).update(started=long_ago)
+    assert letting_in.sittings(elsewhere.study) == 1
+    body = {"runs": [late.pk], "reason": "it pleases"}
+    url = f"/api/studies/{elsewhere.study.pk}/let-in"
+    assert send(elsewhere.owner, url, body).status_code == 200
+    assert letting_in.sittings(elsewhere.study) == 2
+    url = f"/api/runs/{late.pk}/left-out"
+    assert send(elsewhere.owner, url, {"reason": "it does not"}).status_code == 200
+    assert letting_in.sittings(elsewhere.study) == 1
 
 
 def test_timings_of_one_row_are_those_of_one_run(elsewhere, no_queue):  # noqa: F811

@@ -19,16 +19,19 @@ from yardstick_core.compare.decision import Decision, decide_study
 from yardstick_core.compare.profiles import Profile
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import Judgement, judge
+from yardstick_core.compare.text import level
 from yardstick_core.match.caveats import ParityCaveat, parity_caveats, withheld_notes
 from yardstick_core.match.control_runs import PairedComparison, observer_cost
 from yardstick_core.match.drift import Drift, drifts
 from yardstick_core.match.sheet import Sheet
+from yardstick_core.plan import ONE_LOOK_ALPHA
 from yardstick_core.readings import METRICS, Reading
 from yardstick_core.record import CONTROL, ROUND
 from yardstick_server.analysis.board import AnswerWithInterval, KeptBoard, board_of, in_short
 from yardstick_server.analysis.caveats import caveats
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import parity_status, sheet_of, waived
+from yardstick_server.runs.letting_in import sittings
 from yardstick_server.runs.models import BY_HAND, Run
 from yardstick_server.runs.rounds import complete_rounds, judged_rounds
 from yardstick_server.studies.models import Study
@@ -78,7 +81,7 @@ class StudyAnalysis:
             self.runs,
             self.names,
             self.baseline,
-            alpha=self.study.plan.core().alpha_after(self.rounds_judged),
+            alpha=self.study.plan.core().alpha_after(self.rounds_judged, self.sittings),
             terms=self.study.terms,
             parity_caveats=self.parity_caveats,
             deciding=self.study.deciding,
@@ -95,6 +98,11 @@ class StudyAnalysis:
         """How many complete rounds the verdicts rest on."""
         rounds = self.judged_rounds
         return len(complete_rounds(self.study) if rounds is None else rounds)
+
+    @cached_property
+    def sittings(self) -> int:
+        """How often runs were let in of which a verdict was seen; 1 where rounds are judged."""
+        return 1 if self.rounds_judged else sittings(self.study)
 
     @cached_property
     def judgement(self) -> Judgement:
@@ -116,7 +124,14 @@ class StudyAnalysis:
         return replace(self.compared, headline=headline, notes=noted)
 
     def _waiting(self) -> list[str]:
-        """What verdicts rest on while rounds are under way."""
+        """What verdicts rest on while rounds are under way, or runs come in bit by bit."""
+        if self.sittings > 1:
+            return [
+                f"Runs were let in {self.sittings} times, with a verdict to be seen in between: "
+                f"intervals hold at {level(self.compared.alpha)} in place of "
+                f"{level(ONE_LOOK_ALPHA)}. Whoever brings in more until the answer pleases is "
+                "wrong too often; bring all of it in at once where you can."
+            ]
         if self.judged_rounds is None:
             return []
         after = len(self.judged_rounds)

@@ -1,0 +1,32 @@
+"""Runs that were brought in and let in: for which reason, when, and at how many sittings."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from django.utils import timezone
+
+from yardstick_core import plan
+from yardstick_server.runs.models import BROUGHT_IN, Run
+from yardstick_server.studies.models import Study
+
+#: What has changed of a run that was let in.
+CHANGED = ["acceptance_reason", "left_out", "left_out_by", "import_source"]
+
+
+def let_in(run: Run, reason: str) -> None:
+    """Have a run count, noting when it first did; saving is left to the caller."""
+    run.acceptance_reason = reason
+    run.left_out = run.left_out_by = ""
+    run.import_source = {"let_in": timezone.now().isoformat(), **run.import_source}
+
+
+def sittings(study: Study) -> int:
+    """At how many sittings runs were let in of which a verdict could be seen, 1 or more."""
+    runs = study.runs.filter(origin=BROUGHT_IN, left_out="")
+    told = runs.values_list("import_source__let_in", "started", "variant__variant__name")
+    return plan.sittings(
+        ((datetime.fromisoformat(at) if at else started).timestamp(), name)
+        for at, started, name in told
+        if at or started
+    )
