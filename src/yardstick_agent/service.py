@@ -30,6 +30,7 @@ from yardstick_agent.playing.restarting import Suspended, came_back, suspended
 from yardstick_agent.programs import OWNER, NotAllowed, allow, forbid
 from yardstick_agent.rehearsing import rehearse
 from yardstick_agent.sampling.facts import facts
+from yardstick_agent.sampling.processes import began_ns
 from yardstick_agent.sampling.sources import Roots
 from yardstick_agent.session_user import NoSuchUser, SessionUser
 from yardstick_agent.spool.reader import SpoolReader
@@ -367,6 +368,8 @@ class Service:
                 note_outcome(folder, "aborted", why)
                 continue
             self.say(f"run {number}: goes on after the restart")
+            if not roots.simulated:
+                replace(waiting, back_ns=began_ns()).keep(folder)
             with machine_to_ourselves(waiting=lambda: self.say("waiting for another session")):
                 self._measure(int(number), folder)
                 self._deliver(int(number), folder)

@@ -35,13 +35,13 @@ def main() -> None:
         "part", nargs="?", default="core",
         choices=[
             *("core", "traces", "logs", "soak", "observer", "fleet", "strangers", "api", "bundles"),
-            *("films", "race"),
+            *("films", "race", "boot"),
         ],
         help="core (the usual), traces, logs, soak (half an hour), observer: what measuring costs, "
         "fleet: many simulated agents at once, strangers: programs of others on six toolkits, api: "
         "each request of the pages, and with copies of the demonstration, bundles: of any size, "
         "films: what filming costs, and how quickly films are decoded, race: how well two long "
-        "films keep in step (minutes)",
+        "films keep in step (minutes), boot: sessions that restart a small system in an emulator",
     )  # fmt: skip
     bench.add_argument(
         "amount", nargs="*", help="rows, minutes, rounds; of fleets the numbers of agents and 5min"

@@ -1,8 +1,11 @@
 """A session that goes on after its machine was restarted; a stand-in takes the machine's place."""
 
 import json
+import subprocess
+import sys
 import threading
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,8 +14,10 @@ from sessions import SDL, prepared
 from stand_in import StandIn
 from yardstick_agent import user_service
 from yardstick_agent.cli import measure
+from yardstick_agent.clock import now_ns
 from yardstick_agent.config import RigConfig
 from yardstick_agent.playing import restarting
+from yardstick_agent.sampling import processes
 from yardstick_agent.sampling.machine import memory_used
 from yardstick_agent.sampling.sources import Roots
 from yardstick_agent.service import Service
@@ -83,6 +88,20 @@ def test_a_session_goes_on_where_it_was_and_says_what_the_restart_took(tmp_path,
     assert busy[1][-1] >= before
     assert (run.frames_ns[1:] > run.frames_ns[:-1]).all()
     assert restarting.suspended(folder) is None
+
+
+@pytest.mark.screen
+def test_a_run_that_began_before_this_start_of_its_machine_goes_on(tmp_path, machine):
+    """As on a real one, whose clock begins anew: the run's origin is before its zero."""
+    folder = run_folder(tmp_path, machine, {"command": ["true"]})
+    measure(folder)
+    waiting = json.loads((folder / restarting.FILE).read_text())
+    waiting["origin_s"] -= now_ns() / 1e9 + 1000
+    (folder / restarting.FILE).write_text(json.dumps(waiting))
+    machine.boot("second", 0.4)
+    assert measure(folder) == "finished"
+    run = SpoolReader(folder).run()
+    assert (run.frames_ns > 1000 * S).any()
 
 
 @pytest.mark.screen
@@ -198,6 +217,50 @@ def test_the_next_service_goes_on_only_where_the_machine_was_started_anew(tmp_pa
     machine.boot("first", 9000.0)
     again.go_on_after_restart()
     assert "was not restarted" in outcome_of(folder)["detail"]
+
+
+def test_what_the_agent_takes_to_go_on_is_not_the_machines(machine):
+    roots = Roots.below(str(machine.folder))
+    waiting = restarting.Suspended(3, 0, "", [], {}, 10.0, 5.0, "a", 9.0, False, [], [], [])
+    asked = time.time() - 60
+    waiting = replace(waiting, asked_s=asked, origin_s=asked - 5)
+    origin = restarting.continued_origin_ns(waiting)
+    machine.boot("second", 30.0)
+    late = {key: one for _, key, one, *_ in readings_of(restarting.told(waiting, roots, origin))}
+    began = replace(waiting, back_ns=now_ns() - 4 * S)
+    early = {key: one for _, key, one, *_ in readings_of(restarting.told(began, roots, origin))}
+    assert late["restart_up"] - early["restart_up"] == pytest.approx(4, abs=0.2)
+    assert late["restart"] - early["restart"] == pytest.approx(4, abs=0.2)
+    assert late["restart_down"] == pytest.approx(early["restart_down"], abs=0.2)
+
+
+def test_all_is_on_the_disk_before_the_machine_is_asked_to_restart(tmp_path, monkeypatch):
+    """What ending programs and writing took is not counted; the note of when it was asked is."""
+    folder, _ = suspended_run(tmp_path)
+    written = []
+    monkeypatch.setattr(
+        restarting.os, "sync", lambda: written.append(restarting.suspended(folder).asked_s)
+    )
+    began = time.time()
+    asking = restarting.asking_now(folder)
+    assert written[0] == 10.0
+    assert began <= written[-1] == asking.asked_s
+    assert restarting.asking_now(tmp_path) is None
+
+
+def readings_of(told):
+    return restart_readings([{"kind": "restarted", "path": ["A"], **told}])
+
+
+def test_when_this_process_began_is_known(tmp_path):
+    began = processes.began_ns()
+    assert 0 < now_ns() - began < now_ns()
+    child = subprocess.run(
+        [sys.executable, "-c", "from yardstick_agent.sampling.processes import began_ns\n"
+         "print(began_ns())"],
+        capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    assert began < int(child.stdout) < now_ns()
 
 
 def test_what_was_kept_and_cannot_be_read_is_no_session_that_waits(tmp_path):

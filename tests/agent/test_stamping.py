@@ -97,10 +97,11 @@ def test_a_damaged_ring_leaves_nothing(tmp_path, damage):
     assert left_in(tmp_path / "ring")[1] == []
 
 
-def test_pictures_left_are_kept_once(tmp_path):
+@pytest.mark.parametrize("origin", [ORIGIN, -ORIGIN], ids=["usual", "before this start"])
+def test_pictures_left_are_kept_once(tmp_path, origin):
     """Of a killed recorder: two were kept, but not yet counted as taken."""
-    writer = SpoolWriter(tmp_path, ORIGIN)
-    ring = Ring(tmp_path / rings.FILE, ORIGIN)
+    writer = SpoolWriter(tmp_path, origin)
+    ring = Ring(tmp_path / rings.FILE, origin)
     for n in range(6):
         put(ring, ORIGIN + n * 20 * MS)
         put(ring, ORIGIN + n * 20 * MS + MS, window=8)  # of the same picture
@@ -109,7 +110,8 @@ def test_pictures_left_are_kept_once(tmp_path):
     with open(tmp_path / "frames.raw", "ab") as file:
         file.write(b"torn")
     assert keep_pictures_left(tmp_path) == 4
-    assert list(SpoolReader(tmp_path).run().frames_ns) == [n * 20 * MS for n in range(6)]
+    shown = [ORIGIN - origin + n * 20 * MS for n in range(6)]
+    assert list(SpoolReader(tmp_path).run().frames_ns) == shown
     assert keep_pictures_left(tmp_path) == 0
 
 

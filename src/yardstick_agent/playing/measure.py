@@ -40,6 +40,7 @@ from yardstick_agent.playing.restarting import FILE as RESTARTING
 from yardstick_agent.playing.restarting import (
     SessionSuspended,
     Suspended,
+    asking_now,
     boot_id,
     continued_origin_ns,
     restart,
@@ -572,7 +573,7 @@ def main() -> None:
     for kind in (signal.SIGTERM, signal.SIGINT):
         signal.signal(kind, lambda *_: measurement.stopping.set())
     if measurement.run() == SUSPENDED:
-        waiting = suspended(folder)
+        waiting = asking_now(folder)
         trouble = "" if waiting and waiting.by_hand else restart(assignment.get("restart", {}))
         if trouble:
             (folder / RESTARTING).unlink(missing_ok=True)

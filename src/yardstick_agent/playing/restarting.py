@@ -7,8 +7,9 @@ wall, whose error is part of it.
 from __future__ import annotations
 
 import json
+import os
 import subprocess
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -36,6 +37,7 @@ class Suspended:
 
     `position` is the operation to go on with, `boot` the start of the machine it ran in until then.
     `wrong`, `unanswered` and `unsaid` are what was found wanting so far: it counts at the end.
+    `back_ns` is when the agent was started anew, on the clock of that start of the machine.
     """
 
     position: int
@@ -51,6 +53,7 @@ class Suspended:
     wrong: list[str]
     unanswered: list[str]
     unsaid: list[str]
+    back_ns: int | None = None
 
     def keep(self, folder: Path) -> None:
         waiting = folder / f"{FILE}.new"
@@ -64,6 +67,21 @@ def suspended(folder: Path) -> Suspended | None:
         return Suspended(**json.loads((folder / FILE).read_text()))
     except (OSError, ValueError, TypeError):
         return None
+
+
+def asking_now(folder: Path) -> Suspended | None:
+    """Have all that was recorded on the disk, and count from now on.
+
+    What it took the agent to end programs and to write is not the machine's; and whoever switches
+    it off does so without a word to it.
+    """
+    waiting = suspended(folder)
+    os.sync()
+    if waiting is not None:
+        waiting = replace(waiting, asked_s=wall_s())
+        waiting.keep(folder)
+        os.sync()
+    return waiting
 
 
 def boot_id(roots: Roots) -> str:
@@ -89,14 +107,15 @@ def told(waiting: Suspended, roots: Roots, origin_ns: int) -> RestartedEntry:
     """The journal's entry of what the restart took, and of the memory in use on the whole machine
     then; of the step as long as the player has not said what was under way.
 
-    `back` is when the agent went on, which its rig's sign-in starts.
+    `back` is when the agent was started, which its rig's sign-in does: what it takes itself until
+    it goes on is not the machine's.
     """
-    back = now_ns() - origin_ns
-    uptime = _uptime_s(roots)
-    kernel = None if uptime is None else back - round(uptime * 1e9)
+    now, uptime = now_ns(), _uptime_s(roots)
+    back = (now if waiting.back_ns is None else waiting.back_ns) - origin_ns
+    kernel = None if uptime is None else now - origin_ns - round(uptime * 1e9)
     return {
         "kind": "restarted",
-        "at": back + origin_ns,
+        "at": now,
         "path": (waiting.step,),
         "asked": round((waiting.asked_s - waiting.origin_s) * 1e9),
         "kernel": kernel,

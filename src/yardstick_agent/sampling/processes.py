@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import time
 from dataclasses import dataclass
 
+from yardstick_agent.clock import now_ns
 from yardstick_agent.sampling.kept_open import Read, read_once
 
 TICKS = os.sysconf("SC_CLK_TCK")
@@ -56,6 +58,15 @@ def started(pid: int) -> int | None:
     """When a process was started, in ticks since the machine was; None where it is gone."""
     fields = _stat(pid)
     return int(fields[19]) if fields else None
+
+
+def began_ns() -> int | None:
+    """When this process was started, on the clock of a run, to a hundredth of a second."""
+    ticks = started(os.getpid())
+    if ticks is None:
+        return None
+    since_boot = time.clock_gettime_ns(time.CLOCK_BOOTTIME)
+    return now_ns() - (since_boot - ticks * 1_000_000_000 // TICKS)
 
 
 def alive(pid: int) -> bool:

@@ -1,8 +1,9 @@
 """A ring in shared memory: what compiled code has stamped, until it is taken.
 
 It lies in the run's folder, so that what was stamped outlives the process that measures. The layout
-is that of `yardstick_agent/display/stamping.c`: a header of eight unsigned 64-bit numbers (written,
-taken, stopping, capacity, origin in ns), then records of 32 bytes.
+is that of `yardstick_agent/compiled/waiting.c`: a header of eight 64-bit numbers (written, taken,
+stopping, capacity, origin in ns), then records of 32 bytes. The origin of a run that goes on after
+a restart lies before this start of the machine: it is negative.
 """
 
 from __future__ import annotations
@@ -53,7 +54,7 @@ class Ring:
     def __init__(self, file: Path | None = None, origin_ns: int = 0) -> None:
         self.file = file
         self.memory = _shared(file) if file else mmap.mmap(-1, _SIZE)
-        self._header = memoryview(self.memory).cast("Q")
+        self._header = memoryview(self.memory).cast("q")
         self._header[HOLDS], self._header[ORIGIN] = CAPACITY, origin_ns
         self._looked_at = 0
 
@@ -107,7 +108,7 @@ def left_in(file: Path) -> tuple[int, list[Stamped]]:
     data = file.read_bytes()
     if len(data) != _SIZE:
         return 0, []
-    header = struct.unpack_from("<8Q", data)
+    header = struct.unpack_from("<8q", data)
     if not 0 <= header[WRITTEN] - header[TAKEN] <= CAPACITY:
         return 0, []
     left = _between(data, header[TAKEN], header[WRITTEN])

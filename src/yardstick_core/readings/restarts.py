@@ -16,7 +16,7 @@ RESTARTED: Final = "restarted"
 OF_THE_SAME_START_S, OF_A_SAMPLE_S = 0.01, 0.1
 RESTART = define(
     "restart", "restart", "s", "lower",
-    "from asking for the restart to the agent going on, which the rig's sign-in starts",
+    "from asking for the restart to the agent's start, which the rig's sign-in brings about",
     material_amount=0.5, primary=True,
 )  # fmt: skip
 GOING_DOWN = define(
@@ -26,7 +26,7 @@ GOING_DOWN = define(
 )  # fmt: skip
 COMING_UP = define(
     "restart_up", "kernel start until signed in", "s", "lower",
-    "from the kernel's start to the agent going on, which the rig's sign-in starts",
+    "from the kernel's start to the agent's start, which the rig's sign-in brings about",
     material_amount=0.5,
 )  # fmt: skip
 
