@@ -89,14 +89,16 @@ print(json.dumps([package.WHEEL, base64.b64encode(package.wheel()).decode()]))
 ADD = "from yardstick_server.studies.models import Study; Study.objects.get(pk={}).add_rounds(1)"
 RUN = """
 import json
+from yardstick_core.streams.chunk import decode_journal
 from yardstick_server.runs.models import Run
 r = Run.objects.filter(study=STUDY).order_by("pk").last()
-chunks = {c["stream"]: 0 for c in r.chunks.values("stream")}
-for c in r.chunks.values("stream", "samples"):
-    chunks[c["stream"]] += c["samples"]
 readings = [[x.metric, " / ".join(x.stretch), x.value, x.plus_minus] for x in r.readings.all()]
-print(json.dumps({"state": r.state, "outcome": r.outcome, "detail": r.detail, "samples": chunks,
-    "by_hand": bool(r.progress.get("restarting_by_hand")), "readings": readings}))
+journal = [
+    entry for c in r.chunks.filter(stream="journal").order_by("sequence")
+    for entry in decode_journal(bytes(c.data))
+]
+print(json.dumps({"state": r.state, "outcome": r.outcome, "detail": r.detail,
+    "readings": readings, "journal": journal}))
 """
 
 
@@ -153,7 +155,7 @@ def restarted(environment: dict[str, str], system: SmallSystem, study: int) -> b
     asked_at = system.wait_for("COMMAND=/usr/bin/systemctl reboot", began, PATIENCE_S)
     run = ended(environment, study)
     print(f"\nrun {run['outcome']} {run['detail']}: restarted by its script")
-    return run["outcome"] == "finished" and told(system, run, asked_at)
+    return whole(run) and told(system, run, asked_at)
 
 
 def switched_off(environment: dict[str, str], system: SmallSystem, study: int) -> bool:
@@ -172,10 +174,10 @@ def switched_off(environment: dict[str, str], system: SmallSystem, study: int) -
     run = ended(environment, study)
     print(f"\nrun {run['outcome']} {run['detail']}: switched off and on, without a network before")
     before, after = (rate_of(run, f"{step} / drawing") for step in ("Before", "After"))
-    kept = before > 0 and abs(before / after - 1) < NEAR
+    kept = after > 0 and abs(before / after - 1) < NEAR
     print(f"pictures a second before and after{before:>10.1f} and {after:.1f}"
           f"{'' if kept else '   NOT KEPT'}")  # fmt: skip
-    return run["outcome"] == "finished" and told(system, run, asked_at) and kept
+    return whole(run) and told(system, run, asked_at) and kept
 
 
 def rate_of(run: dict, stretch: str) -> float:
@@ -205,6 +207,13 @@ def told(system: SmallSystem, run: dict, asked_at: float) -> bool:
     rest = readings.get("restart_rest")
     print(f"{'restart_rest':<32}" + (f"{rest[0]:>8.2f} s ± {rest[1]:g}" if rest else "    none"))
     return good
+
+
+def whole(run: dict) -> bool:
+    """Whether a run came to its end; what its journal holds is printed where it did not."""
+    if run["outcome"] != "finished":
+        print(*(json.dumps(entry)[:300] for entry in run["journal"]), sep="\n", flush=True)
+    return run["outcome"] == "finished"
 
 
 def ended(environment: dict[str, str], study: int) -> dict:

@@ -3,9 +3,12 @@
 import os
 import subprocess
 import sys
+import threading
 import time
 
 import pytest
+import xcffib
+import xcffib.xproto
 
 from yardstick_agent.changes import Changes
 from yardstick_agent.display.connection import Connection
@@ -214,3 +217,33 @@ def test_no_input_opens_a_menu_or_starts_a_program_on_a_virtual_display():
         assert [children(pid) for pid in display.process_ids] == [[], []]
         inputs.close()
         connection.close()
+
+
+def test_a_manager_that_is_there_before_it_listens_is_waited_for():
+    """What asks to be shown meanwhile may never be: the first windows here are not."""
+    with VirtualDisplay(320, 200, manager=False) as bare:
+        manager, asking = Connection(bare.name), Connection(bare.name)
+        redirect = xcffib.xproto.EventMask.SubstructureRedirect
+        manager.core.ChangeWindowAttributes(manager.root, xcffib.xproto.CW.EventMask, [redirect])
+        manager.core.GetInputFocus().reply()
+        assert not asking.shows_windows(0.3)
+        listens_from = time.monotonic() + 0.7
+
+        def manage():
+            while True:
+                try:
+                    event = manager.raw.wait_for_event()
+                except xcffib.ConnectionException:
+                    return
+                if isinstance(event, xcffib.xproto.MapRequestEvent):
+                    if time.monotonic() > listens_from:
+                        manager.core.MapWindow(event.window)
+                        manager.raw.flush()
+
+        thread = threading.Thread(target=manage)
+        thread.start()
+        assert asking.shows_windows(10)
+        assert time.monotonic() > listens_from
+        assert not list(asking.core.QueryTree(asking.root).reply().children)
+        asking.close()
+    thread.join()

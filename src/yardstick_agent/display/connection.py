@@ -6,6 +6,7 @@ import os
 import re
 import socket
 import struct
+import time
 from typing import Any, NamedTuple
 
 import xcffib
@@ -21,6 +22,8 @@ from yardstick_agent.display.errors import DisplayError
 _xcffib: Any = xcffib
 
 CLIENT_PID = 2
+#: A window that was not shown after so long asks once more.
+ASKED_AGAIN_S = 0.5
 #: A damage event: type, level, number, drawable, damage, server's ms, x, y, width, height.
 _DAMAGE = struct.Struct("=BBHIIIhhHH")
 _SENT = 0x80
@@ -111,6 +114,32 @@ class Connection:
 
     def has_manager(self) -> bool:
         return len(self.property(self.root, "_NET_SUPPORTING_WM_CHECK")) >= 4
+
+    def shows_windows(self, within_s: float) -> bool:
+        """Whether a window that asks to be shown is, within so long.
+
+        A window manager says that it is there before it listens: one that asks meanwhile may never
+        be shown. So a window of no size to speak of asks, again and again.
+        """
+        until = time.monotonic() + within_s
+        while time.monotonic() < until:
+            if self._showed_one(min(until, time.monotonic() + ASKED_AGAIN_S)):
+                return True
+        return False
+
+    def _showed_one(self, until: float) -> bool:
+        window, shown = self.raw.generate_id(), False
+        of_parent, output = 0, xcffib.xproto.WindowClass.InputOutput
+        self.core.CreateWindow(
+            of_parent, window, self.root, 0, 0, 1, 1, 0, output, of_parent, 0, []
+        )
+        self.core.MapWindow(window)
+        while not shown and time.monotonic() < until:
+            shown = self.is_shown(window)
+            time.sleep(0 if shown else 0.005)
+        self.core.DestroyWindow(window)
+        self.core.GetInputFocus().reply()  # it has been done by now
+        return shown
 
     def title(self, window: int) -> str:
         text = self.property(window, "_NET_WM_NAME") or self.property(window, "WM_NAME")

@@ -25,6 +25,8 @@ FAMILY_WILD = 0xFFFF
 #: Without menus and without keys that start programs: no script may start anything by input.
 MANAGED = Path(__file__).with_name("openbox.xml")
 
+MANAGER_SECONDS = 10.0
+
 
 def _program(name: str, package: str) -> str:
     found = shutil.which(name)
@@ -123,11 +125,13 @@ class VirtualDisplay:
         )
         self.processes.append(manager)
         connection = Connection(self.name)
-        deadline = time.monotonic() + 10
+        deadline = time.monotonic() + MANAGER_SECONDS
         while not connection.has_manager():
             if time.monotonic() > deadline or manager.poll() is not None:
                 raise DisplayError("the window manager did not start")
             time.sleep(0.01)
+        if not connection.shows_windows(MANAGER_SECONDS):
+            raise DisplayError("the window manager shows no windows")
         connection.close()
 
     def stop(self) -> None:
