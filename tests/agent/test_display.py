@@ -235,10 +235,10 @@ def test_a_manager_that_is_there_before_it_listens_is_waited_for():
                     event = manager.raw.wait_for_event()
                 except xcffib.ConnectionException:
                     return
-                if isinstance(event, xcffib.xproto.MapRequestEvent):
-                    if time.monotonic() > listens_from:
-                        manager.core.MapWindow(event.window)
-                        manager.raw.flush()
+                asks = isinstance(event, xcffib.xproto.MapRequestEvent)
+                if asks and time.monotonic() > listens_from:
+                    manager.core.MapWindow(event.window)
+                    manager.raw.flush()
 
         thread = threading.Thread(target=manage)
         thread.start()
