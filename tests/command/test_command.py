@@ -39,6 +39,28 @@ def test_a_taken_port_is_replaced_by_a_free_one():
     assert free_port(other) == other
 
 
+@pytest.mark.parametrize("reachable", [True, False])
+@pytest.mark.parametrize("made", ["inside", "outside"])
+def test_a_database_stays_where_it_was_made(monkeypatch, tmp_path, made, reachable):
+    """Whoever could not reach a folder may reach it later, once sessions have a user of their own.
+
+    Then another, empty database must not take the place of the one that is there.
+    """
+    monkeypatch.setattr(places, "AS_ROOT", True)
+    monkeypatch.setattr(places, "STATE", tmp_path / "state")
+    monkeypatch.setattr(places, "OUTSIDE", tmp_path / "outside")
+    tried = [made == "inside", reachable]
+    monkeypatch.setattr(
+        places.subprocess, "run",
+        lambda *_, **__: subprocess.CompletedProcess([], 0 if tried.pop(0) else 1),
+    )  # fmt: skip
+    folder = places.database_folder("postgres")
+    assert folder.is_relative_to(tmp_path / ("state" if made == "inside" else "outside"))
+    folder.mkdir(parents=True)
+    (folder / "PG_VERSION").write_text("15")
+    assert places.database_folder("postgres") == folder
+
+
 def test_work_is_done_again_only_when_its_sources_change(monkeypatch, tmp_path):
     monkeypatch.setattr(install, "PROJECT", tmp_path)
     source, stamp = tmp_path / "lock.txt", tmp_path / "stamp"
