@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ctypes
 import os
+import shutil
 import signal
 import subprocess
 import threading
@@ -78,6 +79,16 @@ def _guard(command: Sequence[str]) -> dict[str, str]:
     return {}
 
 
+def _why_not(program: str, path: str | None, error: OSError) -> str:
+    """Why a program could not be started.
+
+    One that is nowhere counts as forbidden where a folder of the path may not be looked into.
+    """
+    if shutil.which(program, os.F_OK, path) is None:
+        return "there is no such program on this machine"
+    return error.strerror or str(error)
+
+
 class Subject:
     """One start of a program.
 
@@ -122,9 +133,9 @@ class Subject:
                     **user.popen,
                 )
         except OSError as error:
-            raise NotStartedError(
-                f"“{program.command[0]}” cannot be started: {error.strerror or error}"
-            ) from error
+            path = program.environment.get("PATH", environment.get("PATH"))
+            why = _why_not(program.command[0], path, error)
+            raise NotStartedError(f"“{program.command[0]}” cannot be started: {why}") from error
         self.exited_ns = 0
         self._first_ended = False
         self._thread = threading.Thread(target=self._reap, name="subject", daemon=True)

@@ -55,7 +55,11 @@ def test_a_killed_subject_names_the_signal(tmp_path):
 def test_a_subject_that_cannot_be_started_says_so(tmp_path):
     run = played(tmp_path, script(), ["/no/such/program"])
     assert run.outcome == "not started"
-    assert run.detail == "“/no/such/program” cannot be started: No such file or directory"
+    nowhere = "cannot be started: there is no such program on this machine"
+    assert run.detail == f"“/no/such/program” {nowhere}"
+    (tmp_path / "plain").write_text("no program")
+    run = played(tmp_path / "other", script(), [str(tmp_path / "plain")])
+    assert run.detail == f"“{tmp_path}/plain” cannot be started: Permission denied"
 
 
 @pytest.mark.quiet

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import pytest
 
 from yardstick_agent.started import Started
-from yardstick_agent.subject import NotStartedError
+from yardstick_agent.subject import NotStartedError, _why_not
 
 
 @dataclass
@@ -73,3 +73,11 @@ def test_what_cannot_be_started_is_not_noted_and_holds_nobody_up():
         started.start("", fails)
     assert list(started) == []
     assert not started.belongs(0)
+
+
+def test_a_program_that_is_nowhere_is_not_called_forbidden(tmp_path):
+    """As a folder of the path that may not be looked into would have it."""
+    path, forbidden = str(tmp_path), PermissionError(13, "Permission denied")
+    assert _why_not("loom", path, forbidden) == "there is no such program on this machine"
+    (tmp_path / "loom").write_text("no program")
+    assert _why_not("loom", path, forbidden) == "Permission denied"

@@ -65,6 +65,18 @@ def test_a_program_without_a_name_is_in_no_list(world):
     assert len(world.owner.get("/api/subjects").json()) == before
 
 
+def test_a_first_variant_that_was_mistyped_is_taken_out_again(world):
+    says(world)
+    study = ask(world.owner)["id"]
+    add(world.owner, study, "plane", PLAIN)
+    answer = world.owner.delete(f"/api/studies/{study}/variants/0")
+    assert answer.status_code == 200, answer.content
+    assert (answer.json()["variants"], answer.json()["baseline"]) == ([], 0)
+    for view in ("board", "decision", "match", "plan", "claims", "profiles", "tries"):
+        assert world.tester.get(f"/api/studies/{study}/{view}").status_code == 200, view
+    assert [v["name"] for v in add(world.owner, study, "plain", FANCY)["variants"]] == ["plain"]
+
+
 def test_an_owners_variants_are_asked_of_the_rig_and_known_once_it_says_so(world):
     says(world)
     study = ask(world.owner)["id"]

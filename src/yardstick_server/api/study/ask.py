@@ -175,7 +175,7 @@ class StudyVariantView(ChangeStudy):
                     f"{part.variant.name} has runs in this study: they would be lost. Nothing was "
                     "changed; leave runs out under Measure instead"
                 )
-            if found.baseline == position:
+            if found.baseline == position and found.study_variants.count() > 1:
                 raise ValidationError("this is the baseline: choose another one first")
             part.runs.all().delete()
             part.delete()
