@@ -5,17 +5,19 @@ from itertools import chain, combinations
 import pytest
 
 from yardstick_core.script import parse
+from yardstick_core.script.check import walk
 from yardstick_core.script.layout import formatted
+from yardstick_core.script.model import Start
 from yardstick_core.script.starting_points import (
     CLOSE,
     LAPS,
     LAUNCH,
     OPEN,
     PARTS,
-    TRY,
     StartingPoint,
     compose,
     taken_apart,
+    try_script,
 )
 
 CHOICES = [part for part in PARTS if part not in (LAUNCH, CLOSE)]
@@ -52,4 +54,25 @@ def test_without_a_file_nothing_is_opened():
 
 
 def test_trying_a_program_out_is_a_script_too():
-    assert parse(TRY).title == "Try it"
+    for text in ("", "no script", compose(StartingPoint()), compose(StartingPoint((), "a", True))):
+        script = parse(try_script(text))
+        assert (script.title, script.fixtures) == ("Try it", ())
+
+
+def test_a_program_is_tried_out_with_what_its_session_starts_it_with():
+    text = """session "S"
+  fixture draft = "a draft.weft"
+  fixture other = "other.weft"
+  ladder size = 3, 4
+  fixture sized = "wide-{size}.weft"
+step "A"
+  start "loom"
+  start with "{draft}", "{sized}"
+  stop
+  start with "{other}"
+"""
+    script = parse(try_script(text))
+    (started,) = [one for one in walk(script.steps) if isinstance(one, Start)]
+    assert started.files == ("a draft.weft", "wide-3.weft")
+    assert {one.file for one in script.fixtures} == set(started.files)
+    assert formatted(try_script(text)) == try_script(text)

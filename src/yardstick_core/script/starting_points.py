@@ -9,7 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yardstick_core.script import ScriptError, parse
+from yardstick_core.script.check import walk
 from yardstick_core.script.draft import quoted
+from yardstick_core.script.model import Start
 
 #: Parts in the order they are played; the first and the last are always there.
 LAUNCH, OPEN, PAGE, TYPE, IDLE, LAPS, CLOSE = PARTS = (
@@ -26,19 +28,6 @@ NAMES = {
 }
 #: About how long each takes beside the program's own time, seconds.
 SECONDS = {LAUNCH: 1, OPEN: 1, PAGE: 7, TYPE: 5, IDLE: 10, LAPS: 10, CLOSE: 1}
-
-#: Starts a program once: how long until it shows a window, and until that stays as it is.
-TRY = """\
-session "Try it"
-
-step "Start"
-  time shown
-    start
-    until window is shown, within 30s
-  time steady
-    until window is steady for 700ms, within 15s
-"""
-
 
 @dataclass(frozen=True, slots=True)
 class StartingPoint:
@@ -73,6 +62,28 @@ def compose(point: StartingPoint) -> str:
         lines.append(f"  fixture file = {quoted(point.file)}")
     for part in parts:
         lines += ["", f"step {quoted(NAMES[part])}", *_STEPS[part](point)]
+    return "\n".join(lines) + "\n"
+
+
+def try_script(session: str) -> str:
+    """Starts a program once, with the files that a session starts it with.
+
+    Timed are how long until it shows a window, and until that stays as it is.
+    """
+    files: tuple[str, ...] = ()
+    try:
+        starts = [one for one in walk(parse(session).steps) if isinstance(one, Start)]
+        files = next((one.files for one in starts if not one.companion), ())
+    except ScriptError:
+        pass  # what is wrong with it is said where it is written
+    lines = ['session "Try it"']
+    lines += [f"  fixture file{place} = {quoted(file)}" for place, file in enumerate(files)]
+    opened = f" with {', '.join(map(quoted, files))}" if files else ""
+    lines += [
+        "", 'step "Start"',
+        "  time shown", f"    start{opened}", "    until window is shown, within 30s",
+        "  time steady", "    until window is steady for 700ms, within 15s",
+    ]  # fmt: skip
     return "\n".join(lines) + "\n"
 
 

@@ -13,7 +13,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.script.starting_points import PARTS, TRY, StartingPoint, compose
+from yardstick_core.script.starting_points import PARTS, StartingPoint, compose, try_script
 from yardstick_core.start_command import (
     StartCommand,
     StartCommandError,
@@ -293,9 +293,10 @@ class TriesView(StudyView):
         parts = [p for p in found.started_variants if wanted is None or p.position in wanted]
         if not parts:
             raise ValidationError("there is no variant to try yet")
+        text = try_script(found.script.text)
         for part in parts:
             found.rehearsals.filter(kind="try", variant=part, state="waits").delete()
-            found.rehearsals.create(kind="try", variant=part, text=TRY)
+            found.rehearsals.create(kind="try", variant=part, text=text)
         return Response(TrySerializer(tries_of(found), many=True).data, status=201)
 
 
