@@ -14,6 +14,7 @@ from core.test_decision import near
 from yardstick_core.calibration.cells import SCENARIOS, calibrate_cell
 from yardstick_core.compare.composite import Part, together
 from yardstick_core.compare.contributions import breakdowns
+from yardstick_core.compare.decision import decide_study
 from yardstick_core.compare.difference import compare
 from yardstick_core.compare.materiality import MaterialityRule, MaterialityRules
 from yardstick_core.compare.multiplicity import DECIDING, MAIN, OTHER, DifferenceTest, stands
@@ -301,6 +302,51 @@ def test_a_plan_says_that_readings_without_an_end_keep_it_open():
     reason = next_step(Plan(), 5, judge(endless, names(2))).reason
     assert "no sensible number" not in reason
     assert "never reached their end" in reason
+
+
+def ended(values, longer):
+    return samples(values, [n for n, value in enumerate(values) if value >= longer])
+
+
+@pytest.mark.parametrize("other", [[1000] * 8, [300, 310, 1000, 1000] * 2])
+def test_of_readings_that_are_only_known_to_be_longer_nothing_is_claimed(other):
+    """Neither `inf % more`, nor an average that is 0 × as good."""
+    waited = METRICS["key_to_picture"]
+    found = compare(waited, ended([1000] * 8, 1000), ended(other, 1000), in_rounds=True)
+    assert (found.verdict, found.undecided) == ("open", "unknown_limits")
+    said = (found.change_text, found.percent_text, found.factor_text, found.interval_text)
+    assert said == ("", "", "", "")
+    assert math.isnan(found.gain)
+    assert "known only to be longer" in found.caveats[-1]
+
+
+def test_what_is_known_on_one_side_is_said():
+    waited, quick = METRICS["key_to_picture"], ended([300 + n for n in range(8)], 1000)
+    slow = compare(waited, quick, ended([1000] * 8, 1000), in_rounds=True)
+    assert slow.verdict == "behind"
+    assert slow.range_text.startswith("at least")
+    mixed = compare(waited, quick, ended([301, 302, 303, 304, *[1000] * 4], 1000), in_rounds=True)
+    assert mixed.verdict == "open"
+    assert mixed.range_text.endswith("less upwards")
+
+
+def test_an_average_with_a_metric_that_is_only_longer_is_not_known():
+    """In which the other metrics are told apart all the same."""
+    sides = [{(OPEN, "duration"): near(at, 8, at), (SCROLL, "key_to_picture"): [1000.0] * 8}
+             for at in (2, 1)]  # fmt: skip
+    endless = [
+        replace(run, readings=tuple(
+            replace(r, right_censored=r.metric == "key_to_picture") for r in run.readings
+        ))
+        for run in runs_of(sides)
+    ]  # fmt: skip
+    decision = decide_study(judge(endless, names(2)), names(2), 0, [])
+    (average,) = [one for one in decision.together if one is not None]
+    assert (average.gain, average.no_interval) == (None, "unknown_limits")
+    places = dict(zip((row.metric.key for row in decision.main), decision.ranking.places,
+                      strict=True))  # fmt: skip
+    assert places["duration"] == (2, 1)
+    assert places["key_to_picture"] is None
 
 
 @pytest.mark.parametrize(

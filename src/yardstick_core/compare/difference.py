@@ -12,6 +12,7 @@ from yardstick_core.compare.estimate import (
     NO_EVENTS,
     TOO_FEW_ROUNDS,
     TOO_FEW_RUNS,
+    UNKNOWN_LIMITS,
     Estimate,
     Sample,
     estimates,
@@ -113,6 +114,10 @@ def compare_all(
 NO_INTERVAL_WORDS = {
     TOO_FEW_RUNS: "one run a side has no interval: nothing is shown either way",
     TOO_FEW_ROUNDS: "fewer than two rounds hold both variants: no interval",
+    UNKNOWN_LIMITS: (
+        "readings are known only to be longer than what was seen: {n} runs a side show nothing "
+        "either way"
+    ),
     NO_EVENTS: (
         "none in any run of either side: {n} runs a side cannot rule out that some runs have it"
     ),

@@ -37,6 +37,8 @@ ROUNDING_VARIANCE = 1 / 6
 
 #: Why there is no interval.
 TOO_FEW_RUNS, TOO_FEW_ROUNDS = "too_few_runs", "too_few_rounds"
+#: So many readings are right-censored that neither limit is known.
+UNKNOWN_LIMITS = "unknown_limits"
 NO_EVENTS, FEW_EVENTS = "no_events", "few_events"
 
 Array = NDArray[np.float64]
@@ -250,6 +252,7 @@ def _settled(
         # a reading whose end was never seen is worse than its value, by nobody knows how much
         losses = hodges_lehmann(scaled_a, scaled_b, alpha, a.longer, b.longer)
         _finish(found, losses, None)
+        _drop_unknown(found)
     elif method == "rounds":
         left, right = _pairs(a.rounds, b.rounds)
         first, second = scaled_a[:, left], scaled_b[:, right]
@@ -300,6 +303,15 @@ def _finish(found: list[Estimate], losses: Intervals, limits: Adjusted | None) -
     if limits is not None:
         for place in np.flatnonzero(limits.not_borne_out):
             found[place].caveats.append(NOT_BORNE_OUT)
+
+
+def _drop_unknown(found: Sequence[Estimate]) -> None:
+    """Take away intervals without either limit: their middle says nothing."""
+    for estimate in found:
+        gain = estimate.gain
+        if gain is not None and math.isinf(gain.low) and math.isinf(gain.high):
+            estimate.gain = estimate.raw = None
+            estimate.no_interval = UNKNOWN_LIMITS
 
 
 def _conclude(found: Sequence[Estimate], gains: Intervals) -> None:

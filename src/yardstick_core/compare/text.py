@@ -115,6 +115,8 @@ def percent_range(metric: Metric, low: float, high: float) -> str:
     """Limits of a ratio in words, on one side of 1 or on both: `25 to 49 % less time`."""
     noun = _noun(metric.key, metric.unit)
     if (low - 1) * (high - 1) <= 0:
+        if not math.isfinite(high):
+            return f"from {percent(low)} {noun}".strip() + " upwards"
         return f"{percent(low)} to {percent(high)} {noun}".strip()
     near, far = (1 - high, 1 - low) if high < 1 else (low - 1, high - 1)
     way = "less" if high < 1 else "more"

@@ -29,6 +29,7 @@ NAMES = {
 #: About how long each takes beside the program's own time, seconds.
 SECONDS = {LAUNCH: 1, OPEN: 1, PAGE: 7, TYPE: 5, IDLE: 10, LAPS: 10, CLOSE: 1}
 
+
 @dataclass(frozen=True, slots=True)
 class StartingPoint:
     """Which parts a session has, the file it works on, and how that is opened.
