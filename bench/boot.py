@@ -109,13 +109,13 @@ def main() -> int:
     cluster.start()
     try:
         cluster.create_database("boot")
-        return beside(cluster, STATE / "small-system", runs)
+        return serve_and_play(cluster, STATE / "small-system", runs)
     finally:
         cluster.stop()
         cluster.remove()
 
 
-def beside(cluster: Cluster, folder: Path, runs: int) -> int:
+def serve_and_play(cluster: Cluster, folder: Path, runs: int) -> int:
     """A server on this machine, and the small system beside it."""
     port, live_port = free_port(), free_port()
     environment = environment_for_guest(up.server_environment(cluster, "boot", port, live_port))

@@ -95,10 +95,10 @@ def extent(warm_rounds: int, brought_in: Mapping[str, int]) -> str:
     return ", and ".join([*parts, *([f"{brought} brought in"] if brought else [])])
 
 
-def sittings(let_in: Iterable[tuple[float, str]]) -> int:
+def sittings(accepted: Iterable[tuple[float, str]]) -> int:
     """At how many sittings runs were let in of which a verdict could be seen, 1 or more.
 
-    `let_in` says when, s, each run was let in, and of which variant it is. What is let in before
+    `accepted` says when, s, each run was let in, and of which variant it is. What is let in before
     there are runs enough for a verdict goes with what makes it possible; runs of variants of which
     no verdict was to be seen are no look at the others.
 
@@ -111,7 +111,7 @@ def sittings(let_in: Iterable[tuple[float, str]]) -> int:
     counts: dict[str, int] = {}
     seen: set[str] = set()
     found, last, again = 1, -math.inf, False
-    for at, variant in sorted(let_in):
+    for at, variant in sorted(accepted):
         if at - last > SITTING_S:
             judged = [name for name, count in counts.items() if count >= FEWEST_RUNS]
             seen, again = set(judged if len(judged) > 1 else ()), False

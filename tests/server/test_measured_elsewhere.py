@@ -13,7 +13,7 @@ from server.test_bundles import brought as brought_bundle
 from server.test_logs import bring, brought, keep, no_queue, read_whole, send  # noqa: F401
 from yardstick_server.bundles.exporting import export
 from yardstick_server.logs.tasks import keep_log
-from yardstick_server.runs import letting_in
+from yardstick_server.runs import acceptance
 from yardstick_server.runs.models import BROUGHT_IN
 from yardstick_server.studies.models import Study
 
@@ -143,14 +143,14 @@ def test_when_a_run_was_let_in_counts_and_not_when_it_came(elsewhere, no_queue):
     elsewhere.study.runs.update(started=long_ago)
     late = brought(elsewhere, variant=1)
     elsewhere.study.runs.filter(pk=late.pk).update(started=long_ago)
-    assert letting_in.sittings(elsewhere.study) == 1
+    assert acceptance.sittings(elsewhere.study) == 1
     body = {"runs": [late.pk], "reason": "it pleases"}
     url = f"/api/studies/{elsewhere.study.pk}/let-in"
     assert send(elsewhere.owner, url, body).status_code == 200
-    assert letting_in.sittings(elsewhere.study) == 2
+    assert acceptance.sittings(elsewhere.study) == 2
     url = f"/api/runs/{late.pk}/left-out"
     assert send(elsewhere.owner, url, {"reason": "it does not"}).status_code == 200
-    assert letting_in.sittings(elsewhere.study) == 1
+    assert acceptance.sittings(elsewhere.study) == 1
 
 
 def test_timings_of_one_row_are_those_of_one_run(elsewhere, no_queue):  # noqa: F811

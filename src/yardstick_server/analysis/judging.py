@@ -31,7 +31,7 @@ from yardstick_server.analysis.board import AnswerWithInterval, KeptBoard, board
 from yardstick_server.analysis.caveats import caveats
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import parity_status, sheet_of, waived
-from yardstick_server.runs.letting_in import sittings
+from yardstick_server.runs.acceptance import sittings
 from yardstick_server.runs.models import BY_HAND, Run
 from yardstick_server.runs.rounds import complete_rounds, judged_rounds
 from yardstick_server.studies.models import Study

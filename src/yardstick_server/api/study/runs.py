@@ -16,7 +16,7 @@ from yardstick_server.api.run.detail import RunSummarySerializer, summary
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.notify import notify
 from yardstick_server.planning import advancing as planning
-from yardstick_server.runs import letting_in
+from yardstick_server.runs import acceptance
 from yardstick_server.runs.models import BROUGHT_IN, Run
 
 
@@ -85,8 +85,8 @@ class AcceptRunView(DecidedRunView):
         body = validated(ReasonSerializer, request.data)
         if found.origin != BROUGHT_IN:
             raise ValidationError("only a run that was brought in is let in")
-        letting_in.let_in(found, f"{body['reason']} ({request.user.get_username()})")
-        found.save(update_fields=letting_in.CHANGED)
+        acceptance.accept(found, f"{body['reason']} ({request.user.get_username()})")
+        found.save(update_fields=acceptance.CHANGED)
         return self.answer(found)
 
 
@@ -112,8 +112,8 @@ class LetInView(StudyView):
         if any(run.origin != BROUGHT_IN or run.state not in ("measured", "read") for run in runs):
             raise ValidationError("only runs that were brought in are let in; nothing was changed")
         for run in runs:
-            letting_in.let_in(run, f"{body['reason']} ({request.user.get_username()})")
-        Run.objects.bulk_update(runs, letting_in.CHANGED)
+            acceptance.accept(run, f"{body['reason']} ({request.user.get_username()})")
+        Run.objects.bulk_update(runs, acceptance.CHANGED)
         judge_study(found)
         notify(self.workspace.pk, "board", study=found.pk)
         return Response(RunSummarySerializer(map(summary, runs), many=True).data)

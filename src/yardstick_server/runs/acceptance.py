@@ -14,17 +14,17 @@ from yardstick_server.studies.models import Study
 CHANGED = ["acceptance_reason", "left_out", "left_out_by", "import_source"]
 
 
-def let_in(run: Run, reason: str) -> None:
+def accept(run: Run, reason: str) -> None:
     """Have a run count, noting when it first did; saving is left to the caller."""
     run.acceptance_reason = reason
     run.left_out = run.left_out_by = ""
-    run.import_source = {"let_in": timezone.now().isoformat(), **run.import_source}
+    run.import_source = {"accepted_at": timezone.now().isoformat(), **run.import_source}
 
 
 def sittings(study: Study) -> int:
     """At how many sittings runs were let in of which a verdict could be seen, 1 or more."""
     runs = study.runs.filter(origin=BROUGHT_IN, left_out="")
-    told = runs.values_list("import_source__let_in", "started", "variant__variant__name")
+    told = runs.values_list("import_source__accepted_at", "started", "variant__variant__name")
     return plan.sittings(
         ((datetime.fromisoformat(at) if at else started).timestamp(), name)
         for at, started, name in told
