@@ -38,3 +38,18 @@ def test_a_range_in_words_does_too(low, high, told):
     assert plain(text.percent_range(RATE, low, high)) == told
     said = plain(text.ratio_with_limits(TIME, 0.8325, 0.831, 0.834))
     assert said == "17 % less time (16.6 to 16.9)"
+
+
+@pytest.mark.parametrize(
+    ("metric", "value", "level", "said"),
+    [
+        ("average_rate", 3.6e-5, 2.0, "0 fps"),
+        ("average_rate", -3.6e-3, 2.0, "−0.00360 fps"),
+        ("duration", 1e-9, 2.0, "0 ms"),
+        ("duration", 0.004, 2.0, "+4.00 ms"),
+        ("spikes", 0.02, 0.0, "+0.0200"),
+    ],
+)
+def test_a_change_that_nobody_can_read_is_none(metric, value, level, said):
+    found = text.change(METRICS[metric], value, level).replace(text.THIN, " ")
+    assert found == said

@@ -192,6 +192,25 @@ def test_a_median_that_was_never_reached_is_longer_than():
     assert len(row.samples[1]) == 3
 
 
+def test_inputs_that_nothing_follows_in_any_run_are_noted():
+    """The file had fewer pages than the session turns; not so where one variant answers."""
+    sides = [{TIME: near(at, 6, at), (SCROLL, "key_to_picture"): [1000.0] * 6} for at in (2, 1)]
+
+    def in_vain(*variants):
+        return [
+            replace(run, readings=tuple(
+                replace(one, right_censored=one.metric == "key_to_picture"
+                        and run.variant in variants)
+                for one in run.readings
+            ))
+            for run in runs_of(sides)
+        ]  # fmt: skip
+
+    (note,) = notes(in_vain(0, 1))
+    assert note.startswith("In “Scroll” no picture followed most inputs, in any run")
+    assert notes(in_vain(1)) == ()
+
+
 def test_rounds_that_mix_machines_are_left_out_of_the_pairs():
     runs = [
         replace(run, rig="barn" if run.variant and run.round == 2 else "loft")

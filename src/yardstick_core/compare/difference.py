@@ -171,7 +171,7 @@ def _difference(found: Estimate, alpha: float) -> Difference:
         band=band * scale,
         p=gain.p,
         method=gain.method,
-        change_text=text.signed(metric, raw.estimate),
+        change_text=text.change(metric, raw.estimate, max(found.baseline, found.candidate)),
         percent_text=text.percent_noun(metric, ratio) if found.on_logs else "",
         factor_text=text.times_as(metric, ratio) if found.on_logs else "",
         interval_text=(

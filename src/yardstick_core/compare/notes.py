@@ -6,6 +6,7 @@ from collections import Counter
 
 from yardstick_core.compare.endings import ending_notes
 from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.readings.latency import LATENCY_MEDIAN
 from yardstick_core.readings.metric import Metric
 from yardstick_core.record import DISTURBED, FINISHED
 
@@ -105,10 +106,28 @@ def inconclusive_notes(
                 f"{len(mixed)} rounds of {variants[baseline]} and {variants[index]} ran on two "
                 "machines: they are not compared with one another."
             )
+    notes += _inputs_in_vain(runs)
     for run in runs:
         if run.left_out:
             notes.append(f"Run {run.run} of {variants[run.variant]} is left out: {run.left_out}.")
     return notes
+
+
+def _inputs_in_vain(runs: list[JudgedRun]) -> list[str]:
+    """Stretches in which no picture followed most inputs, whatever was measured."""
+    vain: dict[tuple[str, ...], list[bool]] = {}
+    for run in runs:
+        if run.compared and run.outcome == FINISHED:
+            for reading in run.readings:
+                if reading.metric == LATENCY_MEDIAN.key:
+                    vain.setdefault(reading.stretch, []).append(reading.right_censored)
+    return [
+        f"In “{stretch[0]}” no picture followed most inputs, in any run: its frames say how often "
+        "was asked, not how fast the program is. The work may have ended before the inputs did: "
+        "give it more to do, or fewer inputs."
+        for stretch, found in vain.items()
+        if all(found)
+    ]
 
 
 def _missing(name: str, metrics: list[Metric]) -> str:

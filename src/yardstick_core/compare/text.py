@@ -69,6 +69,15 @@ def signed(metric: Metric, value: float) -> str:
     return plus + text + (THIN + unit if unit else "")
 
 
+#: A change by less than this share of what is changed is said as none.
+NOTHING_SHARE = 1e-4
+
+
+def change(metric: Metric, value: float, level: float) -> str:
+    """A change of readings that lie around a level; nobody reads `+0.0000361 fps` of 2 fps."""
+    return signed(metric, 0.0 if abs(value) < NOTHING_SHARE * abs(level) else value)
+
+
 def amount(metric: Metric, size: float) -> str:
     """The size of a change with its unit, without a sign: `413 ms`, `2.5 pt`."""
     return signed(metric, size).lstrip("+")

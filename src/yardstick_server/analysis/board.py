@@ -217,7 +217,8 @@ def _row(row: Row, baseline: int) -> contracts.Row:
             if value is None
             else {
                 "value": value,
-                "text": ("> " if longer else "") + text.number(row.metric, value * factor),
+                "text": (">\N{NO-BREAK SPACE}" if longer else "")
+                + text.number(row.metric, value * factor),
             }
             for value, longer in zip(row.medians, row.longer, strict=True)
         ],
