@@ -1,6 +1,7 @@
 """A session that goes on after its machine was restarted; a stand-in takes the machine's place."""
 
 import json
+import os
 import subprocess
 import sys
 import threading
@@ -16,6 +17,8 @@ from yardstick_agent import user_service
 from yardstick_agent.cli import measure
 from yardstick_agent.clock import now_ns
 from yardstick_agent.config import RigConfig
+from yardstick_agent.display.errors import DisplayError
+from yardstick_agent.display.virtual import VirtualDisplay, authority
 from yardstick_agent.playing import restarting
 from yardstick_agent.sampling import processes
 from yardstick_agent.sampling.machine import memory_used
@@ -102,6 +105,54 @@ def test_a_run_that_began_before_this_start_of_its_machine_goes_on(tmp_path, mac
     assert measure(folder) == "finished"
     run = SpoolReader(folder).run()
     assert (run.frames_ns > 1000 * S).any()
+
+
+@pytest.mark.screen
+def test_a_display_of_the_rigs_own_is_waited_for(tmp_path, machine):
+    """The agent may be started with the machine, and the display by signing in later."""
+    script = """session "Restart"
+step "Again"
+  restart, within 60s
+  start
+  until window "Truth" is shown
+  stop
+"""
+    folder = run_folder(tmp_path, machine, {"command": ["true"]}, script)
+    with VirtualDisplay(320, 200) as display:
+        on_display(folder, display.name)
+        measure(folder)
+    machine.boot("second", 0.4)
+    name = f":{10_000 + os.getpid() % 10_000}"
+    on_display(folder, name)
+    command = ["Xvfb", name, "-screen", "0", "320x200x24", "-nolisten", "tcp", "-auth", authority()]
+    servers = []
+    signing_in = threading.Timer(2.0, lambda: servers.append(subprocess.Popen(command)))
+    signing_in.start()
+    began = time.monotonic()
+    try:
+        assert measure(folder) == "finished"
+    finally:
+        signing_in.join()
+        servers[0].terminate()
+        servers[0].wait()
+    assert time.monotonic() - began > 2
+    found = {one.metric: one for one in derive(SpoolReader(folder).run())}
+    assert found["restart_display"].value > 0
+    assert found["restart_display"].warning == "simulated"
+
+
+def on_display(folder, name):
+    assignment = json.loads((folder / "assignment.json").read_text())
+    (folder / "assignment.json").write_text(json.dumps(assignment | {"display": name}))
+
+
+def test_a_display_that_does_not_come_is_not_waited_for_for_ever():
+    with pytest.raises(DisplayError):
+        restarting.wait_for_display(":9999999", 0.3, threading.Event())
+    stopped = threading.Event()
+    stopped.set()
+    with pytest.raises(DisplayError):
+        restarting.wait_for_display(":9999999", 60, stopped)
 
 
 @pytest.mark.screen

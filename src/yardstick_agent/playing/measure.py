@@ -46,6 +46,7 @@ from yardstick_agent.playing.restarting import (
     restart,
     suspended,
     told,
+    wait_for_display,
 )
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling.facts import busiest, facts, processor_ticks
@@ -109,6 +110,8 @@ class Measurement:
         self.stopping = threading.Event()
         self.waiting_at = 0
         self.display_processes: list[int] = []
+        #: When the rig's own display came up after a restart, where that was seen.
+        self.display_up_ns: int | None = None
         #: Processes that measure beside this one: a film's, and what reads the rig's own counters.
         self.beside: list[int] = []
         self.started = Started()
@@ -271,6 +274,8 @@ class Measurement:
         took = told(waiting, self._sensors(), self.spool.origin_ns)
         player.go_on(waiting)
         took["path"] = player.path()
+        if self.display_up_ns is not None:
+            took["display"] = self.display_up_ns - self.spool.origin_ns
         self.spool.journal(took)
         (self.folder / RESTARTING).unlink(missing_ok=True)
         self.waiting = None
@@ -290,6 +295,8 @@ class Measurement:
     def _display(self, stack: ExitStack) -> str:
         given = self.assignment.get("display")
         if given:
+            if self.waiting:
+                self.display_up_ns = wait_for_display(given, self.waiting.within_s, self.stopping)
             return str(given)
         display = stack.enter_context(VirtualDisplay(user=self.user))
         self.display_processes = display.process_ids

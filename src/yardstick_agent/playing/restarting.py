@@ -9,11 +9,15 @@ from __future__ import annotations
 import json
 import os
 import subprocess
+import threading
+import time
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from yardstick_agent.clock import now_ns, wall_s
+from yardstick_agent.display.connection import Connection
+from yardstick_agent.display.errors import DisplayError
 from yardstick_agent.sampling.machine import memory_used
 from yardstick_agent.sampling.sources import Roots
 from yardstick_core.streams.entries import RestartedEntry
@@ -23,6 +27,7 @@ FILE = "restarting.json"
 #: How far the clock on the wall may be set anew by a restart, where it keeps time by itself.
 WALL_ERROR_NS = 1_000_000_000
 COMMAND_SECONDS = 60
+LOOK_FOR_DISPLAY_S = 0.1
 #: What boot loaders leave in the firmware's variables: µs from power-on to starting the kernel.
 KERNEL_STARTED = "LoaderTimeExecUSec-4a67b082-0a4c-41cf-b6c7-440b29bb8c4f"
 
@@ -101,6 +106,23 @@ def came_back(waiting: Suspended, roots: Roots) -> bool:
 def continued_origin_ns(waiting: Suspended) -> int:
     """When the run began, on the clock of this start of the machine."""
     return now_ns() - round((wall_s() - waiting.origin_s) * 1e9)
+
+
+def wait_for_display(name: str, within_s: float, stopping: threading.Event) -> int | None:
+    """Wait until a rig's own display can be reached: an agent may be started before it.
+
+    When that was, ns; None where it could at once, for then nobody saw it come. Raises DisplayError
+    where it does not come within so long.
+    """
+    until, seen_missing = time.monotonic() + within_s, False
+    while True:
+        try:
+            Connection(name).close()
+            return now_ns() if seen_missing else None
+        except DisplayError:
+            if time.monotonic() > until or stopping.wait(LOOK_FOR_DISPLAY_S):
+                raise
+            seen_missing = True
 
 
 def told(waiting: Suspended, roots: Roots, origin_ns: int) -> RestartedEntry:

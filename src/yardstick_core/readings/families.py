@@ -37,7 +37,8 @@ FAMILIES = tuple(FAMILY_NAMES)
 #: By family, each lead with its echoes.
 _LEADS: dict[str, dict[str, tuple[str, ...]]] = {
     TIMES: {"duration": (), "lap_time": (), "lap_slowing": (), "step_time": (), "restart": (),
-            "restart_down": (), "restart_firmware": (), "restart_up": (), "restart_rest": ()},
+            "restart_down": (), "restart_firmware": (), "restart_up": (), "restart_rest": (),
+            "restart_display": ()},
     FRAMES: {
         "average_rate": ("median_frame", "p95_frame", "busy_rate", "quiet_rate"),
         "one_percent_low": (

@@ -30,6 +30,12 @@ COMING_UP = define(
     material_amount=0.5,
 )  # fmt: skip
 
+DISPLAY = define(
+    "restart_display", "kernel start until the display", "s", "lower",
+    "from the kernel's start until a display of the rig's own could be reached; read where the "
+    "agent is started before it",
+    material_amount=0.5,
+)  # fmt: skip
 FIRMWARE = define(
     "restart_firmware", "firmware until the kernel starts", "s", "lower",
     "what the firmware and the boot loader took before the kernel was started, as the boot loader "
@@ -81,6 +87,9 @@ def restart_readings(
             # Both ends are on the clock of the new start: the wall's error is not in it.
             up = (back - int(kernel)) / 1e9
             told.append((COMING_UP.key, up, OF_THE_SAME_START_S, False))
+            if "display" in entry:
+                shown = (int(entry["display"]) - int(kernel)) / 1e9
+                told.append((DISPLAY.key, shown, OF_A_SAMPLE_S, False))
             rested = _rested(journal[place + 1 :], back, counters or {})
             if rested is not None:
                 at, over = rested

@@ -293,7 +293,10 @@ class RestartingEntry(TypedDict):
 
 
 class RestartedEntry(TypedDict):
-    """What a restart took; `kernel` is when the kernel began, none where that is not told."""
+    """What a restart took; `kernel` is when the kernel began, none where that is not told.
+
+    `display` is when the rig's own display could first be reached.
+    """
 
     kind: Literal["restarted"]
     at: Instant
@@ -306,6 +309,7 @@ class RestartedEntry(TypedDict):
     memory_bytes: NotRequired[NumberOrNone]
     by_hand: NotRequired[bool]
     simulated: NotRequired[bool]
+    display: NotRequired[Instant]
 
 
 class ThrottledEntry(TypedDict):
