@@ -163,7 +163,9 @@ class SmallSystem:
     """The system in its emulator: what it said and when, by this machine's clock, s."""
 
     def __init__(self, folder: Path, server: str, token: str) -> None:
-        self.folder, self.said, self.resets = folder, [], []  # type: ignore[var-annotated]
+        self.folder = folder
+        self.said: list[tuple[float, str]] = []
+        self.resets: list[float] = []
         self._heard = threading.Condition()
         monitor = folder / "monitor"
         monitor.unlink(missing_ok=True)
@@ -190,7 +192,6 @@ class SmallSystem:
         self._socket = socket.socket(socket.AF_UNIX)
         self._socket.connect(str(monitor))
         self._monitor = self._socket.makefile("rw")
-        self._answers: list[dict[str, object]] = []
         threading.Thread(target=self._events, daemon=True).start()
         self.tell("qmp_capabilities")
 
@@ -208,8 +209,6 @@ class SmallSystem:
             if found.get("event") == "RESET":
                 at = found["timestamp"]
                 self.resets.append(at["seconds"] + at["microseconds"] / 1e6)
-            elif "return" in found or "error" in found:
-                self._answers.append(found)
 
     def tell(self, what: str, **arguments: object) -> None:
         """Have the emulator do something."""
