@@ -30,7 +30,7 @@ def filmed(folder, *lines):
     folder = prepared(folder / "run", script(*lines), SDL)
     assignment = json.loads((folder / "assignment.json").read_text())
     (folder / "assignment.json").write_text(json.dumps(assignment | {"film": True}))
-    measure(folder)
+    assert measure(folder) == "finished"
     return folder
 
 

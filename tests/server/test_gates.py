@@ -1,6 +1,7 @@
 """Builds at the gate, from a token's request to the outcome, and the command that asks."""
 
 import json
+from datetime import timedelta
 from types import SimpleNamespace
 from urllib.parse import urlencode
 from xml.etree import ElementTree
@@ -22,6 +23,7 @@ from yardstick_server.logs.models import LogFile
 from yardstick_server.logs.tasks import keep_log
 from yardstick_server.planning.advancing import stop_by_hand
 from yardstick_server.planning.tasks import judge_results
+from yardstick_server.runs import acceptance
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
@@ -389,8 +391,11 @@ def test_results_stand_under_one_caveat_and_not_under_one_each(world, builder, j
     ]
     (said,) = [note for note in notes if "brought in" in note]
     assert "8 runs of 4.1 and 8 runs of 812 were brought in from “run 5.csv” and 7 more" in said
-    plan = Study.objects.get(pk=done["study"]).plan
-    assert (plan.stop, plan.rounds, plan.state) == ("fixed", 8, "ended")
+    study = Study.objects.get(pk=done["study"])
+    assert (study.plan.stop, study.plan.rounds, study.plan.state) == ("fixed", 8, "ended")
+    for number, run in enumerate(study.runs.order_by("id")):
+        study.runs.filter(pk=run.pk).update(started=run.started + timedelta(hours=number))
+    assert acceptance.sittings(study) == 1  # nobody looked while they came
 
 
 def test_slower_results_fail_once_the_rounds_kept_back_are_slower_too(world, builder, jobs):

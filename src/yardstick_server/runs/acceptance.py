@@ -22,8 +22,11 @@ def accept(run: Run, reason: str) -> None:
 
 
 def sittings(study: Study) -> int:
-    """At how many sittings runs were let in of which a verdict could be seen, 1 or more."""
-    runs = study.runs.filter(origin=BROUGHT_IN, left_out="")
+    """At how many sittings runs were let in of which a verdict could be seen, 1 or more.
+
+    Results of a build at the gate are in rounds, judged once all are there: they are none.
+    """
+    runs = study.runs.filter(origin=BROUGHT_IN, left_out="", round__lt=0)
     told = runs.values_list("import_source__accepted_at", "started", "variant__variant__name")
     return plan.sittings(
         ((datetime.fromisoformat(at) if at else started).timestamp(), name)
