@@ -202,7 +202,9 @@ def test_a_splash_window_is_not_the_main_one(tmp_path, toolkit):
     assert run.outcome == "finished", run.detail
     true, end = truth(tmp_path, run), ends(run)
     assert end["splash"][0] <= true["splash"] + BUSY_NS
-    assert end["main"][0] - end["splash"][0] >= 250 * MS
+    # its window is made 300 ms after; the splash may be seen late on a busy machine
+    assert end["splash"][0] < end["main"][0]
+    assert end["main"][0] >= true["splash"] + 290 * MS
 
 
 def test_a_launcher_that_ends_leaves_its_window_to_its_child(tmp_path, toolkit):
