@@ -120,29 +120,39 @@ def test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queu
     assert decision["rounds"] == 0
 
 
-@pytest.mark.parametrize(("later", "level"), [(5, "95 %"), (60, "98.8 %")])
-def test_more_that_is_let_in_after_a_verdict_is_another_look(elsewhere, no_queue, later, level):  # noqa: F811
+def let_in_since(study, minutes: float) -> None:
+    """As if all of it had come, and been let in, so long ago."""
+    then = timezone.now() - timedelta(minutes=minutes)
+    study.logs.update(created=then)
+    for run in study.runs.all():
+        run.started = then
+        run.import_source |= {"accepted_at": then.isoformat()}
+        run.save()
+
+
+@pytest.mark.parametrize(("before", "level"), [(5, "95 %"), (60, "98.8 %")])
+def test_more_that_is_let_in_after_a_verdict_is_another_look(elsewhere, no_queue, before, level):  # noqa: F811
+    """What counts is when it is let in, even of a log that has been there all the time."""
+    later = bring(elsewhere, sheet(TABLE), "more.xlsx").json()
+    read_whole(elsewhere, later)
     test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
-    log = bring(elsewhere, sheet(TABLE), "more.xlsx").json()
-    after = elsewhere.study.logs.first().created + timedelta(minutes=later)
-    elsewhere.study.logs.filter(pk=log["id"]).update(created=after)
-    read_whole(elsewhere, log)
+    let_in_since(elsewhere.study, before)
     body = {"variants": [0] * 4 + [1] * 4, "stretch": ["Open the draft"], "reason": "same desk"}
-    assert send(elsewhere.owner, f"/api/logs/{log['id']}/keep", body).status_code == 200
+    assert send(elsewhere.owner, f"/api/logs/{later['id']}/keep", body).status_code == 200
     keep_log(**no_queue[-1])
     board = elsewhere.owner.get(f"/api/studies/{elsewhere.study.pk}/board").json()
     assert board["level"].replace("\N{NO-BREAK SPACE}", " ") == level
     said = [note for note in texts(board["notes"]) if "let in 2 times" in note]
-    assert len(said) == (later > 10)
+    assert len(said) == (before > 10)
 
 
 def test_when_a_run_was_let_in_counts_and_not_when_it_came(elsewhere, no_queue):  # noqa: F811
     """Kept apart until the answer is known, and then let in, is a look of its own."""
     test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
-    long_ago = timezone.now() - timedelta(days=1)
-    elsewhere.study.runs.update(started=long_ago)
     late = brought(elsewhere, variant=1)
-    elsewhere.study.runs.filter(pk=late.pk).update(started=long_ago)
+    let_in_since(elsewhere.study, 24 * 60)
+    late.import_source.pop("accepted_at", None)
+    late.save()
     assert acceptance.sittings(elsewhere.study) == 1
     body = {"runs": [late.pk], "reason": "it pleases"}
     url = f"/api/studies/{elsewhere.study.pk}/let-in"
@@ -150,6 +160,16 @@ def test_when_a_run_was_let_in_counts_and_not_when_it_came(elsewhere, no_queue):
     assert acceptance.sittings(elsewhere.study) == 2
     url = f"/api/runs/{late.pk}/left-out"
     assert send(elsewhere.owner, url, {"reason": "it does not"}).status_code == 200
+    assert acceptance.sittings(elsewhere.study) == 1
+
+
+@pytest.mark.parametrize("told", ["yesterday", 7, None, {}, ""])
+def test_a_source_that_names_no_instant_is_of_when_its_run_began(elsewhere, no_queue, told):  # noqa: F811
+    """Sources come from bundles, and so from anybody."""
+    test_a_table_of_results_is_judged_at_once_with_its_reason(elsewhere, no_queue)
+    for run in elsewhere.study.runs.all():
+        run.import_source |= {"accepted_at": told}
+        run.save()
     assert acceptance.sittings(elsewhere.study) == 1
 
 

@@ -20,6 +20,7 @@ from yardstick_core.formats.source import NotALog, look_at
 from yardstick_core.streams import chunk
 from yardstick_core.streams.entries import Entry
 from yardstick_server.logs.models import LogFile
+from yardstick_server.runs.acceptance import accepted_now
 from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.traces.keeping import ChunkRow, insert_rows, plain_connection
 
@@ -293,6 +294,7 @@ def _describe(
         "broken": log.summary["broken"],
         "machine": facts,
         "unknown": [] if facts else UNKNOWN,
+        **(accepted_now() if run.acceptance_reason else {}),
     }  # fmt: skip
     run.state, run.ended = "measured", timezone.now()
     run.outcome = outcome[-1]["outcome"] if outcome else "finished"

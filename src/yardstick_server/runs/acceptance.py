@@ -18,7 +18,12 @@ def accept(run: Run, reason: str) -> None:
     """Have a run count, noting when it first did; saving is left to the caller."""
     run.acceptance_reason = reason
     run.left_out = run.left_out_by = ""
-    run.import_source = {"accepted_at": timezone.now().isoformat(), **run.import_source}
+    run.import_source = {**accepted_now(), **run.import_source}
+
+
+def accepted_now() -> dict[str, str]:
+    """What the source of a run says of when it was let in."""
+    return {"accepted_at": timezone.now().isoformat()}
 
 
 def sittings(study: Study) -> int:
@@ -28,8 +33,13 @@ def sittings(study: Study) -> int:
     """
     runs = study.runs.filter(origin=BROUGHT_IN, left_out="", round__lt=0)
     told = runs.values_list("import_source__accepted_at", "started", "variant__variant__name")
-    return plan.sittings(
-        ((datetime.fromisoformat(at) if at else started).timestamp(), name)
-        for at, started, name in told
-        if at or started
-    )
+    times = ((_instant(at) or started, name) for at, started, name in told)
+    return plan.sittings((at.timestamp(), name) for at, name in times if at)
+
+
+def _instant(told: object) -> datetime | None:
+    """The instant that a source names; None where it names none: sources come from bundles too."""
+    try:
+        return datetime.fromisoformat(told) if isinstance(told, str) else None
+    except ValueError:
+        return None
