@@ -151,11 +151,12 @@ def test_a_mapping_says_what_durations_are_or_nothing(tmp_path):
     assert mapping_from(kept).durations == "runs"
 
 
-def test_cells_of_another_unit_are_no_numbers_of_this_one(tmp_path):
+def test_a_cell_in_another_unit_is_told_in_the_one_of_its_column(tmp_path):
     text = "version,load\n" + "4.1,2.25 s\n4.2,1.5 s\n" * 3
     mapping = propose(brought(tmp_path, text)).mapping
-    summary, _ = read(brought(tmp_path, text + "4.1,900 ms\n"), mapping)
-    assert (len(summary.parts), summary.broken) == (6, 1), "900 ms are not 900 s"
+    summary, _ = read(brought(tmp_path, text + "4.1,900 ms\n4.1,3 tiles\n"), mapping)
+    assert summary.parts[-1].end_ns == 900_000_000
+    assert (len(summary.parts), summary.broken) == (7, 1), "what is no time is none"
 
 
 @pytest.mark.parametrize(

@@ -22,15 +22,7 @@ from yardstick_core.formats.mapping import (
     Column,
 )
 from yardstick_core.formats.naming import LONGEST_NAME
-from yardstick_core.formats.values import clocks, dates, numbers
-
-UNIT_WORDS = {
-    "s": r"s|sec(?:onds?)?", "ms": r"ms|msec|milli(?:s(?:econds?)?)?", "µs": r"[µμu]s|micros?",
-    "100 ns": r"100 ?ns|ticks?", "ns": r"ns|nanos?", "min": r"min(?:utes?)?",
-    "KiB": r"kib", "MiB": r"mib", "GiB": r"gib", "kB": r"kb|ko", "MB": r"mb|mo", "GB": r"gb|go",
-    "B": r"bytes?|b", "cores": r"cores?", "% of the machine": r"%|percent|pct",
-}  # fmt: skip
-
+from yardstick_core.formats.values import UNIT_WORDS, clocks, dates, numbers
 
 #: Names that are spelled like units and are none: tools of the system have columns of these names.
 _NO_UNITS = ("b", "us")
@@ -75,7 +67,9 @@ def climbs(values: NDArray[np.float64]) -> bool:
 def reported_unit(name: str, role: str) -> str:
     """A unit written in a column's name: in brackets, or as its last word."""
     name = name[:LONGEST_NAME]
-    last = re.split(r"[\s_.\-]+", name.lower())[-1]
+    last = re.split(r"[\s_.\-/]+", name.lower())[-1]
+    if name.lower().endswith("/s") and role not in (TIME, BEGIN, END, DURATION):
+        last = ""  # so many a second
     if last.startswith("%"):
         last = "%"
     if name.lower() in _NO_UNITS:
@@ -87,6 +81,10 @@ def reported_unit(name: str, role: str) -> str:
     return ""
 
 
+#: Days since 1900 as spreadsheets count them, from 1954 to 2091, and what rows are apart in them.
+_DAYS, _SHORT_OF_A_DAY = (20_000.0, 70_000.0), 1e-3
+
+
 def unit_by_size(role: str, values: NDArray[np.float64]) -> str:
     seen = values[np.isfinite(values)]
     middle = float(np.median(np.abs(seen))) if len(seen) else 0.0
@@ -95,6 +93,8 @@ def unit_by_size(role: str, values: NDArray[np.float64]) -> str:
     if role in (TIME, BEGIN, END):
         steps = np.diff(seen)
         step = float(np.median(steps[steps > 0])) if (steps > 0).any() else middle
+        if _DAYS[0] < middle < _DAYS[1] and step < _SHORT_OF_A_DAY:
+            return "day"
         return "s" if step < 2 else "ms" if step < 2000 else "µs" if step < 2e6 else "ns"
     if role == FRAME_TIME:
         return "s" if middle < 0.5 else "ms" if middle < 1000 else "µs" if middle < 1e6 else "ns"

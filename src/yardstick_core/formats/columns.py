@@ -39,7 +39,7 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     Column,
 )
-from yardstick_core.formats.naming import of_others, role_of
+from yardstick_core.formats.naming import names_counts, names_frames, of_others, role_of
 from yardstick_core.formats.timing_rows import (
     LONGER_THAN_FRAMES_S,
     MOST_ROWS,
@@ -67,6 +67,7 @@ def columns_of(
         found.append(column)
     found = _time_of_day_for_date(found, columns, doubts)
     found = as_events(found, columns, decimal, doubts)
+    variants = places_of(found, VARIANT)
     roles = {column.role for column in found}
     if not roles & {BEGIN, END}:
         found = as_results(found, columns, decimal, doubts)
@@ -86,9 +87,16 @@ def columns_of(
         if all(numbers_rows(numbers(columns[place], decimal)) for place in others):
             for place in others:  # the number of a frame says no more than that it is one
                 found = renamed(found, place, SKIP)
+    if not frames and TIME in roles and _has_frame_numbers(found, columns, decimal):
+        frames = TIME
+        doubts.append("each row has the number of a frame: it is one, shown at its time")
     if not frames and (stamps := _other_stamps(found, columns, decimal)):
         for place in stamps:
             found = renamed(found, place, SKIP)
+    if variants and frames and found[variants[0]].role == SKIP and not places_of(found, MARKER):
+        name = found[variants[0]].name
+        doubts.append(f"“{name}” says of which run each row is")
+        found = renamed(found, variants[0], MARKER)
     roles = {column.role for column in found}
     if not roles & {TIME, FRAME_TIME, BEGIN, END, DURATION}:
         doubts.append("no column was found that says when: choose which one does")
@@ -96,6 +104,13 @@ def columns_of(
         frames = TIME
         doubts.append("only times were found: each row is taken for a frame shown at its time")
     return found, frames
+
+
+def _has_frame_numbers(found: list[Column], columns: list[list[str]], decimal: str) -> bool:
+    return len(columns[0]) >= _FEWEST_FRAMES and any(
+        names_frames(found[place].name) and numbers_rows(numbers(columns[place], decimal))
+        for place in places_of(found, OTHER)
+    )
 
 
 def _marker_by_values(
@@ -238,15 +253,26 @@ def _frame_time_by_values(
         factor = TIME_UNITS.get(found[times[0]].unit, 1e9) / 1e9
         for place in places_of(found, OTHER, RATE, MEMORY, PROCESSOR):
             unit = _differences_of(at * factor, numbers(columns[place], decimal))
-            if unit:
+            if unit and reported_unit(found[place].name, OTHER) in ("", *TIME_UNITS):
                 doubts.append(
                     f"“{found[place].name}” holds the differences of “{found[times[0]].name}”: it "
                     f"is taken for the frame time, in {unit}"
                 )
                 return renamed(found, place, FRAME_TIME, unit)
+    if not times and not places_of(found, FRAME_TIME):
+        for prove, why in (
+            (_sum_of_others, "the sum of the columns beside it"),
+            (_only_lengths, "the only time, beside the number of each row"),
+        ):
+            proved = prove(found, columns, decimal)
+            if proved is not None:
+                name, values = found[proved].name, numbers(columns[proved], decimal)
+                unit = reported_unit(name, FRAME_TIME) or unit_by_size(FRAME_TIME, values)
+                doubts.append(f"“{name}” is {why}: it is taken for the frame time, in {unit}")
+                return renamed(found, proved, FRAME_TIME, unit)
     alone = [
         p for p, column in enumerate(found)
-        if column.role not in (SKIP, MARKER) and not numbers_rows(numbers(columns[p], decimal))
+        if column.role not in (SKIP, MARKER) and not counts_on(numbers(columns[p], decimal))
     ]  # fmt: skip
     if (
         not times
@@ -265,6 +291,8 @@ def _frame_time_by_values(
                 Column(name, DURATION, unit) if place == alone[0] else Column(column.name)
                 for place, column in enumerate(found)
             ]
+        if names_counts(name):
+            return found
         if middle > 0:
             doubts.append(
                 f"the only numbers, around {middle:.3g}, are taken for frame times, in {unit}"
@@ -273,6 +301,45 @@ def _frame_time_by_values(
                 found = renamed(found, place, SKIP)  # the number of each frame
             return renamed(found, alone[0], FRAME_TIME, unit)
     return found
+
+
+#: Parts of what a frame takes: fewer columns add up by accident.
+_FEWEST_PARTS, _FEWEST_FRAMES = 2, 20
+
+
+def _sum_of_others(found: list[Column], columns: list[list[str]], decimal: str) -> int | None:
+    """The column that the other numbers of its row add up to, as the phases of a frame do."""
+    places = [
+        place for place in places_of(found, OTHER)
+        if reported_unit(found[place].name, OTHER) in ("", *TIME_UNITS)
+        and not numbers_rows(numbers(columns[place], decimal))
+    ]  # fmt: skip
+    if len(places) <= _FEWEST_PARTS or len(columns[0]) < _FEWEST_FRAMES:
+        return None
+    values = np.array([numbers(columns[place], decimal) for place in places])
+    whole = np.nansum(values, axis=0)
+    for place, total in zip(places, values, strict=True):
+        there = np.isfinite(total) & (total > 0)
+        if there.sum() < _FEWEST_FRAMES or (values[:, there] < 0).any():
+            continue
+        apart = np.abs(whole[there] - 2 * total[there])
+        if (apart <= _WITHIN * total[there]).mean() >= _FITTING:
+            return place
+    return None
+
+
+def _only_lengths(found: list[Column], columns: list[list[str]], decimal: str) -> int | None:
+    """The one column of numbers in a unit of time, where another counts the rows."""
+    counted = [
+        place for place, column in enumerate(found)
+        if column.role in (SKIP, OTHER) and numbers_rows(numbers(columns[place], decimal))
+    ]  # fmt: skip
+    lengths = [place for place in places_of(found, OTHER) if found[place].unit in TIME_UNITS]
+    if len(lengths) != 1 or not set(counted) - set(lengths) or len(columns[0]) < _FEWEST_FRAMES:
+        return None
+    seconds = numbers(columns[lengths[0]], decimal) * TIME_UNITS[found[lengths[0]].unit] / 1e9
+    middle = float(np.nanmedian(seconds)) if np.isfinite(seconds).any() else 0.0
+    return lengths[0] if _SHORTEST_S < middle < LONGER_THAN_FRAMES_S else None
 
 
 def _labelled(found: list[Column], columns: list[list[str]]) -> bool:
@@ -291,16 +358,19 @@ def _differences_of(at_s: NDArray[np.float64], values: NDArray[np.float64]) -> s
     if len(steps) < 8:
         return ""
     digit = _last_digit(at_s)
-    for unit, ns in TIME_UNITS.items():
-        factor = ns / 1e9
+    for unit in UNITS[FRAME_TIME]:
+        factor = TIME_UNITS[unit] / 1e9
         for mine in (values[1:], values[:-1]):
             there = np.isfinite(steps) & np.isfinite(mine) & (steps > 0)
             if there.sum() < 8 or not np.ptp(mine[there]):
                 continue  # one number all along proves nothing
-            apart = np.abs(mine[there] * factor - steps[there])
-            if (apart <= np.maximum(_WITHIN * steps[there], 1.01 * digit)).mean() >= _FITTING and (
-                float(np.median(steps[there])) > 2 * digit
-            ):
+            lengths, whole = mine[there] * factor, float(steps[there].sum())
+            near = np.abs(lengths - steps[there]) <= np.maximum(
+                _WITHIN * steps[there], 1.01 * digit
+            )
+            # what is lost with the last digit of each is not lost of all of them together
+            together = abs(float(lengths.sum()) - whole) <= _WITHIN * whole + 2 * digit
+            if near.mean() >= _FITTING and together and np.median(steps[there]) > 2 * digit:
                 return unit
     return ""
 

@@ -1,29 +1,31 @@
-"""Spreadsheets and whole JSON documents, made into text of rows that logs are read from."""
+"""Spreadsheets, whole documents and texts of words, made into rows that logs are read from."""
 
 from __future__ import annotations
 
 import csv
 import io
 import json
+import math
 import re
 import zipfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
-from yardstick_core.formats import sentences
-from yardstick_core.formats.source import NotALog
+from yardstick_core.formats import documents, reshaping, sentences
+from yardstick_core.formats.json_tables import flat, tables, trace_events, with_lists
+from yardstick_core.formats.source import NotALog, encoding_of
+from yardstick_core.formats.values import numbers, unit_in_cells
 
 #: What such a file may take, as it is and unpacked: it is held in memory at once.
 MOST_BYTES, MOST_UNPACKED = 32 << 20, 100 << 20
-MOST_DEPTH = 12
 _ZIP = b"PK\x03\x04"
 _SHEETS = ("xl/workbook.xml", "content.xml")
 
 
 def converted(path: Path) -> str:
-    """Put text of rows in place of a spreadsheet or a JSON document; what it was, empty for others.
+    """Put rows in place of a spreadsheet, a document or sentences; what it was, empty for others.
 
     Raises NotALog where it is one of them and cannot be read.
     """
@@ -31,6 +33,7 @@ def converted(path: Path) -> str:
         head = file.read(4096)
     if head.startswith(_ZIP) and _is_sheet(path):
         _replace(path, _of_sheet(path))
+        _reshaped(path)
         return "spreadsheet"
     start = head.removeprefix(b"\xef\xbb\xbf").lstrip()
     if start.startswith(b"[") or (start.startswith(b"{") and not _is_json_lines(path)):
@@ -38,16 +41,86 @@ def converted(path: Path) -> str:
         if rows is not None:
             _replace(path, rows)
             return "JSON document"
+    if start.startswith(b"<"):
+        rows = _of_markup(path, head)
+        if rows is not None:
+            _replace(path, rows)
+            _reshaped(path)
+            return "marked-up document"
     if _PAIRS.fullmatch(start.split(b"\n")[0].strip()):
         _check_size(path, "a log of names and values")
         _replace(path, _of_pairs(path))
         return "names with their values"
-    plain = not start.startswith((b"{", b'"'))
-    if plain and _TELLING.search(head) and path.stat().st_size <= MOST_BYTES:
-        said = sentences.rows_of(path.read_text(encoding="utf-8", errors="replace").splitlines())
-        if said is not None:
-            _replace(path, _lines(said))
-            return "sentences"
+    if path.stat().st_size > MOST_BYTES:
+        return ""
+    if start.startswith(b"{"):
+        return _of_json_lines(path)
+    return ("" if start.startswith(b'"') else _of_words(path, head)) or _reshaped(path)
+
+
+def _of_json_lines(path: Path) -> str:
+    """Put a row for each in place of JSON lines that hold lists, or say what begins and is done."""
+    lines = _text_of(path).split("\n")
+    head = _objects(lines[:3], whole=True)
+    if head and next(with_lists(head), []):
+        listed = max(with_lists(_objects(lines, whole=True)), key=len, default=[])
+        if listed:
+            _replace(path, _lines(listed))
+            return "lists"
+    if not reshaping.events_of(_objects(lines[: reshaping.LOOKED_AT])):
+        return ""
+    events = reshaping.events_of(_objects(lines))
+    if events:
+        _replace(path, _lines(events))
+    return "events" if events else ""
+
+
+def _objects(lines: Iterable[str], whole: bool = False) -> list[dict[str, Any]]:
+    found = []
+    for line in lines:
+        try:
+            one = json.loads(line)
+        except ValueError:
+            continue
+        if isinstance(one, dict):
+            found.append(one if whole else flat(one))
+    return found
+
+
+def _reshaped(path: Path) -> str:
+    """Put rows in place of a table that is laid out in another way."""
+    try:
+        text = _text_of(path)
+    except NotALog:
+        return ""
+    if (pointed := reshaping.points_for_commas(text)) is not None:
+        _replace(path, pointed)
+        text = pointed
+    rows = reshaping.rows_of(text)
+    if rows:
+        _replace(path, _lines(rows))
+    return "table of another shape" if rows else ""
+
+
+def _of_words(path: Path, head: bytes) -> str:
+    """Put rows in place of a text that people read: tables ruled off, lists, sentences."""
+    ruled, telling = _RULED.search(head), _TELLING.search(head)
+    if not (ruled or telling or _LISTED.search(head)):
+        return ""
+    text = _text_of(path)
+    lines = text.splitlines()
+    if ruled and (table := documents.ruled_table(lines)):
+        _replace(path, _csv(table))
+        _reshaped(path)
+        return "ruled table"
+    document = documents.yaml_document(text)
+    found = max(tables(document), key=len, default=[])
+    if found:
+        _replace(path, _lines(apart_from_units(map(flat, found))))
+        return "YAML document"
+    if telling and (said := sentences.rows_of(lines)):
+        _replace(path, _lines(reshaping.by_variant(said) or said))
+        return "sentences"
     return ""
 
 
@@ -61,15 +134,69 @@ _PAIRS = re.compile(
 )
 
 
-#: A number with a word before it: the text may be sentences.
-_TELLING = re.compile(rb"[A-Za-z]{2}[:=]?[ \t]+\d")
+#: A number with a word before it, or a word behind a time: the text may be sentences.
+_TELLING = re.compile(
+    rb"[A-Za-z]{2}[:=]?[ \t]+\d|(?m:^)[A-Za-z][\w ]{0,40}=[ \t]*\d|:\d\d[^\n,;\t|]* [A-Za-z]{3}"
+)
+#: A head that is ruled off, and an item of a list.
+_RULED = re.compile(
+    rb"(?m)^[^\n]*(?:[|+][ :]*--|--[ :]*[|+]|\xe2\x94[\x80-\xbf]|\xe2\x95[\x80-\xbf])"
+)
+_LISTED = re.compile(rb"(?m)^[ \t]*- ")
 
 
 def _of_pairs(path: Path) -> str:
-    lines = path.read_text(encoding="utf-8", errors="replace").splitlines()
-    return _lines(
-        [{name: value.strip('"') for name, value in _PAIR.findall(line)} for line in lines]
-    )
+    rows = [
+        {name: value.strip('"') for name, value in _PAIR.findall(line)}
+        for line in _text_of(path).splitlines()
+    ]
+    return _lines(apart_from_units(rows))
+
+
+def _of_markup(path: Path, head: bytes) -> str | None:
+    _check_size(path, "a marked-up document")
+    data = path.read_bytes()
+    if re.search(rb"<(?:!doctype )?(?:html|body|table|div|head)\b", head, re.IGNORECASE):
+        table = documents.html_table(data)
+        if table is None:
+            raise NotALog("it is a page without a table")
+        return _csv(table)
+    rows = documents.xml_rows(data)
+    return None if rows is None else _lines(apart_from_units(rows))
+
+
+def apart_from_units(rows: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Rows whose fields hold numbers alone: the unit that stands behind all of them is in the name.
+
+    >>> apart_from_units([{"ft": "16.6ms"}, {"ft": "0.5 s"}, {"note": "a"}])
+    [{'ft [ms]': 16.6}, {'ft [ms]': 500.0}, {'note': 'a'}]
+    """
+    found = list(rows)
+    units = {
+        name: unit_in_cells([str(row[name]) for row in found if isinstance(row.get(name), str)])
+        for name in dict.fromkeys(name for row in found for name in row)
+    }
+
+    def told(name: str, value: Any) -> tuple[str, Any]:
+        if not isinstance(value, str):
+            return name, value
+        unit = units[name]
+        number = float(numbers([value], ".", unit)[0]) if not value.endswith("%") else math.nan
+        return (f"{name} [{unit}]" if unit else name), number if math.isfinite(number) else value
+
+    return [dict(told(name, value) for name, value in row.items()) for row in found]
+
+
+def _csv(table: documents.Table) -> str:
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows(row for row in table if any(row))
+    return out.getvalue()
+
+
+def _text_of(path: Path) -> str:
+    """The text of a file in the encoding that it is written in."""
+    data = path.read_bytes()
+    return data.decode(encoding_of(data[:65_536]), "replace")
 
 
 def _lines(rows: Iterable[dict[str, Any]]) -> str:
@@ -117,12 +244,7 @@ def _of_sheet(path: Path) -> str:
     rows = max(sheets, key=_filled, default=[])
     if not _filled(rows):
         raise NotALog("no sheet of it holds anything")
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    for row in rows:
-        if any(cell != "" for cell in row):
-            writer.writerow([_cell(cell) for cell in row])
-    return out.getvalue()
+    return _csv([[_cell(cell) for cell in row] for row in rows])
 
 
 def _filled(rows: list[list[Any]]) -> int:
@@ -161,7 +283,7 @@ def _is_json_lines(path: Path) -> bool:
 
 def _alone_is_row(line: bytes) -> bool:
     """Whether a single object is a row of its own, and holds no list of rows."""
-    return next(_tables(json.loads(line), 0), None) is None
+    return next(tables(json.loads(line)), None) is None
 
 
 def _of_document(path: Path) -> str | None:
@@ -171,86 +293,8 @@ def _of_document(path: Path) -> str | None:
         document = json.loads(path.read_bytes())
     except (ValueError, RecursionError):
         return None
-    found = max(_tables(document, 0), key=len, default=[])
+    found = max(tables(document), key=len, default=[])
     if not found:
         raise NotALog("it is one JSON document, and no list in it holds rows of values")
-    return _lines(_of_trace(found) or map(flat, found))
-
-
-def _of_trace(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Rows of the Trace Event format as events with begin and end; none where it is not that."""
-    if not all({"ph", "ts", "name"} <= row.keys() for row in rows[:50] if row.get("ph") != "M"):
-        return []
-    found: list[dict[str, Any]] = []
-    begun: dict[tuple[Any, Any], list[dict[str, Any]]] = {}
-    for row in rows:
-        kind, at, thread = row.get("ph"), row.get("ts"), (row.get("pid"), row.get("tid"))
-        if not isinstance(at, (int, float)):
-            continue
-        if kind == "X" and isinstance(row.get("dur"), (int, float)):
-            found.append(_event(row, at, at + row["dur"]))
-        elif kind == "B":
-            begun.setdefault(thread, []).append(row)
-        elif kind == "E" and begun.get(thread):
-            first = begun[thread].pop()
-            found.append(_event(first, first["ts"], at))
-    return sorted(found, key=lambda event: float(event["begin [µs]"]))
-
-
-def _event(row: dict[str, Any], begin: float, end: float) -> dict[str, Any]:
-    return {"name": str(row.get("name", "")), "begin [µs]": begin, "end [µs]": end}
-
-
-def _tables(value: Any, depth: int) -> Iterator[list[dict[str, Any]]]:
-    if depth > MOST_DEPTH:
-        return
-    if isinstance(value, list):
-        if value and all(isinstance(one, dict) for one in value):
-            yield value
-        elif value and all(isinstance(one, (int, float)) for one in value):
-            yield [{"value": one} for one in value]
-        elif value and all(isinstance(one, list) for one in value):
-            yield from _of_lists(value)
-        for one in value[:50]:
-            yield from _tables(one, depth + 1)
-    elif isinstance(value, dict):
-        columns = {
-            name: one for name, one in value.items() if isinstance(one, list) and len(one) > 1
-        }
-        lengths = {len(one) for one in columns.values()}
-        if (
-            len(columns) > 1
-            and len(lengths) == 1
-            and not any(
-                isinstance(cell, (dict, list)) for one in columns.values() for cell in one[:5]
-            )
-        ):
-            yield [
-                dict(zip(columns, row, strict=True)) for row in zip(*columns.values(), strict=True)
-            ]
-        for one in value.values():
-            yield from _tables(one, depth + 1)
-
-
-def _of_lists(rows: list[list[Any]]) -> Iterator[list[dict[str, Any]]]:
-    """Rows as lists; the first names the columns where it is all text."""
-    first = rows[0]
-    if first and all(isinstance(cell, str) for cell in first):
-        yield [dict(zip(first, row, strict=False)) for row in rows[1:]]
-    else:
-        yield [{f"column {n + 1}": cell for n, cell in enumerate(row)} for row in rows]
-
-
-def flat(row: dict[str, Any], before: str = "", depth: int = 0) -> dict[str, Any]:
-    """An object without objects in it: `{"gpu": {"load": 3}}` has the field `gpu.load`.
-
-    >>> flat({"t": 1, "gpu": {"load": 3, "clock": {"mhz": 9}}})
-    {'t': 1, 'gpu.load': 3, 'gpu.clock.mhz': 9}
-    """
-    found: dict[str, Any] = {}
-    for name, value in row.items():
-        if isinstance(value, dict) and depth < MOST_DEPTH:
-            found |= flat(value, f"{before}{name}.", depth + 1)
-        elif not isinstance(value, list):
-            found[f"{before}{name}"] = value
-    return found
+    rows = [flat(row) for row in found]
+    return _lines(trace_events(found) or reshaping.events_of(rows) or apart_from_units(rows))

@@ -34,7 +34,7 @@ from yardstick_core.formats.mapping import (
     WRITTEN,
     Mapping,
 )
-from yardstick_core.formats.naming import sums_up, without_number
+from yardstick_core.formats.naming import stem_of, sums_up, without_number
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import Broken, Rows, rows
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values
@@ -347,6 +347,11 @@ class LogReader:
         columns, places = self.mapping.columns, self.mapping.of(DURATION)
         variant, marker = self.mapping.only(VARIANT), self.mapping.only(MARKER)
         stems = {without_number(columns[place].name) for place in places}
+        # columns that only number the runs, as `run 1` and `run 2`, or those of several variants
+        repeats = {place: stem_of(_called(columns[place].name)) for place in places}
+        variants = len(set(repeats.values())) > 1 and len(set(repeats.values())) < len(places)
+        worded = len(stems) == 1 and re.search(r"[^\W\d_]", _called(min(stems)))
+        nameless = marker is not None and variant is None and bool(worded)
         for row in range(len(some)):
             named = some.texts[variant][row].rstrip(": ") if variant is not None else ""
             timing = some.texts[marker][row] if marker is not None else ""
@@ -365,7 +370,8 @@ class LogReader:
                     self.summary.more_parts += 1
                     continue
                 several = len(places) > 1
-                called = _called(columns[place].name) if several else ""
+                called = _called(columns[place].name) if several and not nameless else ""
+                called = repeats[place] if variants else called
                 part = Part(
                     (named or called)[:200], int(some.lines[row]),
                     rows=1, end_ns=round(value),

@@ -13,11 +13,21 @@ from typing import Any
 )  # fmt: skip
 
 #: What a value of each unit is in the unit of the record: ns, cores, bytes.
-TIME_UNITS = {"s": 1e9, "ms": 1e6, "µs": 1e3, "100 ns": 100.0, "ns": 1.0, "min": 60e9}
+TIME_UNITS = {
+    "s": 1e9,
+    "ms": 1e6,
+    "µs": 1e3,
+    "100 ns": 100.0,
+    "ns": 1.0,
+    "min": 60e9,
+    "day": 86_400e9,
+}
 MEMORY_UNITS = {
     "B": 1.0, "KiB": 2.0**10, "MiB": 2.0**20, "GiB": 2.0**30, "kB": 1e3, "MB": 1e6, "GB": 1e9,
 }  # fmt: skip
 PROCESSOR_UNITS = {"cores": 1.0, "% of a core": 0.01, "% of the machine": 0.01}
+#: Units of what is shorter than a day's work.
+SPAN_UNITS = tuple(unit for unit in TIME_UNITS if unit != "day")
 DATE, CLOCK, SPAN = "date and time", "time of day", "minutes:seconds"
 #: Units of what is written with colons or as a date, and not as a number.
 WRITTEN = (DATE, CLOCK, SPAN)
@@ -26,7 +36,7 @@ TEXTS, CLOCKED = (MARKER, VARIANT), (TIME, BEGIN, END, DURATION)
 UNITS: dict[str, tuple[str, ...]] = {
     SKIP: ("",),
     TIME: (*TIME_UNITS, DATE, CLOCK),
-    FRAME_TIME: tuple(TIME_UNITS),
+    FRAME_TIME: SPAN_UNITS,
     RATE: ("fps",),
     PROCESSOR: tuple(PROCESSOR_UNITS),
     MEMORY: tuple(MEMORY_UNITS),
@@ -34,7 +44,7 @@ UNITS: dict[str, tuple[str, ...]] = {
     OTHER: (),
     BEGIN: (*TIME_UNITS, DATE, CLOCK),
     END: (*TIME_UNITS, DATE, CLOCK),
-    DURATION: (*TIME_UNITS, SPAN),
+    DURATION: (*SPAN_UNITS, SPAN),
     VARIANT: ("",),
 }
 #: What the text of a marker column means.

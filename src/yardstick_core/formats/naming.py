@@ -98,6 +98,52 @@ def is_action(name: str) -> bool:
     return bool(_words("action").search(words_of(name)))
 
 
+def names_frames(name: str) -> bool:
+    """Whether a column is called after frames: it may count them.
+
+    >>> names_frames("Frame #"), names_frames("fotograma"), names_frames("row")
+    (True, True, False)
+    """
+    return bool(_words("frame").search(words_of(name)))
+
+
+def names_units(name: str) -> bool:
+    """Whether a column is called after units: it holds that of each row."""
+    return bool(_words("unit").fullmatch(words_of(name)))
+
+
+def names_counts(name: str) -> bool:
+    """Whether a column says how often something came, as a histogram does."""
+    return bool(_words("count").fullmatch(words_of(name)))
+
+
+def names_tests(name: str) -> bool:
+    """Whether a column is called after what was timed: a test, a scenario, a command."""
+    return bool(_words("test").search(words_of(name)))
+
+
+def names_values(name: str) -> bool:
+    """Whether a column says that it holds values, and not of what."""
+    return bool(_words("value").fullmatch(words_of(name)))
+
+
+_REPEAT = re.compile(
+    r"(?P<stem>.*?\S)(?:[\s_#\-]+|(?<=[^\W\d_]))"
+    r"(?:(?:run|trial|attempt|try|take|pass|round)[\s_#]*)?#?\d{1,3}",
+    re.IGNORECASE,
+)
+
+
+def stem_of(name: str) -> str:
+    """A name without the number of a repeat behind it; as it is where there is none.
+
+    >>> stem_of("Run 1"), stem_of("4.1 run 2"), stem_of("4.1")
+    ('Run', '4.1', '4.1')
+    """
+    found = _REPEAT.fullmatch(name.strip())
+    return found["stem"].strip() if found else name.strip()
+
+
 #: What numbers the repeats of a timing.
 _NUMBERED = re.compile(r"#?\d+(?:st|nd|rd|th|\.)?", re.IGNORECASE)
 

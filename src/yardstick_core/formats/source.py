@@ -5,6 +5,7 @@ from __future__ import annotations
 import codecs
 import gzip
 import io
+import re
 import zlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -12,6 +13,8 @@ from pathlib import Path
 from typing import IO, Any
 
 import zstandard
+
+from yardstick_core.formats.naming import role_of
 
 #: What fits a processor's own memory is parsed quicker than what does not.
 BLOCK_BYTES = 2 * 2**20
@@ -89,10 +92,11 @@ def look_at(path: Path) -> Source:
         start = stream.read(65_536)
     if start.startswith(_PARQUET):
         raise NotALog("a Parquet file inside a packed file: unpack it first")
-    return Source(path, packed, "text", _encoding(start))
+    return Source(path, packed, "text", encoding_of(start))
 
 
-def _encoding(start: bytes) -> str:
+def encoding_of(start: bytes) -> str:
+    """How text is written that begins so. Raises NotALog for what is no text."""
     if start.startswith((b"\xff\xfe", b"\xfe\xff")):
         return "utf-16"
     if b"\0" in start:
@@ -100,11 +104,34 @@ def _encoding(start: bytes) -> str:
     controls = sum(byte < 9 or 13 < byte < 32 for byte in start)
     if controls > len(start) // 50:
         raise NotALog("it holds control characters: a binary file, not a text log")
+    whole = start[: start.rfind(b"\n") + 1 or None]
     try:
-        start[: start.rfind(b"\n") + 1 or None].decode("utf-8")
+        whole.decode("utf-8")
     except UnicodeDecodeError:
-        return "cp1252"
+        return max(OLDER_ENCODINGS, key=lambda encoding: _known_words(whole[:_NAMING], encoding))
     return "utf-8-sig" if start.startswith(b"\xef\xbb\xbf") else "utf-8"
+
+
+#: What text is written in that is not Unicode, the likelier first; and what people call it.
+OLDER_ENCODINGS = {
+    "cp1252": "Windows-1252", "cp932": "Shift JIS", "gb18030": "GB 18030", "euc_kr": "EUC-KR",
+    "big5": "Big5", "euc_jp": "EUC-JP", "cp1251": "Windows-1251", "cp1250": "Windows-1250",
+    "koi8_r": "KOI8-R", "cp1254": "Windows-1254",
+}  # fmt: skip
+#: Names of columns stand at the beginning, if anywhere.
+_NAMING = 4096
+
+
+def _known_words(start: bytes, encoding: str) -> int:
+    """How many names of columns are known in a text that is read so; -1 where it cannot be."""
+    try:
+        text = start.decode(encoding)
+    except UnicodeDecodeError as error:
+        if error.start < len(start) - 4:
+            return -1
+        text = start[: error.start].decode(encoding)
+    foreign = (cell for cell in re.split(r"[,;|\t\n\r]|  +", text) if not cell.isascii())
+    return sum(bool(role_of(cell)) for cell in foreign)
 
 
 def _unpacked(path: Path, packed: str) -> IO[bytes]:

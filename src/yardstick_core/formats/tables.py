@@ -23,8 +23,7 @@ import pyarrow.json
 import pyarrow.parquet
 from numpy.typing import NDArray
 
-from yardstick_core.formats.column_values import UNIT_WORDS
-from yardstick_core.formats.convert import flat
+from yardstick_core.formats.json_tables import flat
 from yardstick_core.formats.mapping import (
     BLANKS,
     CLOCKED,
@@ -106,7 +105,7 @@ def _values(mapping: Mapping, place: int, cells: list[str], decimal: str) -> NDA
     unit = _written(mapping, place)
     if unit:
         return dates(cells) if unit == DATE else clocks(cells)
-    return numbers(cells, decimal, UNIT_WORDS.get(mapping.columns[place].unit, ""))
+    return numbers(cells, decimal, mapping.columns[place].unit)
 
 
 def _is_text(mapping: Mapping, place: int) -> bool:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +12,7 @@ from numpy.typing import NDArray
 from yardstick_core.formats.column_values import (
     climbs,
     counts_on,
+    numbers_rows,
     places_of,
     renamed,
     reported_unit,
@@ -34,10 +37,20 @@ from yardstick_core.formats.mapping import (
     TIME_UNITS,
     UNITS,
     VARIANT,
+    WRITTEN,
     Column,
 )
-from yardstick_core.formats.naming import is_action, is_mean, role_of, sums_up, without_number
-from yardstick_core.formats.values import clocks, numbers
+from yardstick_core.formats.naming import (
+    is_action,
+    is_mean,
+    names_frames,
+    names_tests,
+    role_of,
+    stem_of,
+    sums_up,
+    without_number,
+)
+from yardstick_core.formats.values import clocks, dates, numbers
 
 #: A table of results is shorter than this.
 MOST_ROWS = 200
@@ -53,9 +66,16 @@ def as_events(
         there = np.isfinite(starts) & np.isfinite(ends)
         if there.any() and (ends[there] >= starts[there]).mean() > 0.95:
             if _are_frames(found, columns, starts, ends):
-                doubts.append("each row begins where the last one ended: it is taken for a frame")
+                why = "each row begins where the last one ended: it is taken for a frame"
+            else:
+                numbered = _numbered_frames(found, columns, decimal)
+                why = "each row has the number of a frame: it is one, shown when it ended"
+                why = why if numbered else ""
+            if why:
+                doubts.append(why)
                 shown = renamed(found, end[0], TIME, found[end[0]].unit)
                 return [column if column.role == TIME else Column(column.name) for column in shown]
+            found = _in_the_unit_of_what_took(found, begin[0], end[0], ends - starts, doubts)
             doubts.append("each row begins and ends: it is taken for a timing, and no frame")
             for place in places_of(found, DURATION, TIME):
                 found = renamed(found, place, SKIP)
@@ -90,6 +110,21 @@ def as_events(
     return found
 
 
+def _in_the_unit_of_what_took(
+    found: list[Column], begin: int, end: int, took: NDArray[np.float64], doubts: list[str]
+) -> list[Column]:
+    """Instants whose unit nothing tells: how long a person's work takes tells it."""
+    if any(found[p].unit in WRITTEN or reported_unit(found[p].name, BEGIN) for p in (begin, end)):
+        return found
+    unit = unit_by_size(DURATION, took)
+    doubts[:] = [doubt for doubt in doubts if " names no unit: " not in doubt]
+    for place in (begin, end):
+        name = found[place].name
+        doubts.append(f"“{name}” names no unit: {unit} was guessed from how long they took")
+        found = renamed(found, place, found[place].role, unit)
+    return found
+
+
 def _took(
     found: list[Column], columns: list[list[str]], decimal: str, instant: int, length: int
 ) -> bool:
@@ -97,12 +132,25 @@ def _took(
     at = seconds_of(found[instant], columns[instant], decimal)
     at = at * TIME_UNITS.get(found[instant].unit, 1e9) / 1e9
     steps = np.diff(at[np.isfinite(at)])
-    if not 0 < len(steps) < MOST_ROWS or (steps < 0).any():
+    if not len(steps) or (steps < 0).any():
+        return False
+    marker = places_of(found, MARKER)
+    again = bool(marker) and _come_again(columns[marker[0]])
+    if again and found[length].role == DURATION and not places_of(found, FRAME_TIME, RATE, VARIANT):
+        return True
+    if len(steps) >= MOST_ROWS:
         return False
     named = role_of(found[instant].name) in (BEGIN, END) or found[length].role == DURATION
     long = _middle_s(found[length], columns[length], decimal) > LONGER_THAN_FRAMES_S
     beside = places_of(found, FRAME_TIME, RATE, PROCESSOR, MEMORY, VARIANT)
     return not beside and (named or long) and float(np.median(steps)) > LEAST_APART_S
+
+
+def _come_again(cells: list[str]) -> bool:
+    """Whether rows are named in turn by a few names, as events are, and not stretch by stretch."""
+    names = [cell.strip() for cell in cells if cell.strip()]
+    changes = sum(one != other for one, other in pairwise(names))
+    return 1 < len(set(names)) * 2 <= len(names) and 4 * changes > len(names)
 
 
 #: Events of a person's work are further apart than frames, s.
@@ -124,6 +172,14 @@ def _are_frames(
     return bool((apart <= 0.05 * usual).mean() > 0.9)
 
 
+def _numbered_frames(found: list[Column], columns: list[list[str]], decimal: str) -> bool:
+    """Whether a column that is called after frames counts the rows."""
+    return len(columns[0]) >= _FEWEST_FRAMES and any(
+        names_frames(column.name) and numbers_rows(numbers(cells, decimal))
+        for column, cells in zip(found, columns, strict=True)
+    )
+
+
 def _named_rows(found: list[Column], columns: list[list[str]]) -> bool:
     return bool(places_of(_name_of_rows(found, columns, MARKER), MARKER))
 
@@ -135,7 +191,9 @@ def _name_of_rows(found: list[Column], columns: list[list[str]], role: str) -> l
     for place in places_of(found, SKIP, VARIANT if role == MARKER else MARKER):
         cells = [cell.strip() for cell in columns[place]]
         if all(cells[:20]) and not np.isfinite(numbers(cells[:20])).any():
-            return renamed(found, place, role)
+            done = role == VARIANT and sum(map(is_action, cells)) * 2 > len(cells)
+            if not done or role_of(found[place].name) == VARIANT:
+                return renamed(found, place, role)
     return found
 
 
@@ -144,7 +202,8 @@ def as_results(
 ) -> list[Column]:
     """A short table of results: of variants named in a column, or of one variant a column."""
     rows = len(columns[0]) if columns else 0
-    if not 0 < rows < MOST_ROWS or places_of(found, FRAME_TIME, RATE, PROCESSOR):
+    others = places_of(found, FRAME_TIME, RATE, PROCESSOR)
+    if not 0 < rows < MOST_ROWS or others or _numbered_frames(found, columns, decimal):
         return [_undone(column) for column in found]
     found = _days_apart(_clocked_results(found, columns), columns)
     times = places_of(found, TIME)
@@ -155,8 +214,18 @@ def as_results(
         for place in times:  # when it was measured
             found = renamed(found, place, SKIP)
         times = []
+    if repeats := _repeats(found, columns, decimal):
+        place = next(p for p, cells in enumerate(columns) if _all_told_apart(cells))
+        timed = sum(map(is_action, columns[place])) * 2 > rows
+        what = "the timing" if timed else "the variant"
+        doubts.append(f"“{found[place].name}” names {what} of each row, each column is a run of it")
+        named = [c if c.role != MARKER else Column(c.name) for c in found]
+        named = renamed(named, place, MARKER if timed else VARIANT)
+        return _results(named, columns, repeats, decimal, doubts)
     named = _name_of_rows(found, columns, VARIANT)
     texts = places_of(named, VARIANT)
+    if not texts and (done := _named_after_actions(found, columns)):
+        named, texts = renamed(found, done[0], MARKER), done
     amounts = times + places_of(found, DURATION)
     if texts and not amounts:
         amounts = [
@@ -167,6 +236,8 @@ def as_results(
     if texts and amounts:
         repeated = len({cell.strip() for cell in columns[texts[0]]}) * 2 <= rows
         if not repeated and not places_of(found, VARIANT):
+            if table := _timings_by_variant(found, columns, decimal, doubts):
+                return table
             return [_undone(column) for column in found]
         runs = [found[place].name for place in amounts if not sums_up(found[place].name)]
         several = len(set(map(without_number, runs))) > 1
@@ -192,6 +263,45 @@ def as_results(
         doubts.append("each column is taken for a variant, each row for a run of each")
         return _results(found, columns, wide, decimal, doubts)
     return [_undone(column) for column in found]
+
+
+def _named_after_actions(found: list[Column], columns: list[list[str]]) -> list[int]:
+    """Columns whose cells say what was done while it was timed."""
+    return [
+        place
+        for place in places_of(found, SKIP, MARKER)
+        if sum(map(is_action, columns[place])) * 2 > len(columns[place])
+    ]
+
+
+def _repeats(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
+    """Columns of numbers that are called the same but for a number, beside names of the rows."""
+    if not any(map(_all_told_apart, columns)):
+        return []
+    places = [
+        place for place in places_of(found, OTHER, DURATION)
+        if _stem(found[place]) != _BRACKETS.sub("", found[place].name).strip()
+        and not counts_on(numbers(columns[place], decimal))
+    ]  # fmt: skip
+    stems = Counter(_stem(found[place]) for place in places)
+    worded = any(sign.isalpha() for stem in stems for sign in stem)
+    return places if min(stems.values(), default=0) > 1 and (worded or len(stems) > 1) else []
+
+
+def _stem(column: Column) -> str:
+    return stem_of(_BRACKETS.sub("", column.name))
+
+
+_BRACKETS = re.compile(r"[\[(][^\])]*[\])]")
+
+
+def _all_told_apart(cells: list[str]) -> bool:
+    """Whether each row has a text of its own."""
+    texts = [cell.strip() for cell in cells]
+    return (
+        all(texts) and len(set(texts)) == len(texts) and not np.isfinite(numbers(texts)).any()
+        and not np.isfinite(clocks(texts)).any() and not np.isfinite(dates(texts)).any()
+    )  # fmt: skip
 
 
 #: A duration that is usually longer than this, s, is no length of a frame.
@@ -263,6 +373,20 @@ def _wide_results(found: list[Column], columns: list[list[str]], decimal: str) -
     return places if alike and not climbing else []
 
 
+def _timings_by_variant(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column] | None:
+    """A table with a row for each timing and a column for each variant; None for another."""
+    bare = [Column(c.name) if c.role == MARKER else c for c in found]
+    named = [place for place, cells in enumerate(columns) if _all_told_apart(cells)]
+    wide = _wide_results(bare, columns, decimal)
+    if not named or not wide:
+        return None
+    name = found[named[0]].name
+    doubts.append(f"“{name}” says what was timed in each row, each column is a variant")
+    return _results(renamed(bare, named[0], MARKER), columns, wide, decimal, doubts)
+
+
 def _actions(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
     """Two or more columns that are called after what was timed, and not after variants."""
     if places_of(found, TIME, MARKER):
@@ -311,6 +435,12 @@ def _results(
         verb = "sum" if len(summaries) > 1 else "sums"
         doubts.append(f"{names} {verb} up the others: no result of a run, left out")
         amounts = [place for place in amounts if place not in summaries]
+    if any("±" in cell for place in amounts for cell in columns[place]):
+        doubts.append(
+            "what stands before ± is a mean, which counts as one run: how runs differed is unknown"
+        )
+    if places_of(found, VARIANT) and not places_of(found, MARKER):
+        found = _what_was_timed(found, columns, amounts, doubts)
     labels = [cell.strip() for cells in columns for cell in cells if sums_up(cell)]
     if labels:
         doubts.append(f"the row “{labels[0]}” sums up others: it is no run")
@@ -331,6 +461,31 @@ def _results(
         few = f"{', '.join(bare)} {'name' if len(bare) > 1 else 'names'}"
         said = few if len(bare) <= _FEW_NAMES else f"{len(bare)} columns name"
         doubts.append(f"{said} no unit: {unit} was guessed from the values")
+    return found
+
+
+def _what_was_timed(
+    found: list[Column], columns: list[list[str]], amounts: list[int], doubts: list[str]
+) -> list[Column]:
+    """A column of words that come again with each variant says what was timed; else it is doubted
+    that nothing does.
+    """
+    runs = [n for n, row in enumerate(zip(*columns, strict=True)) if not any(map(sums_up, row))]
+    variants = [columns[places_of(found, VARIANT)[0]][n].strip() for n in runs]
+    for place in places_of(found, SKIP):
+        cells = [columns[place][n].strip() for n in runs]
+        words = set(cells)
+        pairs = set(zip(variants, cells, strict=True))
+        crossed = len(pairs) == len(words) * len(set(variants))
+        if not 1 < len(words) * 2 <= len(cells) or not crossed or place in amounts:
+            continue
+        if np.isfinite(numbers(cells)).any() or np.isfinite(dates(cells)).any():
+            continue
+        name = found[place].name
+        if names_tests(name) or sum(map(is_action, words)) * 2 > len(words):
+            doubts.append(f"“{name}” says what was timed in each row")
+            return renamed(found, place, MARKER)
+        doubts.append(f"“{name}” tells rows of one variant apart, and is left out")
     return found
 
 

@@ -4,20 +4,33 @@ from __future__ import annotations
 
 import csv
 import re
+from collections import Counter
 from collections.abc import Sequence
 from datetime import UTC, datetime
 
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.formats.mapping import BLANKS
+from yardstick_core.formats.mapping import BLANKS, MEMORY_UNITS, TIME_UNITS
+
+#: Words that stand for a unit, in lower case.
+UNIT_WORDS = {
+    "s": r"s|secs?|seconds?|sek(?:unden?)?|с|сек|秒|초",
+    "ms": r"ms|msecs?|milli(?:s(?:ec(?:ond)?s?)?)?|мс|ミリ秒|毫秒",
+    "µs": r"[µμu]s|[µμu]secs?|micros?(?:ec(?:ond)?s?)?|мкс|微秒",
+    "100 ns": r"100 ?ns|ticks?", "ns": r"ns|nsecs?|nanos?(?:ec(?:ond)?s?)?|нс",
+    "min": r"mins?|minutes?|мин", "day": r"days?|tage?|jours?|d[íi]as?|giorni|dagen",
+    "KiB": r"kib|киб", "MiB": r"mib|миб", "GiB": r"gib|гиб",
+    "kB": r"kb|ko|кб", "MB": r"mb|mo|мб", "GB": r"gb|go|гб", "B": r"bytes?|b|байт",
+    "cores": r"cores?", "% of the machine": r"%|percent|pct", "fps": r"fps",
+}  # fmt: skip
 
 _GROUPS = {
     ".": re.compile(r"[+-]?\d{1,3}(?:[,'\u2019\u00a0\u202f ]\d{3})+(?:\.\d+)?(?:\s*%)?"),
     ",": re.compile(r"[+-]?\d{1,3}(?:[.'\u2019\u00a0\u202f ]\d{3})+(?:,\d+)?(?:\s*%)?"),
 }
 _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?(?:\s*%)?")
-_WITH_UNIT = re.compile(r"([+-]?[\d.,]*\d)\s?([A-Za-zµμ]{1,5})")
+_WITH_UNIT = re.compile(r"([+-]?[\d.,]*\d)\s?([^\W\d_]{1,12})")
 
 
 #: The blank between a time of day and the half of the day that it is in: `10:00:01 AM`.
@@ -34,40 +47,57 @@ def cells_of(line: str, separator: str) -> list[str]:
         return []
 
 
-def unit_in_cells(cells: Sequence[str]) -> str:
-    """The word that stands behind the number in every cell that is filled; empty where none does.
+def unit_of(word: str) -> str:
+    """The unit that a word means; empty where it means none.
 
-    >>> unit_in_cells(["2.2 s", "", "1.8 s"]), unit_in_cells(["2.2 s", "900 ms"])
+    >>> unit_of("msec"), unit_of("KB"), unit_of("tiles")
+    ('ms', 'kB', '')
+    """
+    low = word.lower()
+    return next((unit for unit, words in UNIT_WORDS.items() if re.fullmatch(words, low)), "")
+
+
+def unit_in_cells(cells: Sequence[str]) -> str:
+    """The unit that most cells are told in, where all that are filled are told in one of its kind.
+
+    >>> unit_in_cells(["2.2 s", "", "1.8 s", "900 ms"]), unit_in_cells(["2.2 s", "4 MiB"])
     ('s', '')
     """
     found = [_WITH_UNIT.fullmatch(cell.strip()) for cell in cells if cell.strip()]
-    words = {one[2].lower() if one else "" for one in found}
-    return words.pop() if len(words) == 1 else ""
+    units = Counter(unit_of(one[2]) if one else "" for one in found)
+    usual = max(units, key=lambda unit: units[unit], default="")
+    return usual if usual and all(_in_unit(unit, usual) for unit in units) else ""
 
 
-def without_unit(cell: str, word: str) -> str:
-    """A cell without the word for its unit; as it is where another word or none stands there."""
-    parts = _WITH_UNIT.fullmatch(cell.strip())
-    return parts[1] if parts and parts[2].lower() == word else cell
+def _in_unit(other: str, unit: str) -> float:
+    """What one of another unit is in a unit; 0 where they are of different kinds."""
+    for kind in (TIME_UNITS, MEMORY_UNITS):
+        if other in kind and unit in kind:
+            return kind[other] / kind[unit]
+    return float(bool(unit) and other == unit)
 
 
 def numbers(cells: Sequence[str], decimal: str = ".", unit: str = "") -> NDArray[np.float64]:
     """Numbers of text cells, shape (n,); NaN for what is none.
 
-    A percent sign is passed over, and so are signs that part thousands, and with `unit`, a regular
-    expression, words of that unit behind the number.
+    A percent sign is passed over, and so are signs that part thousands, and a spread behind `±`.
+    With `unit`, a number that a unit of that kind stands behind is told in it.
+
+    >>> numbers(["1.2 s", "840 ms", "3"], unit="ms").tolist()
+    [1200.0, 840.0, 3.0]
     """
     found = np.full(len(cells), np.nan)
     for place, cell in enumerate(cells):
-        text = cell.strip()
-        if unit and (parts := _WITH_UNIT.fullmatch(text)) and re.fullmatch(unit, parts[2].lower()):
-            text = parts[1]
+        text, factor = cell.partition("±")[0].strip(), 1.0
+        if unit and (parts := _WITH_UNIT.fullmatch(text)):
+            factor = _in_unit(unit_of(parts[2]), unit)
+            text = parts[1] if factor else text
         if len(text) > 4 and _GROUPS[decimal].fullmatch(text):
             text = re.sub(r"[\s'\u2019]" if decimal == "." else r"[.\s'\u2019]", "", text)
             text = text.replace(",", "") if decimal == "." else text
         text = text.replace(",", ".") if decimal == "," else text
         if _NUMBER.fullmatch(text):
-            found[place] = float(text.replace("%", ""))
+            found[place] = float(text.replace("%", "")) * (factor or 1.0)
     return found
 
 

@@ -1,0 +1,102 @@
+"""Lines of a program's own log that say when something began and when it was done.
+
+`10:00:01.204 app[7]: open document start`, and later the same with `done`, are one timing; so is
+`10:00:02.6 open document took 1.4 s`.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import Any
+
+from yardstick_core.formats.mapping import TIME_UNITS
+from yardstick_core.formats.naming import LONGEST_NAME
+from yardstick_core.formats.values import unit_of
+
+#: Such a share of the lines that hold a time must say what began or was done.
+AGREED, FEWEST = 0.4, 4
+
+WHEN = re.compile(
+    r"\s*(?:(?:[A-Z][a-z]{2}, )?(?:[A-Z][a-z]{2} {1,2}\d{1,2}|\d{1,2} [A-Z][a-z]{2})(?: \d{4})? )?"
+    r"[\[(]?((?:\d{4}[-/.]\d\d[-/.]\d\d[T ])?\d{1,2}:\d\d:\d\d(?:[.,]\d{1,9})?"
+    r"(?:Z|[+-]\d\d:?\d\d)?|\d{1,10}\.\d{3,9}(?=[\])]|\s))[\])]?(?=[\s:,]|$)"
+)
+_BEGAN = r"start(?:s|ed|ing)?|begin(?:s|ning)?|began|begun|enter(?:s|ed|ing)?"
+_DONE = (
+    r"done|end(?:s|ed)?|finish(?:es|ed)?|complete[sd]?|completed|stop(?:s|ped)?|ready|leave|left"
+    r"|exit(?:s|ed)?|loaded"
+)
+_EDGE = re.compile(
+    rf"(?P<first>(?:{_BEGAN})|(?P<done>{_DONE}))\b[\s:,=>-]*(?P<named>.+)"
+    rf"|(?P<name>.+?)[\s:,=>._-]+(?:(?:{_BEGAN})|(?P<over>{_DONE}))[\s.!]*",
+    re.IGNORECASE,
+)
+_TOOK = re.compile(
+    r"(?P<name>.+?)[\s:,=>-]+(?:(?:(?:done|finished|completed|ready|loaded) )?(?:took|in|after)"
+    r"|duration|elapsed(?: time)?|time)?[\s:=(]*(?P<value>\d+(?:[.,]\d+)?)\s?"
+    r"(?P<unit>[a-zµμ]{1,7})\)?[\s.]*",
+    re.IGNORECASE,
+)
+
+
+_LEVEL = re.compile(
+    r"^[\s\[\]:|-]*(?:(?:TRACE|DEBUG|INFO|NOTICE|WARN(?:ING)?|ERROR)\b)?[\s\[\]:|-]*", re.IGNORECASE
+)
+
+
+def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
+    """A row for each thing that began and was done, or that took so long; None for other text."""
+    said = [(found[1], line[found.end() :]) for line in lines if (found := WHEN.match(line))]
+    if len(said) < FEWEST or len(said) * 2 < sum(bool(line.strip()) for line in lines):
+        return None
+    texts = _told_apart([text for _, text in said])
+    whens = [when for when, _ in said]
+    return paired(whens, texts) or _timed(whens, texts)
+
+
+def _told_apart(texts: list[str]) -> list[str]:
+    """What lines say without what all of them begin with, and without the level and the process."""
+    plain = [_LEVEL.sub("", text) for text in texts]
+    first, last = min(plain), max(plain)
+    same = next((n for n, sign in enumerate(first) if last[n : n + 1] != sign), len(first))
+    common = first[:same]
+    cut = max(common.rfind(sign) for sign in ": ]>") + 1 if common else 0
+    if any(_EDGE.fullmatch(text[:cut].strip(": ")) for text in plain[:1]):
+        cut = 0
+    return [text[cut:].strip()[:LONGEST_NAME] for text in plain]
+
+
+def paired(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
+    """A row for each thing that is said to have begun and to be done; None for other texts."""
+    begun: dict[str, str] = {}
+    rows: list[dict[str, Any]] = []
+    edges = 0
+    for when, text in zip(whens, texts, strict=True):
+        found = _EDGE.fullmatch(text)
+        if not found:
+            continue
+        name = (found["named"] or found["name"]).strip(" \"'“”")
+        edges += 1
+        if not (found["done"] or found["over"]):
+            begun[name.lower()] = when
+        elif first := begun.pop(name.lower(), ""):
+            rows.append({"name": name, "begin": first, "end": when})
+    if len(rows) < FEWEST // 2 or 2 * len(rows) < edges * 0.6 or edges < AGREED * len(texts):
+        return None
+    return rows
+
+
+def _timed(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
+    rows: list[dict[str, Any]] = []
+    for when, text in zip(whens, texts, strict=True):
+        found = _TOOK.fullmatch(text)
+        unit = unit_of(found["unit"]) if found else ""
+        if found and unit in TIME_UNITS:
+            seconds = float(found["value"].replace(",", ".")) * TIME_UNITS[unit] / 1e9
+            rows.append(
+                {"end": when, "name": found["name"].strip(), "duration [s]": round(seconds, 9)}
+            )
+    names = Counter(row["name"] for row in rows)
+    repeated = len(names) * 2 <= len(rows) and len(names) > 1
+    return rows if repeated and len(rows) >= max(FEWEST, AGREED * len(texts)) else None

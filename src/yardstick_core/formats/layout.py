@@ -1,0 +1,199 @@
+"""How separated text is laid out: by which sign, with which decimal mark, under which heading."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yardstick_core.formats.mapping import BLANKS, SEPARATORS
+from yardstick_core.formats.naming import names_tests, role_of
+from yardstick_core.formats.values import cells_of, clocks, dates, numbers, unit_of
+
+
+def separator_of(lines: Sequence[str]) -> str:
+    """The sign that parts most lines into the same number of values, more than one."""
+
+    def fitness(sign: str) -> tuple[int, int]:
+        counts = [len(cells_of(line, sign)) for line in lines[:100] if line.strip()]
+        usual = max(set(counts), key=counts.count)
+        return (counts.count(usual) if usual > 1 else 0, usual)
+
+    found = max(
+        (s for s in SEPARATORS if s != BLANKS),
+        key=lambda s: (fitness(s)[0] * (s != " "), fitness(s)),
+    )
+    # columns that stand under one another are parted by as many blanks as it takes
+    aligned = fitness(BLANKS)[0] > fitness(found)[0] or any("  " in line for line in lines[:50])
+    if fitness(BLANKS)[0] and aligned and (found == " " or not fitness(found)[0]):
+        return BLANKS
+    return found
+
+
+def usual_width(rows: Sequence[Sequence[str]]) -> int:
+    widths = [len(row) for row in rows if row]
+    return max(set(widths), key=widths.count)
+
+
+_COMMA = re.compile(r"[+-]?\d+,\d+(?:[eE][+-]?\d+)?")
+
+
+def decimal_of(rows: Sequence[Sequence[str]], separator: str) -> str:
+    cells = [cell.strip() for row in rows for cell in row]
+    commas = sum(_COMMA.fullmatch(cell) is not None for cell in cells)
+    points = sum(
+        re.fullmatch(r"[+-]?\d+\.\d+(?:[eE][+-]?\d+)?", cell) is not None for cell in cells
+    )
+    return "," if commas > points and separator != "," else "."
+
+
+def _is_value(cells: Sequence[str], decimal: str) -> NDArray[np.bool_]:
+    """Which cells hold a number, a date or a time of day."""
+    return (
+        np.isfinite(numbers(cells, decimal))
+        | np.isfinite(dates(cells))
+        | np.isfinite(clocks(cells))
+    )
+
+
+class Heading(NamedTuple):
+    """Lines before the values, how many of them name the columns, the names, and their units."""
+
+    lines: int
+    naming: int = 0
+    names: Sequence[str] = ()
+    units: Sequence[str] = ()
+
+
+def heading_of(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading:
+    """What stands above the values."""
+    if grouped := _grouped(rows, decimal, width):
+        return grouped
+    first = 1
+    for place, cells in enumerate(rows[:200]):
+        filled = [cell.strip() for cell in cells if cell.strip()]
+        if len(cells) == width and filled and _is_value(filled, decimal).sum() * 2 >= len(filled):
+            first = place
+            break
+    else:
+        first = _first_of_text(rows, decimal, width)
+    if first < len(rows) and _names_numbers(rows, first, decimal, width):
+        return Heading(first + 1, 1, [cell.strip() for cell in rows[first]])
+    best, names_at, names = -1.0, -1, []
+    for place in range(min(first, len(rows))):
+        cells = _named_cells(rows[place], width)
+        filled = [cell for cell in cells if cell]
+        if len(cells) != width or not filled or _is_value(filled, decimal).any():
+            continue
+        known = sum(bool(role_of(cell)) for cell in cells)
+        # a line of values that are errors repeats itself, names do not
+        score = known + len(set(filled)) / width - (0.5 if _is_units(cells) else 0)
+        if score >= best:
+            best, names_at, names = score, place, cells
+    if names_at < 0:
+        return Heading(first)
+    below = _named_cells(rows[names_at + 1], width) if names_at + 1 < first else []
+    if len(below) == width and _is_units(below):
+        return Heading(names_at + 2, 2, names, [cell.strip("[]() ") for cell in below])
+    return Heading(names_at + 1, 1, names)
+
+
+def _grouped(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading | None:
+    """A heading of two lines, the upper of which names groups of columns: `,4.1,,4.2,`."""
+    for place, upper in enumerate(rows[:20]):
+        lower = rows[place + 1] if place + 1 < len(rows) else []
+        if len(upper) != width or len(lower) != width or width < 3:
+            continue
+        groups = [n for n, cell in enumerate(upper) if cell.strip()]
+        spanning = any(later - n > 1 for n, later in zip(groups, [*groups[1:], width], strict=True))
+        if (
+            len(groups) < 2
+            or not spanning
+            or not all(cell.strip() for cell in lower[groups[0] or 1 :])
+        ):
+            continue
+        below = [row for row in rows[place + 2 : place + 22] if len(row) == width]
+        if len(below) < 2 or not _names_groups(lower, groups, decimal):
+            continue
+        values = np.array([_is_value([cell.strip() for cell in row], decimal) for row in below])
+        if values[:, max(1, groups[0]) :].mean() < _MOSTLY:
+            continue
+        names = []
+        group = ""
+        for cell, under in zip(upper, lower, strict=True):
+            group = cell.strip() or group
+            names.append(f"{group} {under.strip()}".strip())
+        return Heading(place + 2, 2, names)
+    return None
+
+
+def _names_groups(lower: Sequence[str], groups: Sequence[int], decimal: str) -> bool:
+    """Whether the cells below groups are words, or count the columns of each group."""
+    for start, stop in zip(groups, [*groups[1:], len(lower)], strict=True):
+        cells = [cell.strip() for cell in lower[start:stop]]
+        counted = [str(n + 1) for n in range(len(cells))]
+        if cells != counted and _is_value(cells, decimal).any():
+            return False
+    return True
+
+
+def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, width: int) -> bool:
+    """Whether a line names its columns by numbers, as in `Run;4.1;4.2`: one of its cells is a word
+    where numbers follow, or says that what was timed does.
+    """
+    below = [row for row in rows[place + 1 : place + 21] if len(row) == width]
+    if any(len(row) == width for row in rows[:place]) or len(below) < 2:
+        return False
+    for column, cell in enumerate(rows[place]):
+        word = cell.strip().lstrip("#").strip()
+        if word.lower() in _NO_WORDS or not re.search(r"[^\W\d_]{2}", word):
+            continue
+        if _is_value([word], decimal)[0]:
+            continue
+        values = _is_value([row[column].strip() for row in below], decimal)
+        if values.mean() >= _MOSTLY or names_tests(word):
+            return True
+    return False
+
+
+#: Written where a value is missing.
+_NO_WORDS = ("nan", "null", "none", "n/a", "na", "err", "error", "inf")
+_MOSTLY = 0.7
+
+
+def _first_of_text(rows: Sequence[Sequence[str]], decimal: str, width: int) -> int:
+    """Where no line holds mostly values: the first that holds any of them.
+
+    The very first line is one where its values stand where those of the second do: it is no line of
+    names then, and nothing that was measured is passed over.
+    """
+    valued = [
+        (place, _is_value([cell.strip() for cell in cells], decimal))
+        for place, cells in enumerate(rows[:200])
+        if len(cells) == width
+    ]
+    valued = [(place, found) for place, found in valued if found.any()]
+    if len(valued) > 1 and valued[0][0] == 0 and not np.array_equal(valued[0][1], valued[1][1]):
+        valued = valued[1:]
+    return valued[0][0] if valued else 1
+
+
+def _named_cells(cells: Sequence[str], width: int) -> list[str]:
+    """The cells of a line of names, without the sign that it may begin with."""
+    found = [cell.strip() for cell in cells]
+    if found and found[0] in ("#", "%", "//", ";") and len(found) == width + 1:
+        found = found[1:]
+    if found:
+        found[0] = re.sub(r"^(?:#+|//+|;+|%+\s)\s*", "", found[0])
+    return found
+
+
+def _is_units(cells: Sequence[str]) -> bool:
+    """Whether a line holds units and nothing else."""
+    plain = [cell.strip("[]() ").lower() for cell in cells]
+    known = sum(bool(unit_of(one)) for one in plain)
+    short = all(len(one) <= 8 for one in plain)
+    return known >= 1 and short and known * 2 >= sum(bool(one) for one in plain)

@@ -1,0 +1,325 @@
+"""Tables that are laid out in another way than a row for each run or frame, made into such rows.
+
+Whether a file is one of them is told by how it begins, and ends; only then all of it is read.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from yardstick_core.formats import event_lines
+from yardstick_core.formats.column_values import climbs, numbers_rows, reported_unit
+from yardstick_core.formats.layout import decimal_of, separator_of, usual_width
+from yardstick_core.formats.mapping import BLANKS, FRAME_TIME, MEMORY_UNITS, TIME_UNITS
+from yardstick_core.formats.naming import (
+    is_action,
+    names_frames,
+    names_units,
+    names_values,
+    role_of,
+    stem_of,
+    words_of,
+)
+from yardstick_core.formats.values import cells_of, numbers
+
+Row = dict[str, Any]
+
+LOOKED_AT = 300
+FEWEST_ROWS = 2
+#: Frames of a variant, or numbers of one line: fewer are something else.
+FEWEST_FRAMES = 20
+#: Numbers with a decimal comma within quotes, and those that only part thousands by commas.
+_QUOTED = re.compile(r'"[+-]?\d+,(?:\d{1,2}|\d{4,})"')
+_POINTED = re.compile(r"\d\.\d")
+_BESIDE = re.compile(
+    r"\b(?:old|new|before|after|baseline|candidate|current|previous|stable|beta|alt|neu)\b"
+)
+_FRAMES_MS = (2.0, 500.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """How a separated text begins: names of its columns, cells by column, decimal mark."""
+
+    names: list[str]
+    columns: list[list[str]]
+    separator: str
+    decimal: str
+
+
+def rows_of(text: str) -> list[Row] | None:
+    """The rows of a text that is laid out in such a way; None for any other."""
+    lines = text.split("\n", LOOKED_AT + 1)
+    head = [line for line in lines[:LOOKED_AT] if line.strip()]
+    if len(head) == 1:
+        return _one_line(head[0]) if not "".join(lines[LOOKED_AT:]).strip() else None
+    found = _head_of(head)
+    if found is None:
+        return None
+    for reshape in (_tidy, _beside, _side_by_side, _begun_and_done):
+        make = reshape(found, text)
+        if make:
+            rows = make(_table(text, found))
+            if rows:
+                return rows
+    return None
+
+
+def points_for_commas(text: str) -> str | None:
+    """A table parted by commas whose decimal commas stand within quotes, parted by semicolons."""
+    start = text[:20_000]
+    quoted = len(_QUOTED.findall(start))
+    if quoted < 4 * FEWEST_ROWS or _POINTED.search(start):
+        return None
+    rows = csv.reader(text.splitlines())
+    return "".join(
+        ";".join(f'"{cell}"' if ";" in cell else cell for cell in row) + "\n" for row in rows
+    )
+
+
+def events_of(rows: Sequence[Row]) -> list[Row] | None:
+    """Rows whose names say in turn that something began and that it was done, as timings."""
+    names = list(dict.fromkeys(name for row in rows[:LOOKED_AT] for name in row))
+    when = next((name for name in names if role_of(name) == "time"), "")
+    if not when:
+        return None
+    for name in names:
+        texts = [str(row.get(name, "")) for row in rows]
+        if name != when and not any(text.isdigit() for text in texts[:FEWEST_ROWS]):
+            unit = reported_unit(when, "time")
+            paired = event_lines.paired([str(row.get(when, "")) for row in rows], texts)
+            if paired:
+                ends = f" [{unit}]" if unit else ""
+                return [
+                    {"name": one["name"], f"begin{ends}": one["begin"], f"end{ends}": one["end"]}
+                    for one in paired
+                ]
+    return None
+
+
+def _head_of(lines: list[str]) -> Head | None:
+    separator = separator_of(lines)
+    rows = [cells_of(line, separator) for line in lines]
+    width = usual_width(rows)
+    rows = [[cell.strip() for cell in row] for row in rows if len(row) == width]
+    if width < 2 or len(rows) < 1 + FEWEST_ROWS or separator == BLANKS:
+        return None
+    names = rows[0]
+    if not all(names) or np.isfinite(numbers(names)).all() or len(set(names)) < width:
+        return None
+    decimal = decimal_of(rows, separator)
+    return Head(names, [list(column) for column in zip(*rows[1:], strict=True)], separator, decimal)
+
+
+def _table(text: str, head: Head) -> Iterable[list[str]]:
+    """All rows of a table behind the line of its names, with cells as they stand there."""
+    lines = iter(text.split("\n"))
+    for line in lines:
+        if line.strip():
+            break
+    for line in lines:
+        cells = [cell.strip() for cell in cells_of(line, head.separator)]
+        if any(cells):
+            yield cells[: len(head.names)] + [""] * (len(head.names) - len(cells))
+
+
+_Make = Callable[[Iterable[list[str]]], list[Row]]
+
+
+def _one_line(line: str) -> list[Row] | None:
+    """Numbers that stand behind one another in a single line."""
+    for sign in (";", ",", "\t", " "):
+        cells = [cell.strip() for cell in line.strip().strip(sign).split(sign)]
+        decimal = "," if sign != "," and "." not in line else "."
+        if len(cells) >= FEWEST_FRAMES and np.isfinite(numbers(cells, decimal)).all():
+            return [{"value": float(value)} for value in numbers(cells, decimal)]
+    return None
+
+
+def _tidy(head: Head, text: str) -> _Make | None:
+    """A row for each value: a column says what was measured, one how much, and one in which unit.
+
+    What the other columns say alike is one row, with a column for each of what was measured.
+    """
+    units = [p for p, name in enumerate(head.names) if names_units(name)]
+    values = [
+        p for p, name in enumerate(head.names)
+        if names_values(name) and np.isfinite(numbers(head.columns[p], head.decimal)).mean() > 0.9
+    ]  # fmt: skip
+    texts = [
+        p for p, name in enumerate(head.names)
+        if p not in units and not np.isfinite(numbers(head.columns[p], head.decimal)).any()
+        and role_of(name) not in ("variant", "time") and _repeated(head.columns[p])
+    ]  # fmt: skip
+    if len(values) != 1 or len(units) != 1 or not texts:
+        return None
+    value, unit, what = values[0], units[0], texts[0]
+    others = [p for p in range(len(head.names)) if p not in (value, unit, what)]
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        made: dict[tuple[str, ...], list[Row]] = {}
+        order: list[Row] = []
+        for cells in rows:
+            name = f"{cells[what]} [{cells[unit]}]" if cells[unit] else cells[what]
+            some = made.setdefault(tuple(cells[p] for p in others), [])
+            row = next((one for one in some if name not in one), None)
+            if row is None:
+                row = {head.names[p]: cells[p] for p in others}
+                some.append(row)
+                order.append(row)
+            row[name] = cells[value].replace(head.decimal, ".")
+        return order
+
+    return make
+
+
+def _repeated(cells: list[str]) -> bool:
+    return len(set(cells)) * 2 <= len(cells)
+
+
+def _side_by_side(head: Head, text: str) -> _Make | None:
+    """Frame times of several variants, a column for each: columns that end before others do, or are
+    called as variants are.
+    """
+    if len(head.columns[0]) < FEWEST_FRAMES:
+        return None
+    places, counts = [], []
+    for place, cells in enumerate(head.columns):
+        values = numbers(cells, head.decimal)
+        filled = [cell for cell in cells if cell]
+        if numbers_rows(values) and (names_frames(head.names[place]) or not place):
+            counts.append(place)
+        elif len(filled) < FEWEST_FRAMES or not np.isfinite(values[: len(filled)]).all():
+            return None
+        else:
+            places.append(place)
+    if len(places) < 2 or len(counts) > 1:
+        return None
+    names = [head.names[place] for place in places]
+    units = {reported_unit(name, FRAME_TIME) for name in names}
+    if len(units) > 1 or any(
+        role_of(_bare(name)) or reported_unit(name, "other") in MEMORY_UNITS for name in names
+    ):
+        return None
+    unit = units.pop() or "ms"
+    usual = [float(np.nanmedian(numbers(head.columns[p], head.decimal))) for p in places]
+    ms = [one * TIME_UNITS[unit] / 1e6 for one in usual]
+    if not all(_FRAMES_MS[0] < one < _FRAMES_MS[1] for one in ms) or max(ms) > 4 * min(ms):
+        return None
+    if any(climbs(numbers(head.columns[p], head.decimal)) for p in places):
+        return None
+    called = all(
+        stem_of(_bare(name)) != _bare(name) or re.search(r"\d", _bare(name))
+        or _BESIDE.search(words_of(name))
+        for name in names
+    )  # fmt: skip
+    last = next(line for line in reversed(text.split("\n")) if line.strip())
+    ends = [cell.strip() for cell in cells_of(last, head.separator)]
+    ragged = len(ends) < len(head.names) or not all(ends[p] for p in places)
+    if not (called or ragged):
+        return None
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        table = list(rows)
+        return [
+            {"variant": _bare(head.names[place]), f"frame time [{unit}]": value}
+            for place in places
+            for value in (cells[place].replace(head.decimal, ".") for cells in table)
+            if value
+        ]
+
+    return make
+
+
+def by_variant(rows: list[Row]) -> list[Row] | None:
+    """Rows whose columns name what was timed and of which variant, as `launch old`, `launch new`,
+    `save old` and `save new` do: a row for each variant. None where columns do not pair up so.
+    """
+    names = list(dict.fromkeys(name for row in rows for name in row))
+    for place in (-1, 0):
+        parts = {name: _apart(name, place) for name in names}
+        found = {name: part for name, part in parts.items() if part and _called_variant(part[1])}
+        timed = list(dict.fromkeys(what for what, _, _ in found.values()))
+        variants = list(dict.fromkeys(variant for _, variant, _ in found.values()))
+        others = [name for name in names if name not in found]
+        whole = len(found) == len(timed) * len(variants) and len(timed) > 1 < len(variants)
+        if not whole or any(role_of(name) == "variant" for name in others):
+            continue
+        return [
+            {"variant": variant}
+            | {name: row[name] for name in others if name in row}
+            | {
+                what + unit: row[name]
+                for name, (what, mine, unit) in found.items()
+                if mine == variant and name in row
+            }
+            for row in rows
+            for variant in variants
+        ]
+    return None
+
+
+_UNIT = re.compile(
+    r"\s*[\[(]\s*(?:ms|s|sec|seconds|µs|us|ns|min)\s*[\])]$|(?<=[a-z0-9)])_(?:ms|s|us|ns)$"
+)
+
+
+_Apart = tuple[str, str, str]
+
+
+def _apart(name: str, place: int) -> _Apart | None:
+    """What was timed, the first or last word (`place` 0 or -1), and the unit; None for one word."""
+    unit = _UNIT.search(name)
+    words = re.split(r"[\s_]+", (name[: unit.start()] if unit else name).strip())
+    if len(words) < 2:
+        return None
+    variant = words.pop(place).strip("()[]")
+    told = unit[0].strip(" _[]()") if unit else ""
+    return " ".join(words), variant, f" [{told}]" if told else ""
+
+
+def _called_variant(word: str) -> bool:
+    """Whether variants are called by a word: `old`, `4.2`, and no number of a repeat."""
+    return bool(
+        _BESIDE.fullmatch(word.lower()) or re.fullmatch(r"[vV]?\d+(?:\.\d+)+\w*|[vV]\d+", word)
+    )
+
+
+def _beside(head: Head, text: str) -> _Make | None:
+    """A table whose columns are timings of several variants."""
+    if by_variant([dict.fromkeys(head.names, "")]) is None:
+        return None
+    return lambda rows: (
+        by_variant(
+            [
+                {
+                    n: cell.replace(head.decimal, ".")
+                    for n, cell in zip(head.names, cells, strict=True)
+                    if cell
+                }
+                for cells in rows
+            ]
+        )
+        or []
+    )
+
+
+def _bare(name: str) -> str:
+    """A name without its unit."""
+    return re.sub(r"\s*[\[(][^\])]*[\])]|[\s_]+(?:ms|s|µs|us|ns)$", "", name).strip() or name
+
+
+def _begun_and_done(head: Head, text: str) -> _Make | None:
+    def rows_of(rows: Iterable[list[str]]) -> list[Row]:
+        return [dict(zip(head.names, cells, strict=True)) for cells in rows]
+
+    begins = rows_of(list(row) for row in zip(*head.columns, strict=True))
+    if any(is_action(name) for name in head.names) or not events_of(begins):
+        return None
+    return lambda rows: events_of(rows_of(rows)) or []

@@ -1,0 +1,361 @@
+"""Results and logs laid out in ways of their own: documents, blocks, tables of other shapes."""
+
+import json
+
+import numpy as np
+import pytest
+from sheets import sheet
+from test_foreign_logs import AT, LENGTHS, MIB, brought, clock, read, table
+
+from yardstick_core.formats.guess import propose
+from yardstick_core.formats.source import NotALog
+
+OLD, NEW = [2.25, 2.5, 2.0], [1.5, 1.75, 1.25]
+RUNS = [("4.1", "", 2.25), ("4.1", "", 2.5), ("4.1", "", 2.0),
+        ("4.2", "", 1.5), ("4.2", "", 1.75), ("4.2", "", 1.25)]  # fmt: skip
+#: The same, launched and saved.
+BOTH = [
+    (variant, [("launch", one), ("save", one / 2)])
+    for variant, some in (("4.1", OLD), ("4.2", NEW)) for one in some
+]  # fmt: skip
+
+#: Of each: the results, and the runs they come to: variant, what was timed, how long it took, s.
+RESULTS = {
+    "a ruled table among text": (
+        "# Launch times\n\nBy hand.\n\n| build | run | launch |\n|---|---:|---:|\n"
+        "| 4.1 | 1 | 2.25 s |\n| 4.1 | 2 | 2500 ms |\n| 4.1 | 3 | 2 s |\n"
+        "| 4.2 | 1 | 1.5 s |\n| 4.2 | 2 | 1.75 s |\n| 4.2 | 3 | 1.25 s |\n\nThat is all.\n",
+        RUNS,
+    ),
+    "the answer of a database": (
+        " build | ms   \n-------+------\n"
+        + "".join(f" 4.1   | {1000 * one:.0f} \n" for one in OLD)
+        + "".join(f" 4.2   | {1000 * one:.0f} \n" for one in NEW) + "(6 rows)\n",
+        RUNS,
+    ),
+    "a page with a table whose cells span rows": (
+        "<html><body><table><tr><td>menu</td></tr></table><table><thead><tr><th>Version</th>"
+        "<th>Launch (s)</th></tr></thead><tr><td rowspan=3>4.1</td><td>2.25</td></tr>"
+        "<tr><td>2.5</td></tr><tr><td>2.0</td></tr><tr><td rowspan=3>4.2</td><td>1.5</td></tr>"
+        "<tr><td>1.75</td></tr><tr><td>1.25</td></tr></table></body></html>",
+        RUNS,
+    ),
+    "XML, what holds for several rows around them": (
+        "<results>" + "".join(
+            f'<build id="{variant}">' + "".join(f'<run seconds="{one}"/>' for one in some)
+            + "</build>" for variant, some in (("4.1", OLD), ("4.2", NEW))) + "</results>",
+        RUNS,
+    ),
+    "YAML": (
+        "program: loom\nruns:\n" + "".join(
+            f"  - version: '{variant}'\n    launch_s: {one}\n"
+            for variant, some in (("4.1", OLD), ("4.2", NEW)) for one in some),
+        RUNS,
+    ),
+    "numbers in lists, of a variant each": (
+        json.dumps({"results": [{"version": "4.1", "seconds": OLD},
+                                {"version": "4.2", "seconds": NEW}]}),
+        RUNS,
+    ),
+    "lines that name variant and run": (
+        "".join(f"4.1 run {n + 1}: {one} s\n" for n, one in enumerate(OLD))
+        + "".join(f"4.2 run {n + 1}: {one} s\n" for n, one in enumerate(NEW)),
+        RUNS,
+    ),
+    "what a shell tells, under headings": (
+        "".join(f"== {variant} run {n} ==\n\nreal\t0m{one}s\nuser\t0m1.0s\nsys\t0m0.1s\n\n"
+                for variant, some in (("4.1", OLD), ("4.2", NEW))
+                for n, one in enumerate(some, 1)),
+        RUNS,
+    ),
+    "means with their spreads": (
+        "Scenario,4.1,4.2\nLaunch,2.25 ± 0.1,1.5 ± 0.2\nSave,1.25 ± 0.1,0.75 ± 0.1\n"
+        "Pan,0.5 ± 0.1,0.25 ± 0.1\n",
+        [("4.1", "Launch", 2.25), ("4.2", "Launch", 1.5), ("4.1", "Save", 1.25),
+         ("4.2", "Save", 0.75), ("4.1", "Pan", 0.5), ("4.2", "Pan", 0.25)],
+    ),
+    "a sheet whose heading has two lines": (
+        sheet([["By hand, in May", "", "", "", ""], ["", "4.1", "", "4.2", ""],
+               ["Operation", 1, 2, 1, 2],
+               ["Launch", 2.25, 2.5, 1.5, 1.75], ["Save", 1.0, 1.25, 0.5, 0.75]]),
+        [("4.1", "Launch", 2.25), ("4.1", "Launch", 2.5),
+         ("4.2", "Launch", 1.5), ("4.2", "Launch", 1.75),
+         ("4.1", "Save", 1.0), ("4.1", "Save", 1.25),
+         ("4.2", "Save", 0.5), ("4.2", "Save", 0.75)],
+    ),
+    "a row for each timing, a column for each run": (
+        "Operation,Run 1,Run 2,Run 3\nLaunch,2.25,2.5,2.0\nSave,1.5,1.75,1.25\n",
+        [("", "Launch", 2.25), ("", "Launch", 2.5), ("", "Launch", 2.0),
+         ("", "Save", 1.5), ("", "Save", 1.75), ("", "Save", 1.25)],
+    ),
+    "what was done, and how long it took": (
+        "operation,elapsed\n" + "load,00:00:02.250\nsave,00:00:01.500\n" * 3,
+        [("", "load", 2.25), ("", "save", 1.5)] * 3,
+    ),
+    "a test named beside the variant": (
+        "build,test,ms\n" + "4.1,load,2250\n4.1,draw,500\n4.2,load,1500\n4.2,draw,250\n" * 2
+        + "average,,1125\n",
+        [("4.1", "load", 2.25), ("4.1", "draw", 0.5),
+         ("4.2", "load", 1.5), ("4.2", "draw", 0.25)] * 2,
+    ),
+}  # fmt: skip
+
+#: Results of which each run has two timings, and the runs that they come to.
+OF_TWO = {
+    "a value a row": "version,run,metric,value,unit\n" + "".join(
+        f"{variant},{n},launch,{one},s\n{variant},{n},save,{one * 500},ms\n"
+        f"{variant},{n},peak memory,{n + 400},MiB\n"
+        for variant, some in (("4.1", OLD), ("4.2", NEW)) for n, one in enumerate(some, 1)),
+    "one object a variant": json.dumps(
+        {variant: {"launch": some, "save": [one / 2 for one in some]}
+         for variant, some in (("4.1", OLD), ("4.2", NEW))}, indent=1),
+    "sections": "".join(
+        f"[run{n}]\nversion={variant}\nlaunch={one}\nsave={one / 2}\n\n"
+        for n, (variant, ((_, one), _)) in enumerate(BOTH, 1)),
+    "blocks under a line that names them": "".join(
+        f"Version {variant}, run {n}\nlaunch: {one} s\nsave: {one / 2} s\n\n"
+        for n, (variant, ((_, one), _)) in enumerate(BOTH, 1)).replace("Version ", ""),
+    "sentences under headings": "=== 4.1 ===\n\n" + "\n=== 4.2 ===\n\n".join(
+        "".join(f"Run #{n}: launch {one}s, save {one / 2}s\n" for n, one in enumerate(some, 1))
+        for some in (OLD, NEW)),
+    "several values a line": "".join(
+        f"Version {variant}\nlaunch: {', '.join(f'{one}s' for one in some)}\n"
+        f"save: {', '.join(f'{one / 2}s' for one in some)}\n\n"
+        for variant, some in (("4.1", OLD), ("4.2", NEW))),
+    "timings of both variants side by side": "run,launch 4.1,save 4.1,launch 4.2,save 4.2\n"
+        + "".join(f"{n},{a},{a / 2},{b},{b / 2}\n"
+                  for n, (a, b) in enumerate(zip(OLD, NEW, strict=True), 1)),
+}  # fmt: skip
+
+
+def runs_of(tmp_path, content):
+    source = brought(tmp_path, content)
+    proposal = propose(source)
+    summary, _ = read(source, proposal.mapping)
+    return proposal, summary
+
+
+@pytest.mark.parametrize("name", RESULTS)
+def test_runs_and_what_was_timed_are_found(tmp_path, name):
+    content, expected = RESULTS[name]
+    proposal, summary = runs_of(tmp_path, content)
+    found = [
+        (part.name, what, round((end - start) / 1e9, 6))
+        for part in summary.parts for what, start, end in part.timings
+    ]  # fmt: skip
+    assert found == expected
+    assert proposal.doubts
+
+
+@pytest.mark.parametrize("name", OF_TWO)
+def test_timings_of_one_run_stay_together(tmp_path, name):
+    _, summary = runs_of(tmp_path, OF_TWO[name])
+    found = [
+        (part.name, sorted((what, round(end / 1e9, 6)) for what, _, end in part.timings))
+        for part in summary.parts
+    ]
+    assert sorted(found) == sorted(BOTH)
+
+
+def log_line(seconds, text):
+    return f"2026-05-03T{clock(36_000 + seconds)}+0100 loom[77]: {text}\n"
+
+
+#: Logs of what was done, and the events they come to: the name, and how long it took, s.
+EVENTS = {
+    "when it began and when it was done": "".join(
+        log_line(10 * n, "open draft start") + log_line(10 * n + 1.5, "open draft done")
+        + log_line(10 * n + 3, "export start") + log_line(10 * n + 5.25, "export done")
+        for n in range(6)),
+    "how long it took": "".join(
+        log_line(10 * n + 1.5, "open draft took 1.50 s")
+        + log_line(10 * n + 5.25, "export took 2250 ms")
+        for n in range(6)),
+    "as messages in a table": "time,level,message\n" + "".join(
+        f"{10 * n},INFO,open draft started\n{10 * n + 1.5},INFO,open draft finished\n"
+        f"{10 * n + 3},INFO,export started\n{10 * n + 5.25},INFO,export finished\n"
+        for n in range(6)),
+    "as objects": "".join(
+        json.dumps({"ts": at, "event": event}) + "\n"
+        for n in range(6) for at, event in (
+            (10 * n, "open draft_start"), (10 * n + 1.5, "open draft_end"),
+            (10 * n + 3, "export_start"), (10 * n + 5.25, "export_end"))),
+    "when and how long": "time (s),operation,latency (s)\n" + "".join(
+        f"{10 * n + 1.5},open draft,1.5\n{10 * n + 5.25},export,2.25\n" for n in range(6)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", EVENTS)
+def test_what_a_log_says_was_done_becomes_timings(tmp_path, name):
+    proposal, summary = runs_of(tmp_path, EVENTS[name])
+    assert proposal.mapping.events
+    found = [(what, round((end - start) / 1e9, 3)) for what, start, end in summary.parts[0].timings]
+    assert found == [("open draft", 1.5), ("export", 2.25)] * 6
+
+
+SHORTER = LENGTHS[:90]
+#: Frame times of two variants, in one file.
+BESIDE = {
+    "one ends before the other": "frame,old_ms,new_ms\n" + "".join(
+        f"{n},{one},{SHORTER[n] if n < 90 else ''}\n" for n, one in enumerate(LENGTHS)),
+    "lists of objects": "".join(
+        json.dumps({"version": name, "frames_ms": some.tolist()}) + "\n"
+        for name, some in (("old", LENGTHS), ("new", SHORTER))),
+    "one list each": json.dumps({"old": LENGTHS.tolist(), "new": SHORTER.tolist()}),
+    "a column that names them": "build,frame time (ms)\n" + "".join(
+        f"{name},{one}\n" for name, some in (("old", LENGTHS), ("new", SHORTER)) for one in some),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BESIDE)
+def test_frames_of_two_variants_are_two_runs(tmp_path, name):
+    source = brought(tmp_path, BESIDE[name])
+    summary, streams = read(source, propose(source).mapping)
+    assert [(part.name, part.frames) for part in summary.parts] == [("old", 120), ("new", 90)]
+    assert np.diff(streams[1, "frames"]) / 1e6 == pytest.approx(SHORTER, abs=0.002)
+
+
+PHASES = np.round(np.outer([0.2, 0.3, 0.5], LENGTHS), 4)
+#: Of each: how it is written, and the role and unit of each column.
+FRAMES = {
+    "phases of a frame and their sum": (
+        table("Frame;Update;Paint;Present;Total", range(120), *PHASES,
+              PHASES.sum(axis=0).round(4), sep=";"),
+        [("other", ""), ("other", ""), ("other", ""), ("other", ""), ("frame time", "ms")],
+    ),
+    "a time beside the number of each frame": (
+        table("fotograma;tiempo_ms;uso_cpu", range(120), LENGTHS, 10 + LENGTHS, sep=";"),
+        [("other", ""), ("frame time", "ms"), ("processor", "% of the machine")],
+    ),
+    "when each frame began and ended": (
+        table("frame,start,end", range(120), AT - LENGTHS / 1000,
+              AT - LENGTHS / 50_000),
+        [("skip", ""), ("skip", ""), ("time", "s")],
+    ),
+    "units behind the values": (
+        "".join(f"t={at} frame={n} ft={ms}ms ram={200 + n}MiB\n"
+                for n, (at, ms) in enumerate(zip(AT, LENGTHS, strict=True))),
+        [("time", "s"), ("other", ""), ("frame time", "ms"), ("memory", "MiB")],
+    ),
+    "elements of XML": (
+        "<capture>" + "".join(f'<frame t="{at}" ms="{ms}"/>'
+                              for at, ms in zip(AT, LENGTHS, strict=True)) + "</capture>",
+        [("time", "s"), ("frame time", "ms")],
+    ),
+    "all in one line": (
+        ",".join(map(str, LENGTHS)), [("frame time", "ms")],
+    ),
+    "decimal commas within quotes": (
+        '"Zeit (s)","Bildzeit (ms)"\n' + "".join(
+            f'"{at:.6f}","{ms:.3f}"\n'.replace(".", ",") for at, ms in zip(AT, LENGTHS, strict=True)
+        ),
+        [("time", "s"), ("frame time", "ms")],
+    ),
+    "days as a spreadsheet counts them": (
+        table("Time,Frame Time (ms)", [f"{46_145.5 + at / 86_400:.10f}" for at in AT], LENGTHS),
+        [("time", "day"), ("frame time", "ms")],
+    ),
+    "a heading of two lines": (
+        table(["Time,Frame,,CPU,", "s,time ms,drawn,use %,clock"],
+              AT, LENGTHS, range(7, 127), 10 + LENGTHS, 3000 + LENGTHS),
+        [("time", "s"), ("frame time", "ms"), ("other", ""),
+         ("processor", "% of the machine"), ("other", "")],
+    ),
+    "units with a stroke": (
+        table("time/s  frametime/ms  mem/MiB", AT, LENGTHS, 200 + AT, sep="  "),
+        [("time", "s"), ("frame time", "ms"), ("memory", "MiB")],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", FRAMES)
+def test_frames_are_found(tmp_path, name):
+    content, expected = FRAMES[name]
+    source = brought(tmp_path, content)
+    proposal = propose(source)
+    assert [(c.role, c.unit) for c in proposal.mapping.columns] == expected
+    summary, streams = read(source, proposal.mapping)
+    lengths = np.diff(streams[0, "frames"]) / 1e6
+    assert summary.broken == 0
+    assert np.median(np.abs(lengths[-100:] - LENGTHS[-100:])) < 0.5
+
+
+@pytest.mark.parametrize(
+    ("encoding", "heading"),
+    [
+        ("cp932", "時刻(s),フレーム時間(ms),メモリ(MB)"), ("gb18030", "时间(秒),帧时间(毫秒),内存(MB)"),
+        ("cp1251", "время (с),время кадра (мс),память (МБ)"),
+        ("cp1250", "czas (s),czas między klatkami (ms),pamięć (MB)"),
+        ("cp1252", "temps (s),durée de l'image (ms),mémoire (Mo)"),
+        ("euc_kr", "시간(초),프레임 시간(ms),메모리(MB)"),
+    ],
+)  # fmt: skip
+def test_text_of_older_encodings_is_read_by_the_words_in_it(tmp_path, encoding, heading):
+    source = brought(tmp_path, table(heading, AT, LENGTHS, 200 + AT).encode(encoding))
+    proposal = propose(source)
+    assert (source.encoding, proposal.mapping.columns[0].name) == (encoding, heading.split(",")[0])
+    expected = [("time", "s"), ("frame time", "ms"), ("memory", "MB")]
+    assert [(c.role, c.unit) for c in proposal.mapping.columns] == expected
+    assert any("not UTF-8" in doubt for doubt in proposal.doubts)
+
+
+#: Texts that look like something and are not: what must not be taken for it.
+NOT_THAT = {
+    "memory that is nearly as large as the step of time": (
+        table("Time (s),Working Set (KB)", [f"{n / 2:.1f}" for n in range(200)],
+              range(480_000, 500_000, 100)),
+        [("time", "s"), ("memory", "kB")],
+    ),
+    "how often each length came": (
+        table("bucket_ms,count", range(8, 40), [1 + n * 7 % 41 for n in range(32)]),
+        [("other", "ms"), ("other", "")],
+    ),
+    "thousands within quotes": (
+        table("t (ms),frame time (us)", [f'"{n * 1_016.0:,.1f}"' for n in range(1, 40)],
+              [f'"{16_600 + n * 7 % 500:,}"' for n in range(1, 40)]),
+        [("time", "ms"), ("frame time", "µs")],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", NOT_THAT)
+def test_what_only_looks_like_it_is_not_taken_for_it(tmp_path, name):
+    content, expected = NOT_THAT[name]
+    proposal = propose(brought(tmp_path, content))
+    assert [(c.role, c.unit) for c in proposal.mapping.columns] == expected
+
+
+def test_rows_told_apart_by_something_unknown_are_doubted(tmp_path):
+    rows = "".join(f"{b},{w},{s}\n" for b in ("4.1", "4.2") for w in ("red", "blue") for s in OLD)
+    proposal = propose(brought(tmp_path, f"build,colour,seconds\n{rows}"))
+    assert any("“colour” tells rows of one variant apart" in doubt for doubt in proposal.doubts)
+
+
+ENTITIES = "".join(f'<!ENTITY e{n + 1} "{f"&e{n};" * 10}">' for n in range(12))
+#: Documents made to take memory or time, or to read what is none of theirs.
+HOSTILE = {
+    "entities of entities": f'<!DOCTYPE r [<!ENTITY e0 "x">{ENTITIES}]><r><a b="1">&e12;</a></r>',
+    "a file of the machine": '<!DOCTYPE r [<!ENTITY e SYSTEM "file:///etc/passwd">]>'
+    "<r><a><b>&e;</b></a><a><b>&e;</b></a></r>",
+    "aliases of aliases": "a0: &a0 [1, 2]\n"
+    + "".join(f"a{n + 1}: &a{n + 1} [*a{n}, *a{n}, *a{n}]\n" for n in range(40))
+    + "- launch: 2\n- launch: 3\n",
+    "a cell across everything": "<table><tr><td colspan=999999999 rowspan=999999999>4.1</td></tr>"
+    + "<tr><td>1</td></tr>" * 20 + "</table>",
+    "elements within elements": "<a>" * 5000 + "</a>" * 5000,
+    "objects within objects": "<x>" + "<y z='1'/>" * 20_000 + "</x>",
+    "bars without end": "|" * 200_000 + "\n|--|--|\n| a | 1 |\n",
+    "dashes without end": "a | b\n" + "-" * 200_000 + "x\n1 | 2\n",
+    "items without end": "- " * 100_000 + "\n- a: 1\n",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_no_document_takes_the_reader_along(tmp_path, name):
+    try:
+        proposal = propose(brought(tmp_path, HOSTILE[name]))
+    except NotALog:
+        return
+    said = json.dumps([proposal.rows, [c.name for c in proposal.mapping.columns]])
+    assert "root:" not in said
+    assert len(said) < 4 * MIB
