@@ -968,6 +968,7 @@ class Mapping(TypedDict):
     cores: int
     encoding: str
     durations: NotRequired[str]
+    every_s: NotRequired[float]
     record: NotRequired[bool]
 
 

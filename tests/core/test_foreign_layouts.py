@@ -4,7 +4,7 @@ import json
 
 import numpy as np
 import pytest
-from sheets import sheet
+from sheets import open_sheet, sheet
 from test_foreign_logs import AT, LENGTHS, MIB, brought, clock, read, table
 
 from yardstick_core.formats.guess import propose
@@ -56,6 +56,31 @@ RESULTS = {
         json.dumps({"results": [{"version": "4.1", "seconds": OLD},
                                 {"version": "4.2", "seconds": NEW}]}),
         RUNS,
+    ),
+    "rows within objects that name their variant": (
+        json.dumps({"versions": [
+            {"name": name, "runs": [{"launch": one, "idle_mb": 300} for one in some]}
+            for name, some in (("4.1", OLD), ("4.2", NEW))]}),
+        RUNS,
+    ),
+    "tables of a page under a title each": (
+        "".join(f"<h2>{name}</h2><table><tr><th>Run</th><th>Launch</th></tr>"
+                + "".join(f"<tr><td>{n}</td><td>{one} s</td></tr>" for n, one in enumerate(some, 1))
+                + "</table>" for name, some in (("4.1", OLD), ("4.2", NEW))),
+        RUNS,
+    ),
+    "ruled tables under a title each": (
+        "# Launch\n\n" + "".join(
+            f"## {name}\n\n| run | launch |\n|-----|--------|\n"
+            + "".join(f"| {n} | {one} s |\n" for n, one in enumerate(some, 1)) + "\n"
+            for name, some in (("4.1", OLD), ("4.2", NEW))),
+        RUNS,
+    ),
+    "a title above a table of few columns": (
+        open_sheet([["Launch of editions, in seconds"], ["Run", "Basic", "Pro"],
+                    *([n, a, b] for n, (a, b) in enumerate(zip(OLD, NEW, strict=True), 1))]),
+        [(name, "", one) for both in zip(OLD, NEW, strict=True)
+         for name, one in zip(("Basic", "Pro"), both, strict=True)],
     ),
     "lines that name variant and run": (
         "".join(f"4.1 run {n + 1}: {one} s\n" for n, one in enumerate(OLD))
@@ -114,10 +139,21 @@ OF_TWO = {
         for n, (variant, ((_, one), _)) in enumerate(BOTH, 1)),
     "blocks under a line that names them": "".join(
         f"Version {variant}, run {n}\nlaunch: {one} s\nsave: {one / 2} s\n\n"
-        for n, (variant, ((_, one), _)) in enumerate(BOTH, 1)).replace("Version ", ""),
+        for n, (variant, ((_, one), _)) in enumerate(BOTH, 1)),
     "sentences under headings": "=== 4.1 ===\n\n" + "\n=== 4.2 ===\n\n".join(
         "".join(f"Run #{n}: launch {one}s, save {one / 2}s\n" for n, one in enumerate(some, 1))
         for some in (OLD, NEW)),
+    "reports of a program, one below the other": "Timings of the loom\n\n" + "".join(
+        f"Program: {variant}\nDate: 2026-05-0{n}\n\nTest         Time\n-----------  ------\n"
+        f"launch       {one} s\nsave         {one / 2} s\n\n"
+        for n, (variant, ((_, one), _)) in enumerate(BOTH, 1)),
+    "who measured it, and remarks": "Version,Tester,launch [s],save [s],Remarks\n" + "".join(
+        f"{variant},{tester},{one},{one / 2},{'phone rang' if one == 2.5 else ''}\n"
+        for variant, some in (("4.1", OLD), ("4.2", NEW))
+        for tester, one in zip(("Ann", "Bo", "Ann"), some, strict=True)),
+    "what was timed and of which variant, a line each": "".join(
+        f"launch (4.1): {a}s\nlaunch (4.2): {b}s\nsave (4.1): {a / 2}s\nsave (4.2): {b / 2}s\n"
+        for a, b in zip(OLD, NEW, strict=True)),
     "several values a line": "".join(
         f"Version {variant}\nlaunch: {', '.join(f'{one}s' for one in some)}\n"
         f"save: {', '.join(f'{one / 2}s' for one in some)}\n\n"
@@ -207,6 +243,14 @@ BESIDE = {
 }  # fmt: skip
 
 
+def test_runs_of_one_variant_that_follow_one_another_stay_apart(tmp_path):
+    rows = "".join(f"4.1,{run},{one}\n" for run in (1, 2) for one in LENGTHS)
+    source = brought(tmp_path, f"version,run,frame time (ms)\n{rows}")
+    summary, _ = read(source, propose(source).mapping)
+    parts = [(part.name, part.frames) for part in summary.parts]
+    assert parts == [("4.1 run 1", 120), ("4.1 run 2", 120)]
+
+
 @pytest.mark.parametrize("name", BESIDE)
 def test_frames_of_two_variants_are_two_runs(tmp_path, name):
     source = brought(tmp_path, BESIDE[name])
@@ -283,7 +327,8 @@ def test_frames_are_found(tmp_path, name):
 @pytest.mark.parametrize(
     ("encoding", "heading"),
     [
-        ("cp932", "時刻(s),フレーム時間(ms),メモリ(MB)"), ("gb18030", "时间(秒),帧时间(毫秒),内存(MB)"),
+        ("cp932", "時刻(s),フレーム時間(ms),メモリ(MB)"),
+        ("gb18030", "时间(秒),帧时间(毫秒),内存(MB)"),
         ("cp1251", "время (с),время кадра (мс),память (МБ)"),
         ("cp1250", "czas (s),czas między klatkami (ms),pamięć (MB)"),
         ("cp1252", "temps (s),durée de l'image (ms),mémoire (Mo)"),

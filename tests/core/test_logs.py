@@ -268,6 +268,22 @@ def test_instants_of_frames_need_no_frame_time(tmp_path):
     assert np.diff(streams[0, "frames"][0]).tolist() == [16_000_000] * 49
 
 
+def test_rows_without_a_time_are_as_far_apart_as_is_said(tmp_path):
+    head = "cpu %,memory MiB\n"
+    text = head + (f"50,{100}\n" * 40 + head) * 3  # a tool that says its names again and again
+    found = proposed(tmp_path, text)
+    assert "or how far apart rows are" in found.doubts[-1]
+    with pytest.raises(MappingError, match="steady pace"):
+        check(found.mapping)
+    streams, summary = read(tmp_path, text, every_s=0.5)
+    assert (summary.rows, summary.broken, summary.parts[0].seconds) == (120, 3, 59.5)
+    instants, used = streams[0, "subject.processor_seconds"]
+    assert np.diff(instants).tolist() == [500_000_000] * 119
+    assert used[-1] == pytest.approx(59.5 / 2)
+    with pytest.raises(MappingError, match="seconds apart"):
+        read(tmp_path, text, every_s=-1)
+
+
 def test_dates_are_times(tmp_path):
     text = "date,memory (MB)\n" + "".join(
         f"2026-03-01T10:00:{n:02d}.500,{n + 1}\n" for n in range(20)

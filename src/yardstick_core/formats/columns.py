@@ -99,8 +99,11 @@ def columns_of(
         found = renamed(found, variants[0], MARKER)
     roles = {column.role for column in found}
     if not roles & {TIME, FRAME_TIME, BEGIN, END, DURATION}:
-        doubts.append("no column was found that says when: choose which one does")
-    if not frames and roles <= {TIME, SKIP, MARKER, VARIANT} and TIME in roles:
+        doubts.append(
+            "no column was found that says when: choose which one does, or how far apart rows are"
+        )
+    enough = bool(columns) and len(columns[0]) >= _FEWEST_FRAMES
+    if not frames and enough and roles <= {TIME, SKIP, MARKER, VARIANT} and TIME in roles:
         frames = TIME
         doubts.append("only times were found: each row is taken for a frame shown at its time")
     return found, frames
@@ -229,7 +232,10 @@ def _time_by_values(
     """Take the first column that only climbs for the time, unless it only numbers the rows."""
     for place, column in enumerate(found):
         values = numbers(columns[place], decimal)
-        if column.role == OTHER and len(values) > 3 and climbs(values) and not counts_on(values):
+        measured = role_of(column.name) in (PROCESSOR, MEMORY, RATE)
+        if column.role != OTHER or measured or len(values) <= 3:
+            continue
+        if climbs(values) and not counts_on(values):
             unit = reported_unit(column.name, TIME) or unit_by_size(TIME, values)
             doubts.append(f"“{column.name}” only climbs: it is taken for the time, in {unit}")
             return renamed(found, place, TIME, unit)

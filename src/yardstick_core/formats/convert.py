@@ -136,7 +136,8 @@ _PAIRS = re.compile(
 
 #: A number with a word before it, or a word behind a time: the text may be sentences.
 _TELLING = re.compile(
-    rb"[A-Za-z]{2}[:=]?[ \t]+\d|(?m:^)[A-Za-z][\w ]{0,40}=[ \t]*\d|:\d\d[^\n,;\t|]* [A-Za-z]{3}"
+    rb"[A-Za-z]{2}[)\]]?[:=]?[ \t]+[(\[]?\d|(?m:^)[A-Za-z][\w ]{0,40}=[ \t]*\d"
+    rb"|:\d\d[^\n,;\t|]* [A-Za-z]{3}"
 )
 #: A head that is ruled off, and an item of a list.
 _RULED = re.compile(

@@ -29,7 +29,8 @@ _YAML = re.compile(r"(?m)^[ \t]*-[ \t]+[\"']?[\w .%/()-]{1,60}[\"']?:(?:[ \t]|$)
 def html_table(data: bytes) -> Table | None:
     """The largest table of a page; None where it has none.
 
-    A cell that spans several rows or columns stands in each of them.
+    A cell that spans several rows or columns stands in each of them. Tables under one head, each
+    below a title of its own, are one: the title names the variant.
     """
     import lxml.etree
     import lxml.html
@@ -41,7 +42,29 @@ def html_table(data: bytes) -> Table | None:
     tables = [
         one for one in page.iter("table") if not any(True for _ in one.iterdescendants("table"))
     ]
-    return max(map(_cells_of, tables), key=_size, default=None)
+    return _largest([(_title_of(one), _cells_of(one)) for one in tables])
+
+
+def _title_of(table: Any) -> str:
+    """The caption of a table, or the last heading before it."""
+    caption = next(table.iter("caption"), None)
+    if caption is None:
+        headings = table.xpath("preceding::*[self::h1 or self::h2 or self::h3 or self::h4][1]")
+        caption = headings[0] if headings else None
+    return "" if caption is None else " ".join(caption.text_content().split())
+
+
+def _largest(titled: list[tuple[str, Table]]) -> Table | None:
+    """The largest table, or those of one head under different titles as one."""
+    largest = max((table for _, table in titled), key=_size, default=None)
+    if not largest:
+        return largest
+    alike = [(title, table) for title, table in titled if table and table[0] == largest[0]]
+    titles = {title for title, _ in alike}
+    if len(alike) < 2 or len(titles) < len(alike) or "" in titles:
+        return largest
+    rows = [[title, *row] for title, table in alike for row in table[1:]]
+    return [["variant", *largest[0]], *rows]
 
 
 def _cells_of(table: Any) -> Table:
@@ -166,9 +189,9 @@ def yaml_document(text: str) -> Any:
 
 def ruled_table(lines: list[str]) -> Table | None:
     """The largest table of a text whose columns are parted by bars and whose head is ruled off."""
-    tables: list[Table] = []
+    tables: list[tuple[str, Table]] = []
     rows: Table = []
-    ruled = False
+    ruled, title = False, ""
     for line in [*lines, ""]:
         if _RULES.issuperset(line) and any(dashes in line for dashes in _DASHES):
             ruled = True
@@ -176,9 +199,10 @@ def ruled_table(lines: list[str]) -> Table | None:
             rows.append(_between_bars(line))
         else:
             if ruled and len(rows) > 1:
-                tables.append(rows)
+                tables.append((title, rows))
             rows, ruled = [], False
-    return max(tables, key=_size, default=None)
+            title = line.strip(" \t#=*:") or title
+    return _largest(tables)
 
 
 def _between_bars(line: str) -> list[str]:

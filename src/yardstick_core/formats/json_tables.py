@@ -42,6 +42,7 @@ def tables(value: Any, depth: int = 0) -> Iterator[list[dict[str, Any]]]:
         if value and all(isinstance(one, dict) for one in value):
             yield value
             yield from with_lists(value)
+            yield from _within(value)
         elif value and all(isinstance(one, (int, float)) for one in value):
             yield [{"value": one} for one in value]
         elif value and all(isinstance(one, list) for one in value):
@@ -89,6 +90,25 @@ def with_lists(rows: list[dict[str, Any]]) -> Iterator[list[dict[str, Any]]]:
         for one, row in zip(kept, rows, strict=True)
         for number in row[listed[0]]
     ]
+
+
+def _within(rows: list[dict[str, Any]]) -> Iterator[list[dict[str, Any]]]:
+    """Objects with a list of objects each: a row for each of those, with what is said around it."""
+    for name, cell in rows[0].items():
+        if not isinstance(cell, list) or not all(isinstance(one, dict) for one in cell):
+            continue
+        if len(rows) > 1 and all(isinstance(row.get(name), list) for row in rows):
+            yield [
+                {_said(k): v for k, v in row.items() if not isinstance(v, (list, dict))} | one
+                for row in rows
+                for one in row[name]
+                if isinstance(one, dict)
+            ]
+
+
+def _said(name: str) -> str:
+    """What an object says of all rows in it: its name is that of a variant."""
+    return "variant" if name.lower() in ("name", "id", "label", "title") else name
 
 
 def _by_key(value: dict[str, Any]) -> Iterator[list[dict[str, Any]]]:

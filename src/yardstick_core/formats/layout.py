@@ -91,6 +91,7 @@ def heading_of(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Headi
         known = sum(bool(role_of(cell)) for cell in cells)
         # a line of values that are errors repeats itself, names do not
         score = known + len(set(filled)) / width - (0.5 if _is_units(cells) else 0)
+        score -= 2 * cells.count("") / width
         if score >= best:
             best, names_at, names = score, place, cells
     if names_at < 0:

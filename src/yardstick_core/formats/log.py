@@ -182,6 +182,7 @@ class LogReader:
         self._origin: float | None = None
         self._last_ns = self._last_time = -1
         self._sum_ns = 0.0
+        self._rows = 0
         self._offset = self._apart = 0.0
         self._marker = ""
         self._part: Part | None = None
@@ -240,6 +241,10 @@ class LogReader:
             lengths = some.numbers[frame_at] * TIME_UNITS[mapping.columns[frame_at].unit]
             if time_at is None:
                 some, (lengths,) = self._only(some, lengths > 0, "no frame time above 0", lengths)
+        if time_at is None and lengths is None:
+            paced = np.rint((self._rows + np.arange(len(some))) * (mapping.every_s * 1e9))
+            self._rows += len(some)
+            return some, paced.astype(np.int64), np.zeros(len(some), bool)
         if time_at is None:
             assert lengths is not None
             ends = self._sum_ns + np.cumsum(lengths)

@@ -56,6 +56,7 @@ SEPARATORS = {
     ",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "blank", BLANKS: "any blanks",
 }  # fmt: skip
 MOST_COLUMNS = 1000
+_LONGEST_S = 86_400.0
 
 
 class MappingError(ValueError):
@@ -80,7 +81,7 @@ class Mapping:
     time" (each row is a frame of that length), "time" (each row is a frame shown at that time) or
     "" (no frames). `markers` says what a marker column means. `cores` is how many the machine had,
     for processor use in percent of the machine. `durations` says what several columns of durations
-    are.
+    are. `every_s` is how far apart rows are where no column says when; 0 where that is not known.
     """
 
     kind: str
@@ -93,6 +94,7 @@ class Mapping:
     cores: int = 1
     encoding: str = field(default="utf-8")
     durations: str = EACH_A_RUN
+    every_s: float = 0.0
 
     def of(self, role: str) -> list[int]:
         """Places of the columns with a role."""
@@ -133,6 +135,7 @@ def mapping_from(data: dict[str, Any]) -> Mapping:
             str(data.get("decimal", ".")), int(data.get("header", 1)), str(data.get("frames", "")),
             str(data.get("markers", MOMENTS)), int(data.get("cores", 1)),
             str(data.get("encoding", "utf-8")), str(data.get("durations", EACH_A_RUN)),
+            float(data.get("every_s") or 0.0),
         )  # fmt: skip
     except (KeyError, TypeError, ValueError) as error:
         raise MappingError(f"the mapping cannot be read: {error}") from error
@@ -152,6 +155,8 @@ def check(mapping: Mapping) -> None:
         raise MappingError("the comma cannot separate columns and be the decimal mark at once")
     if not 0 <= mapping.header <= 1000 or not 1 <= mapping.cores <= 4096:
         raise MappingError("there are 0 to 1000 header lines and 1 to 4096 cores")
+    if not 0 <= mapping.every_s <= _LONGEST_S:
+        raise MappingError("rows are between 0 and 86,400 seconds apart")
     for column in mapping.columns:
         if column.role not in ROLES:
             raise MappingError(f"“{column.role}” is nothing a column can be")
@@ -176,8 +181,12 @@ def check(mapping: Mapping) -> None:
         if mapping.frames:
             raise MappingError("rows that are timings are no frames")
         return
-    if mapping.only(TIME) is None and mapping.frames != FRAME_TIME:
-        raise MappingError("no column says when: one must be the time, or frames the frame time")
+    timed = mapping.only(TIME) is not None or mapping.frames == FRAME_TIME
+    if not timed and not mapping.every_s:
+        raise MappingError(
+            "no column says when: one must be the time, or frames the frame time, or rows must "
+            "come at a steady pace"
+        )
     if all(column.role in (SKIP, TIME, MARKER) for column in mapping.columns) and (
         mapping.frames != TIME
     ):

@@ -117,6 +117,11 @@ def names_counts(name: str) -> bool:
     return bool(_words("count").fullmatch(words_of(name)))
 
 
+def names_runs(name: str) -> bool:
+    """Whether a column says which run a row is of."""
+    return bool(_words("run").fullmatch(words_of(name)))
+
+
 def names_tests(name: str) -> bool:
     """Whether a column is called after what was timed: a test, a scenario, a command."""
     return bool(_words("test").search(words_of(name)))

@@ -9,6 +9,7 @@ import csv
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from yardstick_core.formats.mapping import BLANKS, FRAME_TIME, MEMORY_UNITS, TIM
 from yardstick_core.formats.naming import (
     is_action,
     names_frames,
+    names_runs,
     names_units,
     names_values,
     role_of,
@@ -62,7 +64,7 @@ def rows_of(text: str) -> list[Row] | None:
     found = _head_of(head)
     if found is None:
         return None
-    for reshape in (_tidy, _beside, _side_by_side, _begun_and_done):
+    for reshape in (_numbered_frames, _tidy, _beside, _side_by_side, _begun_and_done):
         make = reshape(found, text)
         if make:
             rows = make(_table(text, found))
@@ -308,6 +310,36 @@ def _beside(head: Head, text: str) -> _Make | None:
         )
         or []
     )
+
+
+def _numbered_frames(head: Head, text: str) -> _Make | None:
+    """A row for each frame, with the variant and the run that it is of: one name says both."""
+    variant = [p for p, name in enumerate(head.names) if role_of(name) == "variant"]
+    run = [
+        p for p, name in enumerate(head.names)
+        if p not in variant and names_runs(name) and _in_stretches(head.columns[p])
+    ]  # fmt: skip
+    if len(variant) != 1 or len(run) != 1:
+        return None
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        others = [p for p in range(len(head.names)) if p not in (variant[0], run[0])]
+        made = []
+        for cells in rows:
+            of, number = cells[variant[0]], cells[run[0]]
+            row: Row = {"variant": number if of in number else f"{of} run {number}"}
+            for p in others:
+                row[head.names[p]] = cells[p].replace(head.decimal, ".")
+            made.append(row)
+        return made
+
+    return make
+
+
+def _in_stretches(cells: list[str]) -> bool:
+    """Whether cells stay the same for as many rows as frames do that are of one run."""
+    changes = sum(one != other for one, other in pairwise(cells))
+    return len(cells) >= FEWEST_FRAMES * (changes + 1)
 
 
 def _bare(name: str) -> str:

@@ -136,14 +136,19 @@ def _took(
         return False
     marker = places_of(found, MARKER)
     again = bool(marker) and _come_again(columns[marker[0]])
-    if again and found[length].role == DURATION and not places_of(found, FRAME_TIME, RATE, VARIANT):
+    apart = float(np.median(steps)) > LEAST_APART_S
+    evenly = len(steps) > 2 and bool(np.ptp(steps) <= 0.01 * np.median(steps))
+    other = places_of(found, FRAME_TIME, RATE, VARIANT)
+    if again and not other and (apart or found[length].role == DURATION):
         return True
+    if evenly and not marker and not reported_unit(found[length].name, DURATION):
+        return False  # samples, taken at a steady pace
     if len(steps) >= MOST_ROWS:
         return False
     named = role_of(found[instant].name) in (BEGIN, END) or found[length].role == DURATION
     long = _middle_s(found[length], columns[length], decimal) > LONGER_THAN_FRAMES_S
     beside = places_of(found, FRAME_TIME, RATE, PROCESSOR, MEMORY, VARIANT)
-    return not beside and (named or long) and float(np.median(steps)) > LEAST_APART_S
+    return not beside and (named or long) and apart
 
 
 def _come_again(cells: list[str]) -> bool:
@@ -426,6 +431,9 @@ def _results(
     found: list[Column], columns: list[list[str]], amounts: list[int], decimal: str,
     doubts: list[str],
 ) -> list[Column]:  # fmt: skip
+    for place in places_of(found, MARKER):
+        if sum(bool(cell.strip()) for cell in columns[place]) * 2 <= len(columns[place]):
+            found = renamed(found, place, SKIP)  # a remark on a few rows
     summaries = [place for place in amounts if sums_up(found[place].name)]
     if len(summaries) == len(amounts):
         doubts.append("what is a mean already counts as one run: how its runs differed is unknown")
@@ -479,10 +487,13 @@ def _what_was_timed(
         crossed = len(pairs) == len(words) * len(set(variants))
         if not 1 < len(words) * 2 <= len(cells) or not crossed or place in amounts:
             continue
+        if not all(cells):
+            continue  # remarks
         if np.isfinite(numbers(cells)).any() or np.isfinite(dates(cells)).any():
             continue
         name = found[place].name
-        if names_tests(name) or sum(map(is_action, words)) * 2 > len(words):
+        tests = names_tests(name) or sum(map(is_action, words)) * 2 > len(words)
+        if tests and len(amounts) == 1:
             doubts.append(f"“{name}” says what was timed in each row")
             return renamed(found, place, MARKER)
         doubts.append(f"“{name}” tells rows of one variant apart, and is left out")

@@ -60,6 +60,10 @@ class MappingSerializer(serializers.Serializer):
         choices=DURATIONS, required=False,
         help_text="what several columns of durations are: a run each, or timings of the row's run",
     )  # fmt: skip
+    every_s = serializers.FloatField(
+        required=False, min_value=0, max_value=86_400,
+        help_text="seconds between rows where no column says when; 0 where that is not known",
+    )  # fmt: skip
     record = serializers.BooleanField(
         default=False, help_text="a run that went out from here: all about it is known"
     )

@@ -5318,6 +5318,11 @@ export interface components {
              */
             durations?: components["schemas"]["DurationsEnum"];
             /**
+             * Format: double
+             * @description seconds between rows where no column says when; 0 where that is not known
+             */
+            every_s?: number;
+            /**
              * @description a run that went out from here: all about it is known
              * @default false
              */

@@ -5,7 +5,14 @@ import type { Log, Schemas, Study } from "../api/client";
 import type { useKeepLogs } from "../api/logs";
 import { count, duration, significant, THIN } from "../parts/text";
 import { isElsewhere } from "../study/ask/readiness";
-import { becomes, LEAVE, namedAfter, positionsOf, proposedStretch } from "./becoming";
+import {
+  becomes,
+  LEAVE,
+  namedAfter,
+  positionsOf,
+  proposedStretch,
+  withoutRepeats,
+} from "./becoming";
 
 interface Part {
   name: string;
@@ -44,14 +51,16 @@ export function Keeping(props: {
   const summaries = logs.map((one) => one.summary as unknown as Summary);
   const many = logs.length > 1;
   const after = namedAfter(logs.map((one) => one.name));
-  const parts = logs.flatMap((log, n) =>
-    (summaries[n]?.parts ?? []).map((part) => ({
+  const parts = logs.flatMap((log, n) => {
+    const found = summaries[n]?.parts ?? [];
+    const names = withoutRepeats(found.map((part) => part.name));
+    return found.map((part, place) => ({
       ...part,
       log: log.id,
       file: log.name,
-      called: part.name || after.variants[n] || log.name,
-    })),
-  );
+      called: names[place] || after.variants[n] || log.name,
+    }));
+  });
   // Where a rig starts what is compared, a new variant is offered, but not proposed.
   const open = study.variants.every(isElsewhere);
   const [choices, setChoices] = useState<string[]>(() =>

@@ -18,6 +18,9 @@ const ROLES: { role: LogColumn["role"]; name: string }[] = [
   { role: "duration", name: "duration" },
   { role: "variant", name: "variant" },
 ];
+/** With one of these rows are somewhere in time. */
+const SAY_WHEN = new Set<LogColumn["role"]>(["time", "frame time", "begin", "end", "duration"]);
+
 const SEPARATORS = [
   [",", "comma"],
   [";", "semicolon"],
@@ -111,6 +114,23 @@ export function Understood(props: {
               )}
               <option value="">nothing: rows are samples</option>
             </select>
+          </label>
+        )}
+        {!roles.some((one) => SAY_WHEN.has(one)) && (
+          <label>
+            no column says when; rows come every{" "}
+            <input
+              type="number"
+              min={0}
+              max={86400}
+              step="any"
+              className="field w-20"
+              value={mapping.every_s || ""}
+              onChange={(event) =>
+                change({ ...mapping, every_s: Math.max(0, Number(event.target.value) || 0) })
+              }
+            />{" "}
+            s
           </label>
         )}
         {roles.includes("marker") && (

@@ -8,6 +8,7 @@ import {
   namedAfter,
   positionsOf,
   proposedStretch,
+  withoutRepeats,
 } from "./becoming";
 
 const study = (...names: string[]) =>
@@ -42,6 +43,12 @@ describe("files named after variants", () => {
       "new",
     ]);
     expect(namedAfter(["fast (1).csv", "fast (2).csv"]).variants).toEqual(["fast", "fast"]);
+  });
+
+  it("tells runs of one file from each other, and not from themselves", () => {
+    expect(withoutRepeats(["4.1 0", "4.2 0", "4.1 1"])).toEqual(["4.1", "4.2", "4.1"]);
+    expect(withoutRepeats(["4.1", "4.2", "4.1"])).toEqual(["4.1", "4.2", "4.1"]);
+    expect(withoutRepeats(["", ""])).toEqual(["", ""]);
   });
 
   it("keeps numbers that tell the files apart", () => {

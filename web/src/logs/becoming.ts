@@ -35,12 +35,15 @@ export interface Named {
   variants: string[];
 }
 
+/** Names without the numbers of repeats: `old 1` and `old 2` are both `old`. */
+export function withoutRepeats(names: string[]): string[] {
+  const bare = names.map((name) => name.replace(REPEAT, "") || name);
+  return new Set(bare).size < new Set(names).size ? bare : names;
+}
+
 /** Files named after what they were taken of: `loom-4.1-run2.csv` is one of `4.1`, of loom. */
 export function namedAfter(files: string[]): Named {
-  const stems = files.map(fileStem);
-  const bare = stems.map((stem) => stem.replace(REPEAT, "") || stem);
-  const repeats = new Set(bare).size < new Set(stems).size;
-  const names = repeats ? bare : stems;
+  const names = withoutRepeats(files.map(fileStem));
   const distinct = [...new Set(names)];
   const { program, releases } = releaseNames(distinct);
   return {
