@@ -4,10 +4,13 @@ import json
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from sheets import open_sheet, sheet
 from test_foreign_logs import AT, LENGTHS, MIB, brought, clock, read, table
 
 from yardstick_core.formats.guess import propose
+from yardstick_core.formats.mapping import MappingError, check
 from yardstick_core.formats.source import NotALog
 
 OLD, NEW = [2.25, 2.5, 2.0], [1.5, 1.75, 1.25]
@@ -404,3 +407,42 @@ def test_no_document_takes_the_reader_along(tmp_path, name):
     said = json.dumps([proposal.rows, [c.name for c in proposal.mapping.columns]])
     assert "root:" not in said
     assert len(said) < 4 * MIB
+
+
+CONTENTS = [
+    content.encode() if isinstance(content, str) else content
+    for content in (
+        *(content for content, _ in (*RESULTS.values(), *FRAMES.values(), *NOT_THAT.values())),
+        *OF_TWO.values(), *EVENTS.values(), *BESIDE.values(), *HOSTILE.values(),
+    )
+]  # fmt: skip
+ODD = [
+    b"\n\n",
+    b"1e999",
+    b"9" * 30,
+    b"\x00",
+    b'"',
+    b",,",
+    b"== x ==\n",
+    b"run 1",
+    b":",
+    b"</a>",
+    b"|",
+]
+
+
+@given(st.data())
+def test_a_damaged_document_is_read_or_refused_and_nothing_else(tmp_path_factory, data):
+    content = bytearray(data.draw(st.sampled_from(CONTENTS)))
+    for _ in range(data.draw(st.integers(1, 6))):
+        start = data.draw(st.integers(0, len(content)))
+        stop = min(len(content), start + data.draw(st.integers(0, 40)))
+        some = content[start:stop]
+        content[start:stop] = data.draw(st.sampled_from([b"", bytes(some) * 2, *ODD]))
+    try:
+        source = brought(tmp_path_factory.mktemp("damaged"), bytes(content))
+        mapping = propose(source).mapping
+        check(mapping)
+        read(source, mapping)
+    except (NotALog, MappingError):
+        return

@@ -282,6 +282,7 @@ def _frame_time_by_values(
     ]  # fmt: skip
     if (
         not times
+        and not places_of(found, FRAME_TIME)
         and len(alone) == 1
         and not _labelled(found, columns)
         and (found[alone[0]].role == OTHER)

@@ -224,7 +224,7 @@ def _is_sheet(path: Path) -> bool:
         with zipfile.ZipFile(path) as archive:
             names = set(archive.namelist())
             unpacked = sum(one.file_size for one in archive.infolist())
-    except (zipfile.BadZipFile, OSError, ValueError):
+    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError):
         return False
     if not any(name in names for name in _SHEETS):
         return False

@@ -117,6 +117,8 @@ def _propose_json(source: Source, lines: Sequence[str]) -> Proposal:
     if len(objects) * 2 < min(len(lines), LOOKED_AT):
         raise NotALog("it begins like JSON, but most of its lines are no JSON objects")
     names = list(dict.fromkeys(name for found in objects for name in found))
+    if not names:
+        raise NotALog("its objects hold no value")
     if len(names) > MOST_COLUMNS:
         raise NotALog(f"its objects have {len(names):,} fields; a log has at most {MOST_COLUMNS:,}")
     if {"series", "at_ns"} <= set(names) <= set(COLUMNS):

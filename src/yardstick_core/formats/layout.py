@@ -19,7 +19,7 @@ def separator_of(lines: Sequence[str]) -> str:
 
     def fitness(sign: str) -> tuple[int, int]:
         counts = [len(cells_of(line, sign)) for line in lines[:100] if line.strip()]
-        usual = max(set(counts), key=counts.count)
+        usual = max(set(counts), key=counts.count, default=0)
         return (counts.count(usual) if usual > 1 else 0, usual)
 
     found = max(
@@ -35,7 +35,7 @@ def separator_of(lines: Sequence[str]) -> str:
 
 def usual_width(rows: Sequence[Sequence[str]]) -> int:
     widths = [len(row) for row in rows if row]
-    return max(set(widths), key=widths.count)
+    return max(set(widths), key=widths.count, default=0)
 
 
 _COMMA = re.compile(r"[+-]?\d+,\d+(?:[eE][+-]?\d+)?")
@@ -146,7 +146,11 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
     where numbers follow, or says that what was timed does.
     """
     below = [row for row in rows[place + 1 : place + 21] if len(row) == width]
-    if any(len(row) == width for row in rows[:place]) or len(below) < 2:
+    if (
+        any(len(row) == width for row in rows[:place])
+        or len(below) < 2
+        or len(rows[place]) != width
+    ):
         return False
     for column, cell in enumerate(rows[place]):
         word = cell.strip().lstrip("#").strip()

@@ -47,6 +47,8 @@ GAP_FACTOR = 20
 GAP_NS = 1_000_000_000
 MOST_PARTS = 400
 MOST_MARKS = 20_000
+#: Longer than anything that is timed, and later than any instant: such a number is none.
+_LONGEST_NS, _MOST_NS = 1e15, 4e18
 _DAY_S, _HALF_A_DAY_S = 86_400.0, 43_200.0
 
 
@@ -239,6 +241,8 @@ class LogReader:
         lengths: NDArray[np.float64] | None = None
         if mapping.frames == FRAME_TIME and frame_at is not None:
             lengths = some.numbers[frame_at] * TIME_UNITS[mapping.columns[frame_at].unit]
+            if not (short := lengths < _LONGEST_NS).all():
+                lengths = np.where(short, lengths, np.nan)
             if time_at is None:
                 some, (lengths,) = self._only(some, lengths > 0, "no frame time above 0", lengths)
         if time_at is None and lengths is None:
@@ -252,7 +256,7 @@ class LogReader:
             return some, np.rint(ends).astype(np.int64), np.ones(len(some), bool)
         unit = mapping.columns[time_at].unit
         values = self._on_one_clock(some.numbers[time_at], unit)
-        kept = np.isfinite(values)
+        kept = np.abs(values) < _MOST_NS
         extra = [values] if lengths is None else [values, lengths]
         some, found = self._only(some, kept, "no time", *extra)
         values, lengths = found[0], found[1] if len(found) > 1 else None
@@ -283,7 +287,8 @@ class LogReader:
     def _on_one_clock(self, values: NDArray[np.float64], unit: str) -> NDArray[np.float64]:
         """Instants in ns; a time of day goes on after midnight."""
         if unit not in WRITTEN:
-            return values * TIME_UNITS[unit]
+            with np.errstate(over="ignore"):  # a number beyond all times is refused as none
+                return values * TIME_UNITS[unit]
         if unit == CLOCK and len(values):
             known = np.where(np.isfinite(values), values, self._clock)
             back = np.diff(known, prepend=self._clock) < -_HALF_A_DAY_S
@@ -308,7 +313,11 @@ class LogReader:
     def _events(self, some: Rows) -> None:
         starts, ends = self._instants(some)
         some, (starts, ends) = self._only(
-            some, np.isfinite(starts) & np.isfinite(ends), "no begin or no end", starts, ends
+            some,
+            (np.abs(starts) < _MOST_NS) & (np.abs(ends) < _MOST_NS),
+            "no begin or no end",
+            starts,
+            ends,
         )
         some, (starts, ends) = self._only(
             some, ends >= starts, "it ends before it begins", starts, ends
@@ -369,7 +378,7 @@ class LogReader:
                 continue
             for place in places:
                 value = some.numbers[place][row] * _ns_in(columns[place].unit)
-                if not value > 0:
+                if not 0 < value < _LONGEST_NS:
                     continue
                 if len(self.summary.parts) >= MOST_PARTS:
                     self.summary.more_parts += 1
@@ -394,7 +403,7 @@ class LogReader:
         for place in self.mapping.of(DURATION):
             column = self.mapping.columns[place]
             value = some.numbers[place][row] * _ns_in(column.unit)
-            if value > 0:
+            if 0 < value < _LONGEST_NS:
                 part.timings.append((_called(column.name)[:200], 0, round(value)))
                 part.end_ns = max(part.end_ns, round(value))
         if not part.timings:

@@ -17,9 +17,9 @@ from yardstick_core.formats.values import unit_of
 AGREED = 0.8
 MOST_NAMES = 24
 _NAMED = re.compile(
-    r"\s*([A-Za-z][^:=\t]{0,60}?)(?:\s*[:=]\s*|\t\s*|\s+)(\d+m[\d.,]+s|\d+(?::\d+)*(?:[.,]\d+)?)\s*([A-Za-z%]*)\s*"
+    r"\s*([A-Za-z][^:=\t]{0,60}?)(?:\s*[:=]\s*|\t\s*|\s+)(\d+m\d+(?:[.,]\d+)?s|\d+(?::\d+)*(?:[.,]\d+)?)\s*([A-Za-z%]*)\s*"
 )
-_MINUTES = re.compile(r"(\d+)m([\d.,]+)s")
+_MINUTES = re.compile(r"(\d+)m(\d+(?:[.,]\d+)?)s")
 
 #: What a row of such a log is of, as far as it says.
 HEADING = "variant"

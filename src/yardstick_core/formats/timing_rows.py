@@ -77,7 +77,7 @@ def as_events(
                 return [column if column.role == TIME else Column(column.name) for column in shown]
             found = _in_the_unit_of_what_took(found, begin[0], end[0], ends - starts, doubts)
             doubts.append("each row begins and ends: it is taken for a timing, and no frame")
-            for place in places_of(found, DURATION, TIME):
+            for place in places_of(found, DURATION, TIME, FRAME_TIME):
                 found = renamed(found, place, SKIP)
             return _name_of_rows(found, columns, MARKER)
     instants = begin or end or places_of(found, TIME)
@@ -230,7 +230,8 @@ def as_results(
     named = _name_of_rows(found, columns, VARIANT)
     texts = places_of(named, VARIANT)
     if not texts and (done := _named_after_actions(found, columns)):
-        named, texts = renamed(found, done[0], MARKER), done
+        bare = [Column(c.name) if c.role == MARKER else c for c in found]
+        named, texts = renamed(bare, done[0], MARKER), done
     amounts = times + places_of(found, DURATION)
     if texts and not amounts:
         amounts = [

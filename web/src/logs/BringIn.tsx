@@ -1,5 +1,5 @@
 /** Bring in a log: drop a file, see how it is understood, correct that, keep it as runs. */
-import { useRef, useState } from "react";
+import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
 import {
@@ -55,7 +55,7 @@ function Choose(props: { study: Study }) {
   const [taken, setTaken] = useState<number[]>([]);
   const [over, setOver] = useState(false);
   const on = (logs: number[]) => navigate(`/studies/${study.id}/bring-in?log=${logs.join()}`);
-  const take = async (given: FileList | null) => {
+  const take = async (given: Iterable<File> | null) => {
     const files = [...(given ?? [])];
     if (!files.length) return;
     const refused: string[] = [];
@@ -76,15 +76,25 @@ function Choose(props: { study: Study }) {
     if (logs.length && !refused.length) on(logs);
     else waiting.refetch();
   };
+  const paste = useEffectEvent((event: ClipboardEvent) => {
+    const into = event.target instanceof Element && event.target.closest("input, textarea");
+    if (into || share !== null) return;
+    take(pastedFiles(event.clipboardData));
+  });
+  useEffect(() => {
+    const heard = (event: ClipboardEvent) => paste(event);
+    window.addEventListener("paste", heard);
+    return () => window.removeEventListener("paste", heard);
+  }, []);
   return (
     <>
       <h1 className="text-[20px] font-semibold">Bring in a log</h1>
       <p className="mt-1 max-w-[760px] text-ink-2">
         What another instrument wrote: frame times, counters, one long log with stretches marked on
         it, timings, or a table of results as people keep it; as text in columns, CSV, JSON, a
-        spreadsheet or Parquet, packed with gzip or zstd if you like, up to{THIN}1{THIN}GiB. Or a
-        run that went out from here. Nothing of it comes into the study before you have seen how it
-        is understood and said so.
+        spreadsheet, a web page, XML, YAML or Parquet, packed with gzip or zstd if you like, up to
+        {THIN}1{THIN}GiB. Or a run that went out from here. Nothing of it comes into the study
+        before you have seen how it is understood and said so.
       </p>
       <section
         aria-label="drop a file here"
@@ -116,7 +126,9 @@ function Choose(props: { study: Study }) {
               Choose files
             </button>
             <span className="ml-3 text-ink-2">
-              or drop them here: one, or many that are alike, such as one a run
+              or drop them here: one, or many that are alike, such as one a run.
+              <br />
+              Or copy a table where you keep it, and paste it here with Ctrl V.
             </span>
           </>
         ) : (
@@ -166,6 +178,15 @@ function Choose(props: { study: Study }) {
     </>
   );
 }
+
+/** What was copied elsewhere, as files: files as they are, text as one. */
+function pastedFiles(copied: DataTransfer | null): File[] {
+  if (copied?.files.length) return [...copied.files];
+  const text = copied?.getData("text/plain") ?? "";
+  return text.trim() ? [new File([text], PASTED, { type: "text/plain" })] : [];
+}
+
+const PASTED = "pasted table.txt";
 
 /** The runs of this study that came from logs, and the mappings that are kept. */
 function Brought(props: { study: Study }) {
