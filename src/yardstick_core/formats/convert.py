@@ -24,6 +24,21 @@ _ZIP = b"PK\x03\x04"
 _SHEETS = ("xl/workbook.xml", "content.xml")
 
 
+#: Of what rows were made from: what of it is read, to be said beside how it is understood.
+WHAT_IS_READ = {
+    "spreadsheet": "the sheet with the most in it is read, and no other",
+    "JSON document": "the longest table in the document is read, and nothing else of it",
+    "marked-up document": "the largest table in the document is read, and nothing else of it",
+    "YAML document": "the longest table in the document is read, and nothing else of it",
+    "ruled table": "the table in the text is read; what stands around it is left out",
+    "names with their values": "rows were made of names with their values, one of each line",
+    "sentences": "rows were made of what the lines say: look whether they are all there",
+    "lists": "rows were made of lists of numbers, one of each number",
+    "events": "rows were made of what is said to have begun and to be done",
+    "table of another shape": "the table was laid out anew: a row is one run, or one frame",
+}
+
+
 def converted(path: Path) -> str:
     """Put rows in place of a spreadsheet, a document or sentences; what it was, empty for others.
 

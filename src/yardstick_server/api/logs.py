@@ -16,7 +16,7 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.formats.convert import converted
+from yardstick_core.formats.convert import WHAT_IS_READ, converted
 from yardstick_core.formats.guess import Proposal, propose
 from yardstick_core.formats.mapping import (
     DURATIONS,
@@ -149,6 +149,7 @@ def body_of(log: LogFile, proposal: Proposal | None = None) -> contracts.Log:
             proposal = propose(look_at(log.path))
         except (NotALog, OSError):
             proposal = None
+    made = [WHAT_IS_READ[log.made_from]] if log.made_from in WHAT_IS_READ else []
     return {
         "id": log.pk,
         "study": log.study_id,
@@ -157,7 +158,7 @@ def body_of(log: LogFile, proposal: Proposal | None = None) -> contracts.Log:
         "state": log.state,
         "problem": log.problem,
         "mapping": cast(contracts.Mapping, {"record": False, **log.mapping}),
-        "doubts": proposal.doubts if proposal else [],
+        "doubts": [*made, *proposal.doubts] if proposal else [],
         "rows": proposal.rows[:20] if proposal else [],
         "summary": log.summary,
         "created": log.created,
@@ -176,7 +177,7 @@ def brought_log(request: Request, study: Study, most: int = MOST_BYTES) -> tuple
     )
     try:
         log.size, log.sha256 = received(request, log.path, most, "a log")
-        converted(log.path)
+        log.made_from = converted(log.path)
         return log, propose(look_at(log.path))
     except NotALog as error:
         log.throw_away()

@@ -27,6 +27,8 @@ class LogFile(PassingFile):
     by = models.CharField(max_length=150)
     state = models.CharField(max_length=8, choices=STATES, default="new")
     problem = models.CharField(max_length=500, blank=True)
+    #: What its rows were made from, where they did not stand in the file as they are.
+    made_from = models.CharField(max_length=40, blank=True)
     mapping = models.JSONField(default=dict)
     summary = models.JSONField(default=dict)
     rows_read = models.BigIntegerField(default=0)
