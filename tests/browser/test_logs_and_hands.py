@@ -162,6 +162,49 @@ def test_a_file_a_run_comes_in_as_one_and_what_is_unlike_waits(owner):
     expect(owner.get_by_text("95 % interval", exact=False).first).to_be_visible()
 
 
+PASTE = """text => {
+    const clipboardData = new DataTransfer()
+    clipboardData.setData("text/plain", text)
+    window.dispatchEvent(new ClipboardEvent("paste", { clipboardData }))
+}"""
+
+
+def pasted(owner, study, text):
+    owner.goto(f"/studies/{study}/bring-in")
+    expect(owner.get_by_text("paste it here")).to_be_visible()
+    owner.evaluate(PASTE, text)
+
+
+def thrown_away(owner, study):
+    owner.goto(f"/studies/{study}/bring-in")
+    owner.get_by_role("button", name="throw away").click()
+    expect(owner.get_by_role("button", name="throw away")).to_have_count(0)
+
+
+def test_a_copied_table_is_pasted(owner):
+    study = study_id(owner, SMALL)
+    rows = "".join(f"4.{1 + n % 2}\t{n // 2}\t{2 + n / 8} s\n" for n in range(8))
+    pasted(owner, study, f"Version\tRun\tOpening\n{rows}")
+    understood = owner.get_by_role("region", name="how it is understood")
+    expect(owner.get_by_role("heading", name="pasted table.txt")).to_be_visible()
+    expect(understood.get_by_label("what Opening [s] is")).to_have_value("duration")
+    expect(understood.get_by_label("what Version is")).to_have_value("variant")
+    thrown_away(owner, study)
+
+
+def test_rows_without_a_time_come_at_the_pace_that_is_said(owner):
+    study = study_id(owner, SMALL)
+    pasted(owner, study, "cpu %\tmemory MiB\n" + "50\t100\n" * 40)
+    understood = owner.get_by_role("region", name="how it is understood")
+    expect(understood.get_by_role("alert")).to_contain_text("no column says when")
+    expect(understood.get_by_role("cell", name="100", exact=True).first).to_be_visible()
+    understood.get_by_label("rows come every").fill("0.5")
+    expect(understood.get_by_role("img", name="memory over time")).to_be_visible()
+    expect(understood.get_by_role("alert")).to_have_count(0)
+    assert axe_violations(owner) == []
+    thrown_away(owner, study)
+
+
 def test_what_is_no_log_is_refused_in_text(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/bring-in")

@@ -245,7 +245,7 @@ export function Understood(props: {
                     key={`${place}${one.name}`}
                     className={`px-2 py-0.5 ${one.role === "skip" ? "text-ink-3" : ""}`}
                   >
-                    {(one.role === "skip"
+                    {(one.role === "skip" || !seen.data
                       ? log.rows[row]?.[place]
                       : seen.data?.columns[place]?.cells[row]) ?? ""}
                   </td>
@@ -371,16 +371,18 @@ function Small(props: { series: Preview["series"][number] }) {
   const { at_s, value, name, unit } = props.series;
   const [first, last] = [at_s[0] ?? 0, at_s.at(-1) ?? 1];
   const low = Math.min(0, ...value);
-  const high = Math.max(...value, low + 1e-9);
+  const most = Math.max(...value);
+  const high = most > low ? most : low + 1; // nothing but zeros
   const x = (at: number) => LEFT + ((at - first) / (last - first || 1)) * (WIDTH - LEFT - 8);
   const y = (v: number) => HEIGHT - 20 - ((v - low) / (high - low)) * (HEIGHT - 30);
+  const plain = PLAIN[name] ?? name.replace(/^log\./, "");
   return (
     <figure>
       <figcaption className="text-[12px]">
-        <b>{PLAIN[name] ?? name.replace(/^log\./, "")}</b>
+        <b>{plain}</b>
         {unit && `, ${unit}`}
       </figcaption>
-      <svg width={WIDTH} height={HEIGHT} role="img" aria-label={`${name} over time`}>
+      <svg width={WIDTH} height={HEIGHT} role="img" aria-label={`${plain} over time`}>
         <Levels
           ticks={[low, high]}
           left={LEFT}
