@@ -6,7 +6,9 @@ import type { useKeepLogs } from "../api/logs";
 import { count, duration, significant, THIN } from "../parts/text";
 import { isElsewhere } from "../study/ask/readiness";
 import {
+  A_LOOK_OF_ITS_OWN,
   becomes,
+  hasVerdictOfBroughtIn,
   LEAVE,
   namedAfter,
   positionsOf,
@@ -283,6 +285,9 @@ export function Keeping(props: {
               : "kept apart from measured runs until somebody lets them in, with a reason"}
         </span>
       </div>
+      {reason.trim() && !busy && hasVerdictOfBroughtIn(study) && (
+        <p className="mt-2 max-w-[760px] text-ink-2">{A_LOOK_OF_ITS_OWN}</p>
+      )}
       {(keep.error ?? add.error) && (
         <p role="alert" className="mt-2 text-behind">
           {(keep.error ?? add.error)?.message}

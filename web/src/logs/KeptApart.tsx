@@ -1,6 +1,7 @@
 /** Runs that were brought in and are kept apart, let in together for one reason. */
 import type { RunSummary, Study } from "../api/client";
 import { count } from "../parts/text";
+import { A_LOOK_OF_ITS_OWN, hasVerdictOfBroughtIn } from "./becoming";
 import { LetIn } from "./LetIn";
 
 /** Whether a run was brought in and nobody has let it in yet. */
@@ -22,6 +23,7 @@ export function KeptApart(props: { study: Study; among?: number[] }) {
         {count(runs.length, "run")} brought in {one ? "is" : "are"} kept apart from the measured
         runs, and in no comparison.
       </p>
+      {hasVerdictOfBroughtIn(props.study) && <p className="text-ink-2">{A_LOOK_OF_ITS_OWN}</p>}
       <LetIn study={props.study.id} runs={runs.map((run) => run.id)} />
     </section>
   );

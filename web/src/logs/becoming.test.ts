@@ -4,6 +4,7 @@ import {
   alike,
   becomes,
   fileStem,
+  hasVerdictOfBroughtIn,
   LEAVE,
   namedAfter,
   positionsOf,
@@ -24,6 +25,25 @@ describe("what a part of a log becomes", () => {
 
   it("is told by positions, with those of new variants", () => {
     expect(positionsOf(["1", LEAVE, "new:5.0"], { "new:5.0": 2 })).toEqual([1, -1, 2]);
+  });
+});
+
+describe("a study of runs that were brought in", () => {
+  const runs = (...of: [number, string][]) =>
+    ({
+      runs: of.map(([variant, reason]) => ({
+        variant,
+        acceptance_reason: reason,
+        origin: "brought in",
+        left_out: "",
+        round: -1,
+      })),
+    }) as unknown as Study;
+
+  it("has a verdict once two variants have two runs that count", () => {
+    expect(hasVerdictOfBroughtIn(runs([0, "yes"], [0, "yes"], [1, "yes"], [1, ""]))).toBe(false);
+    expect(hasVerdictOfBroughtIn(runs([0, "yes"], [0, "yes"], [1, "yes"], [1, "yes"]))).toBe(true);
+    expect(hasVerdictOfBroughtIn(runs())).toBe(false);
   });
 });
 

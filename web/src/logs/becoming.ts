@@ -59,6 +59,25 @@ export function proposedStretch(log: Log): string {
   return columns.length === 1 && /[a-z]{2}/i.test(bare) ? bare : fileStem(log.name);
 }
 
+/** A verdict needs so many runs a side. */
+const FEWEST_RUNS = 2;
+
+/** Whether runs that were let in before have a verdict: those of now are a look of their own then. */
+export function hasVerdictOfBroughtIn(study: Study): boolean {
+  if (study.runs.some((run) => run.origin === "measured" && run.round >= 0 && !run.left_out))
+    return false; // rounds make the interval
+  const counts = new Map<number, number>();
+  for (const run of study.runs)
+    if (run.origin === "brought in" && run.acceptance_reason && !run.left_out)
+      counts.set(run.variant, (counts.get(run.variant) ?? 0) + 1);
+  return [...counts.values()].filter((many) => many >= FEWEST_RUNS).length > 1;
+}
+
+/** Said where more is let in once there is a verdict. */
+export const A_LOOK_OF_ITS_OWN =
+  "There is a verdict already: what is let in now is another look at it, and its intervals become wider for that. " +
+  "Bring the rest in at once.";
+
 /** Whether one log can be read as another is: the same kind, with the same columns. */
 export function alike(one: LogMapping, other: LogMapping): boolean {
   const columns = (mapping: LogMapping) => mapping.columns.map((column) => column.name).join("\n");

@@ -65,6 +65,7 @@ function Unsettled(props: { study: Study; decision: Decision }) {
   const open = decision.unsettled;
   const most = Math.max(0, ...open.map((one) => one.rounds ?? 0));
   const held = open.filter((one) => one.verdict_withheld).length;
+  const what = decision.rounds ? "rounds" : "runs";
   const never = open.filter((one) => one.rounds === null && !one.verdict_withheld).length;
   return (
     <section>
@@ -81,9 +82,9 @@ function Unsettled(props: { study: Study; decision: Decision }) {
           {decision.rounds > 0 &&
             most > decision.rounds &&
             `About ${most - decision.rounds} more rounds should decide ${never ? "those that can be" : "them"}. `}
-          {never > 0 && `${never} cannot be decided by any sensible number of rounds. `}
+          {never > 0 && `${never} cannot be decided by any sensible number of ${what}. `}
           {held > 0 &&
-            `${held === open.length ? "No number of rounds decides" : `${held} are held back: no number of rounds decides`} what was not measured alike. `}
+            `${held === open.length ? `No number of ${what} decides` : `${held} are held back: no number of ${what} decides`} what was not measured alike. `}
           {held > 0 && (
             <Link className="plain mr-2" to={`/studies/${study.id}/match`}>
               Settle it

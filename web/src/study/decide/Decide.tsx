@@ -72,7 +72,7 @@ function Whole(props: { study: Study; decision: Decision }) {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
       <div tabIndex={0} className="min-h-0 overflow-auto px-6 pt-3 pb-10">
-        <div className="flex items-baseline gap-4">
+        <div className="flex flex-wrap items-baseline gap-x-4">
           <h1 className="text-[15px] font-semibold">
             {decision.extent}, against{" "}
             <VariantName
@@ -80,7 +80,7 @@ function Whole(props: { study: Study; decision: Decision }) {
               name={decision.variants[decision.baseline] ?? ""}
             />
           </h1>
-          <span className="flex-1 text-ink-2">
+          <span className="min-w-[300px] flex-1 text-ink-2">
             better to the right · grey band: too small to matter · intervals of {decision.level}
           </span>
           <Further study={study} />

@@ -223,7 +223,7 @@ function Rows(props: { study: Study; board: Board }) {
               {only === undefined ? (
                 <th style={{ width: nameWidth + 70 }} aria-label="candidate and verdict" />
               ) : (
-                <th className="w-[92px] pl-3 text-left leading-tight">
+                <th className="w-[92px] pr-2 pl-3 text-left leading-tight [overflow-wrap:anywhere] [&>span]:whitespace-normal">
                   <VariantName index={only} name={board.variants[only] ?? ""} />
                 </th>
               )}
