@@ -44,7 +44,7 @@ def frames(counts, seed):
 
 
 @given(COUNTS, COUNTS, st.integers(0, 99), st.lists(NUMBERS, min_size=1, max_size=30))
-@settings(deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_chunks_come_out_as_they_went_in(tmp_path_factory, first, second, seed, values):
     journal = [{"kind": "mark", "at": n, "name": f"“{n}”\u2028 ü"} for n in range(5)]
     at = np.cumsum(np.full(len(values), 37)) * 13
@@ -113,7 +113,7 @@ def test_instants_that_go_backwards_and_chunks_out_of_order_are_refused(tmp_path
 
 
 @given(data=st.binary(max_size=300))
-@settings(deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_no_bytes_are_taken_for_a_table_or_a_bundle(tmp_path, data):
     file = tmp_path / "x"
     file.write_bytes(data)

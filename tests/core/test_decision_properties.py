@@ -37,7 +37,7 @@ def studies(draw, least=2, most=4):
     ]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(studies())
 def test_any_readings_lead_to_a_decision_in_text(sides):
     judgement = judged(sides)
@@ -61,7 +61,7 @@ def test_any_readings_lead_to_a_decision_in_text(sides):
         assert trade.sentence
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(2, 8).flatmap(lambda n: st.tuples(*[columns(n)] * 6)))
 def test_contributions_add_up_exactly_whatever_the_readings(parts):
     sides = []
@@ -85,7 +85,7 @@ def test_contributions_add_up_exactly_whatever_the_readings(parts):
             assert part.low - 1e-9 <= part.change <= part.high + 1e-9
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(studies(), st.randoms(use_true_random=False))
 def test_the_order_of_the_variants_does_not_change_their_places(sides, random):
     order = list(range(len(sides)))
@@ -101,7 +101,7 @@ def test_the_order_of_the_variants_does_not_change_their_places(sides, random):
         assert [before[place] for place in order] == list(after)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(studies(most=2), st.sampled_from([0.001, 60.0]))
 def test_another_unit_does_not_change_what_is_weighed(sides, factor):
     scaled = [
@@ -115,7 +115,7 @@ def test_another_unit_does_not_change_what_is_weighed(sides, factor):
     assert gains[0].estimate == pytest.approx(gains[1].estimate, abs=1e-6)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(studies(most=2))
 def test_changing_sides_turns_the_weighed_gain_round(sides):
     def gain(listed):
@@ -129,7 +129,7 @@ def test_changing_sides_turns_the_weighed_gain_round(sides):
     assert one.low == pytest.approx(-other.high, abs=1e-9)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(studies(most=2))
 def test_a_cost_is_worded_the_way_its_numbers_go(sides):
     found = trade_offs(judged(sides).rows, names(2), 0, 1)
@@ -155,7 +155,7 @@ plans = st.builds(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(plans, studies(most=2))
 def test_a_plan_always_comes_to_an_end_with_a_reason(plan, sides):
     """Whatever is read, rounds go from look to look and never beyond the last."""

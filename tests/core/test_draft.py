@@ -213,7 +213,7 @@ heard = st.builds(
 )
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 @given(st.lists(heard, max_size=40))
 def test_whatever_is_heard_the_draft_can_be_read(events):
     text = draft(events, "My work", "Weftwright")

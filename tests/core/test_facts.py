@@ -30,7 +30,7 @@ def studies(draw):
     return there, said, draw(st.lists(st.sampled_from(there), max_size=2))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(studies())
 def test_each_row_is_counted_or_echoes_one_that_is(study):
     there, said, deciding = study

@@ -25,7 +25,7 @@ sides = st.integers(2, 12).flatmap(
 )  # fmt: skip
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(sides, st.booleans())
 def test_any_readings_get_one_of_four_verdicts_with_numbers_in_order(pair, in_rounds):
     a, b = map(samples, pair)
@@ -39,7 +39,7 @@ def test_any_readings_get_one_of_four_verdicts_with_numbers_in_order(pair, in_ro
         assert found.band > 0
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(sides)
 def test_changing_sides_mirrors_the_verdict(pair):
     a, b = map(samples, pair)
@@ -51,7 +51,7 @@ def test_changing_sides_mirrors_the_verdict(pair):
     assert OPPOSITE[one.verdict] == other.verdict
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(sides, st.sampled_from([1e-3, 60, 1e6]))
 def test_another_unit_changes_neither_ratio_nor_verdict(pair, factor):
     a, b = pair
@@ -64,7 +64,7 @@ def test_another_unit_changes_neither_ratio_nor_verdict(pair, factor):
     assert scaled.excluded_runs == plain.excluded_runs
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(values, min_size=2, max_size=30), st.floats(-50, 50))
 def test_a_shift_of_one_side_shifts_every_interval(listed, shift):
     a = np.log(np.array(listed))
@@ -76,14 +76,14 @@ def test_a_shift_of_one_side_shifts_every_interval(listed, shift):
             assert after.low - before.low == pytest.approx(shift, abs=1e-6)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(st.floats(-1e6, 1e6), min_size=1, max_size=25))
 def test_medians_are_those_of_numpy(listed):
     array = np.array(listed)
     assert median(array) == pytest.approx(float(np.median(array)), abs=1e-9)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(st.lists(values, min_size=1, max_size=30))
 def test_never_more_is_set_apart_than_the_rules_allow(listed):
     array = np.array(listed)
@@ -91,7 +91,7 @@ def test_never_more_is_set_apart_than_the_rules_allow(listed):
     assert warm_up_length(array) <= len(array) // 2
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(st.lists(st.floats(0, 1), max_size=60))
 def test_correction_only_takes_away_and_keeps_order(p_values):
     stands = benjamini_hochberg(p_values)
@@ -102,7 +102,7 @@ def test_correction_only_takes_away_and_keeps_order(p_values):
     assert not kept or not gone or max(kept) <= min(gone)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(st.floats(1e-9, 1e12))
 def test_a_number_in_words_lies_within_half_a_digit_of_it(value):
     shown = text.significant(value)
@@ -111,7 +111,7 @@ def test_a_number_in_words_lies_within_half_a_digit_of_it(value):
     assert len(digits) >= 3 or "." not in shown
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.floats(0.02, 50))
 def test_percent_and_factor_say_the_same(ratio):
     percent = text.percent(ratio)

@@ -224,7 +224,7 @@ def timed(work) -> float:
     return time.perf_counter() - started
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.text(alphabet='session tepimruntlog{}"/,=#\n 0123456789+', max_size=200))
 def test_no_text_makes_the_reader_fail_otherwise(text):
     for problem in problems_of(text):
@@ -351,7 +351,7 @@ def scripts(draw):
     return "\n".join(messy)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(scripts())
 def test_layout_changes_nothing_of_what_is_said(text):
     try:
@@ -367,7 +367,7 @@ def test_most_of_the_made_up_scripts_can_be_read():
     """The property above would be empty if they could not."""
     read = 0
 
-    @settings(max_examples=60, deadline=None, database=None)
+    @settings(max_examples=60, database=None)
     @given(scripts())
     def count(text):
         nonlocal read

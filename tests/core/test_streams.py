@@ -19,7 +19,7 @@ def frames(count: int, seed: int = 1) -> np.ndarray:
     return (np.cumsum(gaps).astype(np.int64) // 100) * 100 + 1_000_000
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(st.integers(0, 200_000_000), min_size=1, max_size=400))
 def test_frames_come_back_to_100_ns(gaps):
     instants = np.cumsum(np.array(gaps, np.int64))

@@ -239,7 +239,7 @@ both = st.integers(2, 9).flatmap(
 )  # fmt: skip
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(
     both,
     st.sampled_from(["duration", "average_rate", "threads", "peak_memory", "stutter_share"]),
@@ -268,7 +268,7 @@ def test_ninety_milliseconds_are_noticed_by_nobody_whichever_way():
     assert compare(DURATION, quick, slower, in_rounds=True).verdict == "behind"
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(both)
 def test_all_forms_of_a_difference_say_the_same(pair):
     found = compare(DURATION, *map(samples, pair), in_rounds=True)

@@ -21,7 +21,7 @@ from server.test_roles import Place, furnish
 EXAMPLES = int(os.environ.get("YARDSTICK_EXAMPLES", "4"))
 DESCRIBED = schemathesis.openapi.from_dict(SCHEMA)
 QUIET = settings(
-    max_examples=EXAMPLES, deadline=None, database=None, derandomize=True,
+    max_examples=EXAMPLES, database=None, derandomize=True,
     suppress_health_check=list(HealthCheck),
 )  # fmt: skip
 turns = count()

@@ -19,7 +19,7 @@ from server.test_roles import ALL, furnish
 SCHEMA = json.loads((settings.PROJECT / "web/src/api/openapi.json").read_text())
 EXAMPLES = 8
 QUIET = hypothesis_settings(
-    max_examples=EXAMPLES, deadline=None, database=None, derandomize=True,
+    max_examples=EXAMPLES, database=None, derandomize=True,
     suppress_health_check=list(HealthCheck),
 )  # fmt: skip
 

@@ -197,9 +197,7 @@ def test_a_rigs_state_is_what_it_last_showed(world):
     assert {"name": "cores", "value": "2"} in known
 
 
-@settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
-)
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.binary(max_size=300), st.sampled_from(["frames", "journal", "subject.resident"]))
 def test_no_bytes_make_the_server_fail(world, data, stream):
     if not Run.objects.filter(state="running").exists():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
 import json
@@ -14,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from yardstick_core.formats import documents, reshaping, sentences
+from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.json_tables import flat, tables, trace_events, with_lists
 from yardstick_core.formats.source import NotALog, encoding_of
 from yardstick_core.formats.values import numbers, unit_in_cells
@@ -62,7 +64,7 @@ def converted(path: Path) -> str:
             _replace(path, rows)
             _reshaped(path)
             return "marked-up document"
-    if _PAIRS.fullmatch(start.split(b"\n")[0].strip()):
+    if _are_pairs(start):
         _check_size(path, "a log of names and values")
         _replace(path, _of_pairs(path))
         return "names with their values"
@@ -161,11 +163,33 @@ _RULED = re.compile(
 _LISTED = re.compile(rb"(?m)^[ \t]*- ")
 
 
-def _of_pairs(path: Path) -> str:
-    rows = [
-        {name: value.strip('"') for name, value in _PAIR.findall(line)}
-        for line in _text_of(path).splitlines()
+#: So many pairs in each of the first lines make them rows, whatever else is in them.
+_FEWEST_PAIRS, _FIRST_LINES = 3, 8
+
+
+def _are_pairs(start: bytes) -> bool:
+    lines = start.split(b"\n")
+    if _PAIRS.fullmatch(lines[0].strip()):
+        return True
+    texts = [
+        line.decode("utf-8", "replace")[:1000] for line in lines[:_FIRST_LINES] if line.strip()
     ]
+    names = [tuple(name for name, _ in _EQUAL.findall(text)) for text in texts]
+    alike = len(set(names)) == 1 and len(names) > 2
+    return alike and len(names[0]) >= _FEWEST_PAIRS and not texts[0].lstrip().startswith(("{", "<"))
+
+
+#: A pair with an equals sign, which may have blanks behind it.
+_EQUAL = re.compile(r"(?<![\w.])([A-Za-z_][\w.]*)=\s*(\"[^\"]*\"|[^\s,;\"=]+)")
+
+
+def _of_pairs(path: Path) -> str:
+    rows = []
+    for line in _text_of(path).splitlines():
+        when = WHEN.match(line)
+        row = {"time": when[1]} if when else {}
+        pairs = _EQUAL.findall(line) if "=" in line else _PAIR.findall(line)
+        rows.append(row | {name: value.strip('"') for name, value in pairs})
     return _lines(apart_from_units(rows))
 
 
@@ -285,16 +309,17 @@ def _cell(cell: object) -> str:
 def _is_json_lines(path: Path) -> bool:
     """Whether the first lines are an object each."""
     with path.open("rb") as file:
-        lines = [file.readline(1 << 20).strip() for _ in range(3)]
-    found = 0
-    for line in lines:
-        if not line:
-            continue
-        try:
-            found += isinstance(json.loads(line), dict)
-        except ValueError:
-            return False
-    return found > 1 or (found == 1 and not lines[1] and _alone_is_row(lines[0]))
+        head = (file.readline(1 << 20).strip() for _ in range(_HEAD_LINES))
+        lines = [line.removeprefix(codecs.BOM_UTF8) for line in head if line][:3]
+    try:
+        found = [isinstance(json.loads(line), dict) for line in lines]
+    except (ValueError, RecursionError):
+        return False
+    return sum(found) > 1 or (found == [True] and _alone_is_row(lines[0]))
+
+
+#: Blank lines may stand above the first.
+_HEAD_LINES = 20
 
 
 def _alone_is_row(line: bytes) -> bool:

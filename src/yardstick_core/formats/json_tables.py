@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from yardstick_core.formats.naming import is_action
+
 MOST_DEPTH = 12
 #: Numbers of one list, to be frames of a run and not results of it.
 FEWEST_FRAMES = 20
@@ -130,10 +132,13 @@ def _by_key(value: dict[str, Any]) -> Iterator[list[dict[str, Any]]]:
                 for n in range(most)
             ]
             tables.append((key, rows))
+        elif isinstance(one, dict) and len(listed := [c for c in one if _is_numbers(one[c])]) == 1:
+            tables.append((key, [{listed[0]: number} for number in one[listed[0]]]))
         else:
             return
     if len({frozenset(rows[0]) for _, rows in tables}) == 1:
-        yield [{"variant": key} | row for key, rows in tables for row in rows]
+        said = "what" if sum(map(is_action, value)) * 2 > len(value) else "variant"
+        yield [{said: key} | row for key, rows in tables for row in rows]
 
 
 def _of_lists(rows: list[list[Any]]) -> Iterator[list[dict[str, Any]]]:

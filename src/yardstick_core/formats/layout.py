@@ -86,6 +86,9 @@ def heading_of(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Headi
     for place in range(min(first, len(rows))):
         cells = _named_cells(rows[place], width)
         filled = [cell for cell in cells if cell]
+        if len(cells) == width > 2 and filled[1:] and np.isfinite(clocks(cells[:1])).all():
+            cells = ["time", *cells[1:]]  # a tool that begins each line with the time of day
+            filled = [cell for cell in cells if cell]
         if len(cells) != width or not filled or _is_value(filled, decimal).any():
             continue
         known = sum(bool(role_of(cell)) for cell in cells)

@@ -61,10 +61,20 @@ def rows_of(text: str) -> list[Row] | None:
     head = [line for line in lines[:LOOKED_AT] if line.strip()]
     if len(head) == 1:
         return _one_line(head[0]) if not "".join(lines[LOOKED_AT:]).strip() else None
+    if frames := _matrix(head, text):
+        return frames
     found = _head_of(head)
     if found is None:
         return None
-    for reshape in (_numbered_frames, _tidy, _beside, _side_by_side, _begun_and_done):
+    for reshape in (
+        _numbered_frames,
+        _events_of_runs,
+        _repeats_of_several,
+        _tidy,
+        _beside,
+        _side_by_side,
+        _begun_and_done,
+    ):
         make = reshape(found, text)
         if make:
             rows = make(_table(text, found))
@@ -142,6 +152,97 @@ def _one_line(line: str) -> list[Row] | None:
         if len(cells) >= FEWEST_FRAMES and np.isfinite(numbers(cells, decimal)).all():
             return [{"value": float(value)} for value in numbers(cells, decimal)]
     return None
+
+
+def _matrix(head: list[str], text: str) -> list[Row] | None:
+    """Numbers of one kind, many in a line, that go on from line to line."""
+    separator = separator_of(head)
+    rows = [cells_of(line, separator) for line in head]
+    width = usual_width(rows)
+    decimal = decimal_of(rows, separator)
+    if width < _FEWEST_A_LINE or any(len(row) != width for row in rows[:-1]) or len(rows) < 3:
+        return None
+    values = np.array([numbers(row, decimal) for row in rows[:-1]])
+    if not np.isfinite(values).all() or (values <= 0).any():
+        return None
+    middles = np.median(values, axis=0)
+    if middles.max() > 2 * middles.min() or any(climbs(column) for column in values.T):
+        return None
+    every = (cells_of(line, separator) for line in text.split("\n") if line.strip())
+    found = numbers([cell for cells in every for cell in cells], decimal)
+    return [{"value": float(value)} for value in found[np.isfinite(found)]]
+
+
+#: Fewer numbers in a line may each mean something else.
+_FEWEST_A_LINE = 4
+
+
+def _repeats_of_several(head: Head, text: str) -> _Make | None:
+    """Repeats of several timings in one row: `cold 1`, `cold 2`, `warm 1`, `warm 2`."""
+    places: dict[str, list[int]] = {}
+    for place, name in enumerate(head.names):
+        numeric = np.isfinite(numbers(head.columns[place], head.decimal)).all()
+        if numeric and stem_of(_bare(name)) != _bare(name):
+            places.setdefault(stem_of(_bare(name)), []).append(place)
+    variants = any(role_of(name) == "variant" for name in head.names)
+    counts = {len(some) for some in places.values()}
+    if not variants or len(places) < 2 or len(counts) != 1 or min(counts) < 2:
+        return None
+    others = [p for p in range(len(head.names)) if not any(p in some for some in places.values())]
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        return [
+            {head.names[p]: cells[p] for p in others}
+            | {
+                stem + _unit_of(head.names[some[n]]): cells[some[n]].replace(head.decimal, ".")
+                for stem, some in places.items()
+            }
+            for cells in rows
+            for n in range(max(counts))
+        ]
+
+    return make
+
+
+def _unit_of(name: str) -> str:
+    unit = reported_unit(name, FRAME_TIME)
+    return f" [{unit}]" if unit else ""
+
+
+def _events_of_runs(head: Head, text: str) -> _Make | None:
+    """What began and ended in each of several runs, whose time begins anew: a row for each run."""
+    roles = [role_of(name) for name in head.names]
+    runs = [
+        p for p, name in enumerate(head.names)
+        if (names_runs(name) or roles[p] == "variant") and len(set(head.columns[p])) > 1
+    ]  # fmt: skip
+    begin, end = (
+        [p for p, role in enumerate(roles) if role == wanted] for wanted in ("begin", "end")
+    )
+    if not runs or len(begin) != 1 or len(end) != 1:
+        return None
+    starts, ends = (numbers(head.columns[p], head.decimal) for p in (begin[0], end[0]))
+    named = [
+        p for p in range(len(head.names))
+        if p not in (*runs, begin[0], end[0]) and _repeated(head.columns[p])
+        and not np.isfinite(numbers(head.columns[p], head.decimal)).any()
+    ]  # fmt: skip
+    whole = np.isfinite(starts).all() and np.isfinite(ends).all() and bool((ends >= starts).all())
+    if not named or not whole or not (np.diff(starts) < 0).any():
+        return None
+    unit = _unit_of(head.names[end[0]])
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        made: dict[tuple[str, ...], Row] = {}
+        for cells in rows:
+            row = made.setdefault(
+                tuple(cells[p] for p in runs), {head.names[p]: cells[p] for p in runs}
+            )
+            first, last = numbers([cells[begin[0]], cells[end[0]]], head.decimal).tolist()
+            row[cells[named[0]] + unit] = round(last - first, 9)
+        return list(made.values())
+
+    return make
 
 
 def _tidy(head: Head, text: str) -> _Make | None:

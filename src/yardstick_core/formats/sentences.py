@@ -132,7 +132,8 @@ def _names(line: str) -> list[str]:
         unit = _UNIT.match(rest, found.end())
         end = found.end()
         if unit and unit_of(unit[1]):
-            words, end = f"{words} [{unit[1]}]", unit.end()
+            told = f"{words} [{unit[1]}]" if unit_of(unit[1]) != "fps" else unit[1]
+            words, end = told, unit.end()
         name, again = words[:LONGEST_NAME], 2
         while name in names or name == "time":
             name, again = f"{words} {again}", again + 1

@@ -80,10 +80,21 @@ def as_events(
             for place in places_of(found, DURATION, TIME, FRAME_TIME):
                 found = renamed(found, place, SKIP)
             return _name_of_rows(found, columns, MARKER)
+    if lap := _laps(found, columns):
+        total, each = lap
+        doubts.append(f"“{found[total].name}” is the sum of “{found[each].name}”: laps of one run")
+        bare = [Column(column.name) for column in found]
+        bare = renamed(bare, total, END, found[total].unit or CLOCK)
+        return _name_of_rows(renamed(bare, each, DURATION, SPAN), columns, MARKER)
     instants = begin or end or places_of(found, TIME)
     took = places_of(found, DURATION) or [
         place for place in places_of(found, OTHER) if found[place].unit in TIME_UNITS
     ]
+    if (begin or end) and not took:  # what is called a time and goes back is how long it took
+        took = [
+            place for place in places_of(found, TIME)
+            if not climbs(seconds_of(found[place], columns[place], decimal))
+        ]  # fmt: skip
     if (
         len(instants) == 1
         and len(took) == 1
@@ -108,6 +119,25 @@ def as_events(
         role = OTHER if known or found[place].role == END else TIME
         found = renamed(found, place, role, found[place].unit if role == TIME else "")
     return found
+
+
+def _laps(found: list[Column], columns: list[list[str]]) -> tuple[int, int] | None:
+    """A clock that goes on, and the one that says by how much each time."""
+    clocked = {
+        place: clocks(columns[place]) for place in places_of(found, TIME, OTHER, SKIP)
+        if columns[place] and np.isfinite(clocks(columns[place])).all()
+    }  # fmt: skip
+    for total, at in clocked.items():
+        for each, took in clocked.items():
+            steps = np.diff(at, prepend=0.0)
+            near = np.abs(steps - took) < _LAST_DIGITS_S
+            if total != each and len(at) > 2 and climbs(at) and near[1:].all() and np.ptp(took):
+                return total, each
+    return None
+
+
+#: What is lost where laps and their sum are written with few digits, s.
+_LAST_DIGITS_S = 0.11
 
 
 def _in_the_unit_of_what_took(
@@ -193,12 +223,16 @@ def _name_of_rows(found: list[Column], columns: list[list[str]], role: str) -> l
     """Let the first column of text name what each row is about, where none does yet."""
     if places_of(found, role):
         return found
+    texts = []
     for place in places_of(found, SKIP, VARIANT if role == MARKER else MARKER):
         cells = [cell.strip() for cell in columns[place]]
         if all(cells[:20]) and not np.isfinite(numbers(cells[:20])).any():
-            done = role == VARIANT and sum(map(is_action, cells)) * 2 > len(cells)
-            if not done or role_of(found[place].name) == VARIANT:
-                return renamed(found, place, role)
+            texts.append(place)
+    several = [place for place in texts if len(set(columns[place])) > 1]
+    for place in several or texts:  # what is the same in all rows tells nothing apart
+        done = role == VARIANT and sum(map(is_action, columns[place])) * 2 > len(columns[place])
+        if not done or role_of(found[place].name) == VARIANT:
+            return renamed(found, place, role)
     return found
 
 
@@ -219,8 +253,8 @@ def as_results(
         for place in times:  # when it was measured
             found = renamed(found, place, SKIP)
         times = []
-    if repeats := _repeats(found, columns, decimal):
-        place = next(p for p, cells in enumerate(columns) if _all_told_apart(cells))
+    if not places_of(found, VARIANT) and (repeats := _repeats(found, columns, decimal)):
+        place = next(p for p, cells in enumerate(columns) if _all_told_apart(cells, decimal))
         timed = sum(map(is_action, columns[place])) * 2 > rows
         what = "the timing" if timed else "the variant"
         doubts.append(f"“{found[place].name}” names {what} of each row, each column is a run of it")
@@ -282,7 +316,7 @@ def _named_after_actions(found: list[Column], columns: list[list[str]]) -> list[
 
 def _repeats(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
     """Columns of numbers that are called the same but for a number, beside names of the rows."""
-    if not any(map(_all_told_apart, columns)):
+    if not any(_all_told_apart(cells, decimal) for cells in columns):
         return []
     places = [
         place for place in places_of(found, OTHER, DURATION)
@@ -301,13 +335,12 @@ def _stem(column: Column) -> str:
 _BRACKETS = re.compile(r"[\[(][^\])]*[\])]")
 
 
-def _all_told_apart(cells: list[str]) -> bool:
+def _all_told_apart(cells: list[str], decimal: str) -> bool:
     """Whether each row has a text of its own."""
     texts = [cell.strip() for cell in cells]
-    return (
-        all(texts) and len(set(texts)) == len(texts) and not np.isfinite(numbers(texts)).any()
-        and not np.isfinite(clocks(texts)).any() and not np.isfinite(dates(texts)).any()
-    )  # fmt: skip
+    read = (numbers(texts, decimal), clocks(texts), dates(texts))
+    words = not any(np.isfinite(values).any() for values in read)
+    return words and all(texts) and len(set(texts)) == len(texts)
 
 
 #: A duration that is usually longer than this, s, is no length of a frame.
@@ -368,7 +401,7 @@ def _wide_results(found: list[Column], columns: list[list[str]], decimal: str) -
         return []
     places = [
         place for place in places_of(found, OTHER, DURATION)
-        if not counts_on(numbers(columns[place], decimal))
+        if not counts_on(numbers(columns[place], decimal)) and not _are_shares(columns[place])
     ]  # fmt: skip
     values = [seconds_of(found[place], columns[place], decimal) for place in places]
     if not 2 <= len(places) <= _FEW_RESULTS or len(columns[0]) > _MOST_WIDE_ROWS:
@@ -379,12 +412,17 @@ def _wide_results(found: list[Column], columns: list[list[str]], decimal: str) -
     return places if alike and not climbing else []
 
 
+def _are_shares(cells: list[str]) -> bool:
+    """Whether a column is told in percent: how much of another, and no duration."""
+    return all("%" in cell for cell in cells if cell.strip())
+
+
 def _timings_by_variant(
     found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
 ) -> list[Column] | None:
     """A table with a row for each timing and a column for each variant; None for another."""
     bare = [Column(c.name) if c.role == MARKER else c for c in found]
-    named = [place for place, cells in enumerate(columns) if _all_told_apart(cells)]
+    named = [place for place, cells in enumerate(columns) if _all_told_apart(cells, decimal)]
     wide = _wide_results(bare, columns, decimal)
     if not named or not wide:
         return None
@@ -402,7 +440,30 @@ def _actions(found: list[Column], columns: list[list[str]], decimal: str) -> lis
         if is_action(found[place].name) and found[place].unit in (*TIME_UNITS, CLOCK, SPAN, "")
         and not counts_on(numbers(columns[place], decimal))
     ]  # fmt: skip
-    return places if 2 <= len(places) <= _FEW_RESULTS else []
+    if not 2 <= len(places) <= _FEW_RESULTS:
+        return []
+    return sorted([*places, *_alike(found, columns, decimal, places)])
+
+
+def _alike(
+    found: list[Column], columns: list[list[str]], decimal: str, places: list[int]
+) -> list[int]:
+    """Further columns in the unit of some, and as large: timings of a name that says nothing."""
+    units = {reported_unit(found[place].name, DURATION) for place in places}
+    usual = [_middle_s(found[place], columns[place], decimal) for place in places]
+    more = []
+    for place in places_of(found, OTHER, DURATION):
+        values = numbers(columns[place], decimal)
+        same = reported_unit(found[place].name, OTHER) in units and not counts_on(values)
+        middle = _middle_s(found[place], columns[place], decimal)
+        near = min(usual) / _FAR < middle < max(usual) * _FAR
+        if place not in places and same and near and np.isfinite(values).all():
+            more.append(place)
+    return more
+
+
+#: Timings of one run are not further apart than by this factor.
+_FAR = 30
 
 
 def are_timings(found: list[Column]) -> bool:
@@ -413,7 +474,7 @@ def are_timings(found: list[Column]) -> bool:
     names = [found[place].name for place in places_of(found, DURATION)]
     if len({without_number(name) for name in names}) < 2 or places_of(found, MARKER):
         return False
-    return bool(places_of(found, VARIANT)) or all(map(is_action, names))
+    return bool(places_of(found, VARIANT)) or sum(map(is_action, names)) > 1
 
 
 def _before_repeats(found: list[Column], places: list[int]) -> int | None:
@@ -435,6 +496,9 @@ def _results(
     for place in places_of(found, MARKER):
         if sum(bool(cell.strip()) for cell in columns[place]) * 2 <= len(columns[place]):
             found = renamed(found, place, SKIP)  # a remark on a few rows
+    shares = [place for place in amounts if _are_shares(columns[place])]
+    if len(shares) < len(amounts):  # a difference, and no duration
+        amounts = [place for place in amounts if place not in shares]
     summaries = [place for place in amounts if sums_up(found[place].name)]
     if len(summaries) == len(amounts):
         doubts.append("what is a mean already counts as one run: how its runs differed is unknown")
@@ -494,7 +558,7 @@ def _what_was_timed(
             continue
         name = found[place].name
         tests = names_tests(name) or sum(map(is_action, words)) * 2 > len(words)
-        if tests and len(amounts) == 1:
+        if tests and len({_stem(found[place]) for place in amounts}) == 1:
             doubts.append(f"“{name}” says what was timed in each row")
             return renamed(found, place, MARKER)
         doubts.append(f"“{name}” tells rows of one variant apart, and is left out")
