@@ -101,14 +101,14 @@ def _within(rows: list[dict[str, Any]]) -> Iterator[list[dict[str, Any]]]:
             continue
         if len(rows) > 1 and all(isinstance(row.get(name), list) for row in rows):
             yield [
-                {_said(k): v for k, v in row.items() if not isinstance(v, (list, dict))} | one
+                {_of_all(k): v for k, v in row.items() if not isinstance(v, (list, dict))} | one
                 for row in rows
                 for one in row[name]
                 if isinstance(one, dict)
             ]
 
 
-def _said(name: str) -> str:
+def _of_all(name: str) -> str:
     """What an object says of all rows in it: its name is that of a variant."""
     return "variant" if name.lower() in ("name", "id", "label", "title") else name
 

@@ -71,7 +71,7 @@ def rows_of(text: str) -> list[Row] | None:
         _events_of_runs,
         _repeats_of_several,
         _tidy,
-        _beside,
+        _side_by_side_timings,
         _side_by_side,
         _begun_and_done,
     ):
@@ -394,7 +394,7 @@ def _called_variant(word: str) -> bool:
     )
 
 
-def _beside(head: Head, text: str) -> _Make | None:
+def _side_by_side_timings(head: Head, text: str) -> _Make | None:
     """A table whose columns are timings of several variants."""
     if by_variant([dict.fromkeys(head.names, "")]) is None:
         return None
