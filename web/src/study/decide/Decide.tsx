@@ -72,21 +72,25 @@ function Whole(props: { study: Study; decision: Decision }) {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_376px]">
       <div tabIndex={0} className="min-h-0 overflow-auto px-6 pt-3 pb-10">
-        <div className="flex flex-wrap items-baseline gap-x-4">
-          <h1 className="text-[15px] font-semibold">
-            {decision.extent}, against{" "}
-            <VariantName
-              index={decision.baseline}
-              name={decision.variants[decision.baseline] ?? ""}
-            />
-          </h1>
-          <span className="min-w-[300px] flex-1 text-ink-2">
-            better to the right · grey band: too small to matter · intervals of {decision.level}
-          </span>
-          <Further study={study} />
-          <Link className="act" to={`/studies/${study.id}/ask#profiles`}>
-            change profiles
-          </Link>
+        <div className="flex items-baseline gap-4">
+          <div className="flex-1">
+            <h1 className="mr-4 inline font-semibold text-[15px]">
+              {decision.extent}, against{" "}
+              <VariantName
+                index={decision.baseline}
+                name={decision.variants[decision.baseline] ?? ""}
+              />
+            </h1>
+            <span className="text-ink-2">
+              better to the right · grey band: too small to matter · intervals of {decision.level}
+            </span>
+          </div>
+          <div className="flex shrink-0 gap-4">
+            <Further study={study} />
+            <Link className="act" to={`/studies/${study.id}/ask#profiles`}>
+              change profiles
+            </Link>
+          </div>
         </div>
         {decision.baseline === study.baseline && study.answers.length > 0 && (
           <div className="mt-2 border-b border-line pb-3">
