@@ -138,6 +138,16 @@ RESULTS = {
         [("", "launch", 2.25), ("", "launch", 2.5), ("", "launch", 2.0),
          ("", "save", 1.5), ("", "save", 1.75), ("", "save", 1.25)],
     ),
+    "numbers under headings": (
+        "# launch, in seconds\n# 4.1\n2.25\n2.5\n2\n\n# 4.2\n1.5\n1.75\n1.25\n", RUNS,
+    ),
+    "when each run began and ended": (
+        "run_id,version,start,stop\n" + "".join(
+            f"{n},{variant},2026-05-03T{clock(36_000 + 60 * n)},"
+            f"2026-05-03T{clock(36_000 + 60 * n + one)}\n"
+            for n, (variant, _, one) in enumerate(RUNS)),
+        RUNS,
+    ),
     "a test named beside the variant": (
         "build,test,ms\n" + "4.1,load,2250\n4.1,draw,500\n4.2,load,1500\n4.2,draw,250\n" * 2
         + "average,,1125\n",
@@ -185,6 +195,10 @@ OF_TWO = {
     "begin and end in runs whose time begins anew": "build,run,phase,start_s,end_s\n" + "".join(
         f"{variant},{n},launch,0.5,{one + 0.5}\n{variant},{n},save,{one + 1},{1.5 * one + 1}\n"
         for n, (variant, ((_, one), _)) in enumerate(BOTH)),
+    "trials of a program's own report": "".join(
+        f"Version: {variant}\nTrial {n}\n  launch: {one:.3f} s\n  save: {one / 2:.3f} s\n"
+        f"  Peak RAM: {700 + n} MB\n\n"
+        for n, (variant, ((_, one), _)) in enumerate(BOTH, 1)),
     "several values a line": "".join(
         f"Version {variant}\nlaunch: {', '.join(f'{one}s' for one in some)}\n"
         f"save: {', '.join(f'{one / 2}s' for one in some)}\n\n"
@@ -247,6 +261,13 @@ EVENTS = {
         for n in range(6) for at, event in (
             (10 * n, "open draft_start"), (10 * n + 1.5, "open draft_end"),
             (10 * n + 3, "export_start"), (10 * n + 5.25, "export_end"))),
+    "from several parts of a program": "".join(
+        log_line(10 * n, "DEBUG Files - BEGIN open draft").replace("loom[77]: ", "")
+        + log_line(10 * n + 1.5, "DEBUG Files - END open draft").replace("loom[77]: ", "")
+        + log_line(10 * n + 2, "INFO Net - heartbeat").replace("loom[77]: ", "")
+        + log_line(10 * n + 3, "DEBUG Weaver - BEGIN export").replace("loom[77]: ", "")
+        + log_line(10 * n + 5.25, "DEBUG Weaver - END export").replace("loom[77]: ", "")
+        for n in range(6)),
     "when it began, and a time that is how long it took": json.dumps({"entries": [
         {"startedAt": f"2026-05-03T{clock(36_000 + 10 * n + at)}Z", "time": ms, "name": name}
         for n in range(6) for name, at, ms in (("open draft", 0, 1500), ("export", 3, 2250))]}),
@@ -339,6 +360,16 @@ FRAMES = {
             for at, ms in zip(AT, LENGTHS, strict=True)),
         [("time", "time of day"), ("frame time", "ms"), ("memory", "MiB")],
     ),
+    "parts of a frame, its number and when it was shown": (
+        table("frame_index,cpu_frame_ms,gpu_frame_ms,present_time_s", range(120), LENGTHS / 2,
+              LENGTHS / 3, AT),
+        [("other", ""), ("other", "ms"), ("other", "ms"), ("time", "s")],
+    ),
+    "brackets behind one another": (
+        "".join(f"[{clock(50_000 + at)}][render] dt={ms} verts={n * 37 % 900}\n"
+                for n, (at, ms) in enumerate(zip(AT, LENGTHS, strict=True))),
+        [("time", "time of day"), ("frame time", "ms"), ("other", "")],
+    ),
     "all in one line": (
         ",".join(map(str, LENGTHS)), [("frame time", "ms")],
     ),
@@ -404,6 +435,11 @@ NOT_THAT = {
               range(480_000, 500_000, 100)),
         [("time", "s"), ("memory", "kB")],
     ),
+    "what many frames come to, each second": (
+        table("sec,fps,fps_1pct_low,frametime_p99_ms", range(120), 60 + LENGTHS, 40 + LENGTHS,
+              20 + LENGTHS),
+        [("time", "s"), ("rate", "fps"), ("rate", "fps"), ("other", "ms")],
+    ),
     "how often each length came": (
         table("bucket_ms,count", range(8, 40), [1 + n * 7 % 41 for n in range(32)]),
         [("other", "ms"), ("other", "")],
@@ -421,6 +457,15 @@ def test_what_only_looks_like_it_is_not_taken_for_it(tmp_path, name):
     content, expected = NOT_THAT[name]
     proposal = propose(brought(tmp_path, content))
     assert [(c.role, c.unit) for c in proposal.mapping.columns] == expected
+
+
+def test_a_row_told_in_another_unit_is_no_timing(tmp_path):
+    text = "Metric;4.1;4.2\nLaunch (s);2,25;1,5\nSave (s);1,25;0,75\nMemory (MB);512;498\n"
+    _, summary = runs_of(tmp_path, text)
+    found = [(p.name, [(what, end / 1e9) for what, _, end in p.timings]) for p in summary.parts]
+    assert found == [
+        ("4.1", [("Launch", 2.25), ("Save", 1.25)]), ("4.2", [("Launch", 1.5), ("Save", 0.75)]),
+    ]  # fmt: skip
 
 
 def test_rows_told_apart_by_something_unknown_are_doubted(tmp_path):

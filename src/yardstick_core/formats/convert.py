@@ -122,7 +122,7 @@ def _reshaped(path: Path) -> str:
 def _of_words(path: Path, head: bytes) -> str:
     """Put rows in place of a text that people read: tables ruled off, lists, sentences."""
     ruled, telling = _RULED.search(head), _TELLING.search(head)
-    if not (ruled or telling or _LISTED.search(head)):
+    if not (ruled or telling or _LISTED.search(head) or _ALONE.search(head)):
         return ""
     text = _text_of(path)
     lines = text.splitlines()
@@ -135,6 +135,9 @@ def _of_words(path: Path, head: bytes) -> str:
     if found:
         _replace(path, _lines(apart_from_units(map(flat, found))))
         return "YAML document"
+    if said := sentences.numbers_under_headings(lines):
+        _replace(path, _lines(said))
+        return "sentences"
     if telling and (said := sentences.rows_of(lines)):
         _replace(path, _lines(reshaping.by_variant(said) or said))
         return "sentences"
@@ -161,6 +164,8 @@ _RULED = re.compile(
     rb"(?m)^[^\n]*(?:[|+][ :]*--|--[ :]*[|+]|\xe2\x94[\x80-\xbf]|\xe2\x95[\x80-\xbf])"
 )
 _LISTED = re.compile(rb"(?m)^[ \t]*- ")
+#: A number by itself below something else.
+_ALONE = re.compile(rb"(?m)^[^\d\n][^\n]{0,80}\n[ \t]*\d[\d.,:]{0,20}[ \t]?[a-z]{0,4}\r?$")
 
 
 #: So many pairs in each of the first lines make them rows, whatever else is in them.

@@ -20,7 +20,7 @@ AGREED, FEWEST = 0.4, 4
 WHEN = re.compile(
     r"\s*(?:(?:[A-Z][a-z]{2}, )?(?:[A-Z][a-z]{2} {1,2}\d{1,2}|\d{1,2} [A-Z][a-z]{2})(?: \d{4})? )?"
     r"[\[(]?((?:\d{4}[-/.]\d\d[-/.]\d\d[T ])?\d{1,2}:\d\d:\d\d(?:[.,]\d{1,9})?"
-    r"(?:Z|[+-]\d\d:?\d\d)?|\d{1,10}\.\d{3,9}(?=[\])]|\s))[\])]?(?=[\s:,]|$)"
+    r"(?:Z|[+-]\d\d:?\d\d)?|\d{1,10}\.\d{3,9}(?=[\])]|\s))[\])]?(?=[\s:,\[(]|$)"
 )
 _BEGAN = r"start(?:s|ed|ing)?|begin(?:s|ning)?|began|begun|enter(?:s|ed|ing)?"
 _DONE = (
@@ -40,8 +40,11 @@ _TOOK = re.compile(
 )
 
 
+#: The level of a line, and which part of the program it is of.
 _LEVEL = re.compile(
-    r"^[\s\[\]:|-]*(?:(?:TRACE|DEBUG|INFO|NOTICE|WARN(?:ING)?|ERROR)\b)?[\s\[\]:|-]*", re.IGNORECASE
+    r"^[\s\[\]:|-]*(?:(?:TRACE|DEBUG|INFO|NOTICE|WARN(?:ING)?|ERROR)\b)?[\s\[\]:|-]*"
+    r"(?:[\w.$]+ - )?",
+    re.IGNORECASE,
 )
 
 

@@ -27,6 +27,13 @@ _BESIDES = re.compile(
 )
 
 
+#: What is told of frames that is not how long one was on the screen.
+_PART_OF_A_FRAME = re.compile(
+    r"\b(?:[cg]pu|p\d{1,3}|pct|percentile|avg|average|mean|median|min|max|worst|best|low|high|std"
+    r"|stdev|jitter|budget|target|limit|start|begin|end|stop)\b|%|\d(?:st|nd|rd|th)\b"
+)
+
+
 @cache
 def _patterns() -> tuple[tuple[str, re.Pattern[str]], ...]:
     words = _dictionary()
@@ -67,6 +74,10 @@ def role_of(name: str) -> str:
     if words in ("frame", "frames") and _TIME_UNIT.search(name.lower()):
         return "frame time"
     role = next((role for role, pattern in _patterns() if pattern.search(words)), "")
+    if role == "frame time" and _PART_OF_A_FRAME.search(words):
+        return ""  # how long one part of it took, or what many of them come to
+    if role == "time" and is_action(name):
+        return ""  # `launch time`: how long that took, and not when it was
     return "" if role in ("rate", "processor", "memory", "time") and of_others(name) else role
 
 

@@ -28,7 +28,7 @@ from yardstick_core.formats.naming import (
     stem_of,
     words_of,
 )
-from yardstick_core.formats.values import cells_of, numbers
+from yardstick_core.formats.values import cells_of, clocks, dates, numbers
 
 Row = dict[str, Any]
 
@@ -69,6 +69,8 @@ def rows_of(text: str) -> list[Row] | None:
     for reshape in (
         _numbered_frames,
         _events_of_runs,
+        _runs_that_begin_and_end,
+        _units_in_rows,
         _repeats_of_several,
         _tidy,
         _side_by_side_timings,
@@ -241,6 +243,60 @@ def _events_of_runs(head: Head, text: str) -> _Make | None:
             first, last = numbers([cells[begin[0]], cells[end[0]]], head.decimal).tolist()
             row[cells[named[0]] + unit] = round(last - first, 9)
         return list(made.values())
+
+    return make
+
+
+def _runs_that_begin_and_end(head: Head, text: str) -> _Make | None:
+    """Rows that are runs of a variant, with when each began and ended."""
+    roles = [role_of(name) for name in head.names]
+    variant, begin, end = (
+        [p for p, role in enumerate(roles) if role == wanted]
+        for wanted in ("variant", "begin", "end")
+    )
+    if not len(variant) == len(begin) == len(end) == 1 or not _repeated(head.columns[variant[0]]):
+        return None
+    others = [p for p in range(len(roles)) if p not in (variant[0], begin[0], end[0])]
+    if any(_repeated(head.columns[p]) and len(set(head.columns[p])) > 1 for p in others):
+        return None  # something else tells rows apart
+
+    def instants(cells: list[str]) -> Any:
+        found = dates(cells)
+        return found if np.isfinite(found).all() else clocks(cells)
+
+    first, last = (instants(head.columns[p]) for p in (begin[0], end[0]))
+    if not (np.isfinite(first).all() and np.isfinite(last).all() and (last > first).all()):
+        return None
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        table = list(rows)
+        took = instants([c[end[0]] for c in table]) - instants([c[begin[0]] for c in table])
+        return [
+            {head.names[variant[0]]: cells[variant[0]], "duration [s]": round(seconds, 9)}
+            for cells, seconds in zip(table, took.tolist(), strict=True)
+            if seconds > 0
+        ]
+
+    return make
+
+
+def _units_in_rows(head: Head, text: str) -> _Make | None:
+    """A row for each of what was measured, its unit behind its name, and a column a variant."""
+    labels = head.columns[0]
+    told = [reported_unit(label, "other") for label in labels]
+    numeric = [np.isfinite(numbers(cells, head.decimal)).all() for cells in head.columns[1:]]
+    apart = len(set(labels)) == len(labels) and not np.isfinite(numbers(labels)).any()
+    if not all(numeric) or len(numeric) < 2 or not apart or len(set(told)) < 2 or not all(told):
+        return None
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        table = list(rows)
+        return [
+            {"variant": stem_of(name)}
+            | {cells[0]: cells[place].replace(head.decimal, ".") for cells in table}
+            for place, name in enumerate(head.names)
+            if place
+        ]
 
     return make
 

@@ -21,6 +21,8 @@ from yardstick_core.formats.values import unit_of
 #: So many of the first lines are looked at, and such a share of them must say the same.
 LOOKED_AT, AGREED = 200, 0.8
 FEWEST_LINES = 3
+#: People write no more numbers below one another.
+MOST_BY_HAND = 5000
 #: Of a longer line nothing is read: whoever brings a file chooses the text.
 LONGEST_LINE = 1000
 
@@ -42,6 +44,29 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
         or event_lines.rows_of(filled)
         or rounds.rows_of(filled)
     )
+
+
+_BARE = re.compile(r"\s*(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([a-zA-Zµμ]{0,8})\s*")
+
+
+def numbers_under_headings(lines: list[str]) -> list[dict[str, Any]] | None:
+    """Numbers alone, a line each, of what the heading above them says."""
+    if len(lines) > MOST_BY_HAND:
+        return None
+    rows: list[dict[str, Any]] = []
+    heading = ""
+    for line in lines:
+        found = _BARE.fullmatch(line[:LONGEST_LINE])
+        if not line.strip():
+            continue
+        if found is None:
+            heading = line.strip(ORNAMENTS)
+        elif not heading or (found[2] and unit_of(found[2]) not in TIME_UNITS):
+            return None
+        else:
+            rows.append({HEADING: heading, f"duration [{unit_of(found[2]) or 's'}]": found[1]})
+    counts = Counter(row[HEADING] for row in rows)
+    return rows if len(counts) > 1 and min(counts.values()) > 1 else None
 
 
 def _sentences(lines: list[str]) -> list[dict[str, Any]] | None:
