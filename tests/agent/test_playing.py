@@ -105,6 +105,29 @@ def test_pointer_input_lands_at_window_coordinates(tmp_path):
     assert "released 60,40" in log
 
 
+def test_an_input_to_a_place_waits_for_a_window_that_is_not_shown_yet(tmp_path):
+    program = f"sleep 1.5; exec /usr/bin/python3 {HERE / 'typed_tk.py'}"
+    text = (
+        'session "S"\nstep "Click"\n  start\n  click right at 40,30\n'
+        '  until log "button 3 at 40,30", within 5s\n  stop\n'
+    )
+    run = played(tmp_path, text, ["/bin/sh", "-c", program])
+    assert run.outcome == "finished", run.detail
+
+    assert run.inputs[0].what == "click right"
+    assert run.inputs[0].at_ns - run.stretches[0].start_ns > 1_400_000_000
+
+
+def test_an_input_to_a_place_without_a_window_cuts_the_run_off(tmp_path):
+    text = 'session "S"\nstep "Click"\n  start\n  click at 40,30\n'
+    run = played(tmp_path, text, ["/bin/sleep", "60"])
+    assert run.outcome == "cut off"
+    assert run.detail == "no window takes the input of step “Click”"
+    died = played(tmp_path / "died", text, ["/bin/sh", "-c", "sleep 0.3; exit 3"])
+    assert died.outcome == "crashed"
+    assert not died.inputs
+
+
 def test_an_abort_ends_the_run_keeps_the_record_and_leaves_nothing_behind(tmp_path):
     folder = prepared(tmp_path / "run", script("wait 30s"), SDL)
     process = subprocess.Popen(

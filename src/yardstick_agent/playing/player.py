@@ -49,7 +49,10 @@ TOLD = ("window shown", "window gone", "log text", "log regex", "exited")
 TOLD_POLL_SECONDS = 0.25
 SETTLE_POLL_NS = 100_000_000
 CLOSE_PATIENCE_SECONDS = 5.0
-WINDOW_PATIENCE_NS = 500_000_000
+CLOSE_WINDOW_PATIENCE_NS = 500_000_000
+#: How long an input to a place waits for a window that takes it: on a busy machine a program may
+#: be started and not shown yet.
+INPUT_PATIENCE_NS = 5_000_000_000
 
 
 class SessionEnded(Exception):
@@ -429,11 +432,7 @@ class Player:
         """A place of the script on the screen."""
         if place is None:
             return None
-        titled = self.scene.watcher.titled(place.window) if place.window else []
-        shown = [window for window in titled if window.visible]
-        window = shown[0] if shown else None
-        if not place.window:
-            window = self.scene.watcher.main_window()
+        window = self._await_window(lambda: self._named_window(place.window), INPUT_PATIENCE_NS)
         if window is None:
             which = f"window “{place.window}”" if place.window else "window"
             raise SessionEnded("cut off", f"no {which} takes the input of step “{self.step}”")
@@ -474,7 +473,9 @@ class Player:
         for copy in self.copies(companion):
             if copy is not subject and not copy.exited_ns:
                 copy.kill()  # only the last is asked to close: the others are there to be many
-        window = self._window_of(subject)
+        window = self._await_window(
+            lambda: self.scene.watcher.main_window(subject.owns), CLOSE_WINDOW_PATIENCE_NS, subject
+        )
         if window is not None and not subject.exited_ns:
             self.inputs.connection.ask_to_close(window.id)
         if window is None or not subject.wait(CLOSE_PATIENCE_SECONDS):
@@ -484,14 +485,26 @@ class Player:
         self.spool.journal({"kind": "stopped", "at": at, "how": how, "companion": companion})
         self._last_ns = max(asked, subject.exited_ns)
 
-    def _window_of(self, program: Subject) -> Window | None:
-        """Its main window; one that is only just being shown is waited for."""
-        until = now_ns() + WINDOW_PATIENCE_NS
+    def _named_window(self, title: str) -> Window | None:
+        """The shown window of a title, or where none is named the main one."""
+        if not title:
+            return self.scene.watcher.main_window()
+        return next((one for one in self.scene.watcher.titled(title) if one.visible), None)
+
+    def _await_window(
+        self, find: Callable[[], Window | None], patience_ns: int, program: Subject | None = None
+    ) -> Window | None:
+        """A window, or one that is only just being shown; none once its program has ended."""
+        until = now_ns() + patience_ns
         while True:
             seen = self.changes.told
-            window = self.scene.watcher.main_window(program.owns)
-            if window is not None or program.exited_ns or now_ns() >= until:
+            window = find()
+            if window is not None or now_ns() >= until or (program and program.exited_ns):
                 return window
+            if program is None:
+                self._check_alive()
+            if self.aborted():
+                raise SessionEnded("aborted", f"aborted in step “{self.step}”")
             self.changes.wait(seen, POLL_SECONDS)
 
     def _check_alive(self) -> None:
