@@ -17,6 +17,7 @@ from yardstick_core.formats.mapping import (
     OTHER,
     PROCESSOR,
     TIME,
+    TIME_UNITS,
     UNITS,
     WRITTEN,
     Column,
@@ -95,11 +96,34 @@ def unit_by_size(role: str, values: NDArray[np.float64]) -> str:
         step = float(np.median(steps[steps > 0])) if (steps > 0).any() else middle
         if _DAYS[0] < middle < _DAYS[1] and step < _SHORT_OF_A_DAY:
             return "day"
+        if unit := _since_1970(middle, step):
+            return unit
         return "s" if step < 2 else "ms" if step < 2000 else "µs" if step < 2e6 else "ns"
     if role == FRAME_TIME:
         return "s" if middle < 0.5 else "ms" if middle < 1000 else "µs" if middle < 1e6 else "ns"
     if role == PROCESSOR:
         return "% of the machine" if float(seen.max(initial=0)) > 4 else "cores"
     if role == MEMORY:
+        if middle < _FEW_GIB:
+            return "GiB"
         return "B" if middle > 2e6 else "KiB" if middle > 2e4 else "MiB"
     return "fps"
+
+
+#: No program takes so few MiB.
+_FEW_GIB = 4.0
+#: Instants between 2001 and 2096, counted since 1970, are as large as this.
+_SINCE_1970_S = (1e9, 4e9)
+
+
+def _since_1970(middle: float, step: float) -> str:
+    """The unit of instants that are counted since 1970; empty where they are something else."""
+    for unit in ("s", "ms", "µs", "ns"):
+        factor = TIME_UNITS[unit] / 1e9
+        near = _SINCE_1970_S[0] < middle * factor < _SINCE_1970_S[1]
+        if near and _SHORTEST_STEP_S < step * factor < _LONGEST_STEP_S:
+            return unit
+    return ""
+
+
+_SHORTEST_STEP_S, _LONGEST_STEP_S = 1e-4, 3600.0

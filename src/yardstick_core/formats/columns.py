@@ -65,6 +65,7 @@ def columns_of(
         column = _column(name, cells, decimal, taken, doubts)
         taken.add(column.role)
         found.append(column)
+    found = _several_named_after_variants(found, columns, decimal)
     found = _time_of_day_for_date(found, columns, doubts)
     found = as_events(found, columns, decimal, doubts)
     variants = places_of(found, VARIANT)
@@ -90,6 +91,9 @@ def columns_of(
     if not frames and TIME in roles and _has_frame_numbers(found, columns, decimal):
         frames = TIME
         doubts.append("each row has the number of a frame: it is one, shown at its time")
+    if not frames and TIME in roles and _numbered_as_frames(found, columns, decimal):
+        frames = TIME
+        doubts.append("rows are numbered, as close as frames: each is one, shown at its time")
     if not frames and (stamps := _other_stamps(found, columns, decimal)):
         for place in stamps:
             found = renamed(found, place, SKIP)
@@ -128,11 +132,46 @@ def _marker_by_values(
         changes = sum(one != other for one, other in pairwise(cells))
         words = not np.isfinite(numbers(cells)).any() and not np.isfinite(clocks(cells)).any()
         if sum(map(bool, cells)) * 2 < len(cells):
+            here = [cell for cell in cells if cell]
+            timed = _all_timed(found, columns, [n for n, cell in enumerate(cells) if cell])
+            words = words and timed
+            if words and len(here) > 1 and len(here) * _RARELY < len(cells):
+                doubts.append(f"“{found[place].name}” says something on a few rows: marks")
+                return renamed(found, place, MARKER)
             continue
         if words and 1 < len(texts) <= _FEW_MARKERS and 8 * changes < len(cells):
             doubts.append(f"“{found[place].name}” stays the same over stretches: it marks them")
             return renamed(found, place, MARKER)
     return found
+
+
+def _numbered_as_frames(found: list[Column], columns: list[list[str]], decimal: str) -> bool:
+    """Whether rows that something counts follow one another as frames do: closer than meters are
+    read, and not at a steady pace.
+    """
+    if len(columns[0]) < _FEWEST_FRAMES or not any(
+        numbers_rows(numbers(columns[place], decimal)) for place in places_of(found, OTHER)
+    ):
+        return False
+    column = found[places_of(found, TIME)[0]]
+    at = seconds_of(column, columns[places_of(found, TIME)[0]], decimal)
+    steps = np.diff(at[np.isfinite(at)]) * TIME_UNITS.get(column.unit, 1e9) / 1e9
+    middle = float(np.median(steps)) if len(steps) else 0.0
+    varied = float(np.mean(np.abs(steps - middle))) > _STEADY * middle if middle else False
+    return _SHORTEST_S < middle < _CLOSER_THAN_READ_S and varied
+
+
+#: Meters are seldom read more often than this, s, and at a pace that varies less.
+_CLOSER_THAN_READ_S, _STEADY = 0.045, 0.02
+
+
+def _all_timed(found: list[Column], columns: list[list[str]], rows: list[int]) -> bool:
+    """Whether some rows have a time where others have one."""
+    return all(columns[place][n].strip() for place in places_of(found, TIME) for n in rows)
+
+
+#: A text on one row of so many marks a moment.
+_RARELY = 8
 
 
 def _other_stamps(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
@@ -166,14 +205,20 @@ def _column(
     role = role_of(name)
     if not numeric:
         when = role if role in (BEGIN, END, DURATION) else TIME
+        if when == DURATION and TIME not in taken and _are_instants(cells, filled):
+            when = TIME
         for unit, read in ((DATE, dates), (CLOCK, clocks), (SPAN, clocks)):
             fits = unit in UNITS[when] and (when == DURATION or when not in taken)
             if filled and fits and np.isfinite(read(cells)).sum() * 2 >= filled:
                 return Column(name, when, unit)
+        if role == VARIANT and np.isfinite(clocks(cells)).all():
+            return Column(name)  # named after its variant
         if role == VARIANT and VARIANT not in taken:
             return Column(name, VARIANT)
         return Column(name, MARKER if role == MARKER and MARKER not in taken else SKIP)
     few = len({cell.strip() for cell in cells}) <= _FEW_MARKERS
+    if role == VARIANT and reported_unit(name, DURATION) in TIME_UNITS:
+        return Column(name, OTHER, reported_unit(name, DURATION))  # named after its variant
     if role == VARIANT and VARIANT not in taken and few:
         return Column(name, VARIANT)
     if role == MARKER and MARKER not in taken and few:
@@ -189,6 +234,25 @@ def _column(
     if role != RATE:
         doubts.append(f"“{name}” names no unit: {unit} was guessed from its values")
     return Column(name, role, unit)
+
+
+def _several_named_after_variants(
+    found: list[Column], columns: list[list[str]], decimal: str
+) -> list[Column]:
+    """Numbers under `driver 512` and `driver 530` are values of those, and name none."""
+    named = [place for place, column in enumerate(found) if role_of(column.name) == VARIANT]
+    for place in places_of(found, VARIANT):
+        if len(named) > 1 and np.isfinite(numbers(columns[place], decimal)).all():
+            name = found[place].name
+            found = renamed(found, place, OTHER, reported_unit(name, OTHER))
+    return found
+
+
+def _are_instants(cells: list[str], filled: int) -> bool:
+    """Whether cells are dates, or clocks that go on: no durations, whatever they are called."""
+    at = clocks(cells)
+    going_on = len(cells) >= _FEWEST_ROWS and climbs(at)
+    return bool(filled) and (going_on or int(np.isfinite(dates(cells)).sum()) * 2 >= filled)
 
 
 def _time_of_day_for_date(
@@ -269,6 +333,7 @@ def _frame_time_by_values(
         for prove, why in (
             (_sum_of_others, "the sum of the columns beside it"),
             (_only_lengths, "the only time, beside the number of each row"),
+            (_inverse_of_rate, "a second divided by the rate"),
         ):
             proved = prove(found, columns, decimal)
             if proved is not None:
@@ -333,6 +398,25 @@ def _sum_of_others(found: list[Column], columns: list[list[str]], decimal: str) 
         if (apart <= _WITHIN * total[there]).mean() >= _FITTING:
             return place
     return None
+
+
+def _inverse_of_rate(found: list[Column], columns: list[list[str]], decimal: str) -> int | None:
+    """The column that is how long a frame takes at the rate beside it."""
+    rates = places_of(found, RATE)
+    if len(rates) != 1 or len(columns[0]) < _FEWEST_ROWS:
+        return None
+    rate = numbers(columns[rates[0]], decimal)
+    for place in places_of(found, OTHER):
+        if found[place].unit in TIME_UNITS:
+            lengths = numbers(columns[place], decimal) * TIME_UNITS[found[place].unit] / 1e9
+            there = np.isfinite(lengths) & np.isfinite(rate)
+            near = np.abs(lengths[there] * rate[there] - 1) < _WITHIN
+            if there.sum() >= _FEWEST_ROWS and near.mean() >= _FITTING and np.ptp(rate[there]):
+                return place
+    return None
+
+
+_FEWEST_ROWS = 8
 
 
 def _only_lengths(found: list[Column], columns: list[list[str]], decimal: str) -> int | None:

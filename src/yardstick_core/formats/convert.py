@@ -17,6 +17,7 @@ from typing import Any
 from yardstick_core.formats import documents, reshaping, sentences
 from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.json_tables import flat, tables, trace_events, with_lists
+from yardstick_core.formats.sentences import FEWEST_LINES
 from yardstick_core.formats.source import NotALog, encoding_of
 from yardstick_core.formats.values import numbers, unit_in_cells
 
@@ -126,6 +127,11 @@ def _of_words(path: Path, head: bytes) -> str:
         return ""
     text = _text_of(path)
     lines = text.splitlines()
+    if not ruled and _is_headed_table(lines):
+        return ""
+    if not ruled and (sections := reshaping.under_headings(text)):
+        _replace(path, _lines(sections))
+        return "table of another shape"
     if ruled and (table := documents.ruled_table(lines)):
         _replace(path, _csv(table))
         _reshaped(path)
@@ -144,20 +150,36 @@ def _of_words(path: Path, head: bytes) -> str:
     return ""
 
 
+_TABBED = 20
+
+
+def _is_headed_table(lines: list[str]) -> bool:
+    """Whether lines hold as many cells each, and the first of them words alone: their names."""
+    head = [line for line in lines[: _TABBED + 1] if line.strip()]
+    for sign in "\t;":
+        counts = {line.count(sign) for line in head}
+        if len(counts) == 1 and counts != {0} and len(head) > FEWEST_LINES:
+            return not any(map(str.isdigit, head[0])) and all(
+                any(map(str.isdigit, line)) for line in head[1:]
+            )
+    return False
+
+
 #: A line of names with their values: `t=32.3 frame=8.1`.
 #: Whoever brings a file chooses the text: each sign can be read in one way only, so that no line
 #: takes longer than it is long.
-_PAIR = re.compile(r"(?<![\w.])([A-Za-z_][\w.]*)\s?[=:]\s?(\"[^\"]*\"|[^\s,;\"]+)")
+_PAIR = re.compile(r"(?<![\w.])([^\W\d][\w.]*)\s?[=:]\s?(\"[^\"]*\"|[^\s,;\"]+)")
 _PAIRS = re.compile(
-    rb"[A-Za-z_][\w.]*=(?:\"[^\"]*\"|[^\s,;=\"]+)"
-    rb"(?:[\s,;]+[A-Za-z_][\w.]*=(?:\"[^\"]*\"|[^\s,;=\"]+))+"
+    rb"[A-Za-z_\x80-\xff][\w.\x80-\xff]*=(?:\"[^\"]*\"|[^\s,;=\"]+)"
+    rb"(?:[\s,;]+[A-Za-z_\x80-\xff][\w.\x80-\xff]*=(?:\"[^\"]*\"|[^\s,;=\"]+))+"
 )
 
 
 #: A number with a word before it, or a word behind a time: the text may be sentences.
 _TELLING = re.compile(
     rb"[A-Za-z]{2}[)\]]?[:=]?[ \t]+[(\[]?\d|(?m:^)[A-Za-z][\w ]{0,40}=[ \t]*\d"
-    rb"|:\d\d[^\n,;\t|]* [A-Za-z]{3}"
+    rb"|:\d\d[^\n,;\t|]* [A-Za-z]{3}|\d[ \t]?(?:m?s|sec|seconds|min)\b"
+    rb"|(?m:^)[\[(]?\d+\.?\d*[\])]?:?[ \t]+[\[(<>A-Za-z][^\d\n,;\t|]*[A-Za-z]{3}"
 )
 #: A head that is ruled off, and an item of a list.
 _RULED = re.compile(
@@ -185,7 +207,7 @@ def _are_pairs(start: bytes) -> bool:
 
 
 #: A pair with an equals sign, which may have blanks behind it.
-_EQUAL = re.compile(r"(?<![\w.])([A-Za-z_][\w.]*)=\s*(\"[^\"]*\"|[^\s,;\"=]+)")
+_EQUAL = re.compile(r"(?<![\w.])([^\W\d][\w.]*)=\s*(\"[^\"]*\"|[^\s,;\"=]+)")
 
 
 def _of_pairs(path: Path) -> str:

@@ -10,7 +10,7 @@ import re
 from collections import Counter
 from typing import Any
 
-from yardstick_core.formats.source import NotALog
+from yardstick_core.formats.source import NotALog, encoding_of
 
 #: Cells of a table, as text; the first row may name them.
 Table = list[list[str]]
@@ -36,8 +36,9 @@ def html_table(data: bytes) -> Table | None:
     import lxml.html
 
     try:
-        page = lxml.html.document_fromstring(data)
-    except (lxml.etree.LxmlError, ValueError):
+        told = None if b"charset" in data[:4096].lower() else encoding_of(data[:65_536])
+        page = lxml.html.document_fromstring(data, lxml.html.HTMLParser(encoding=told))
+    except (lxml.etree.LxmlError, ValueError, LookupError):
         return None
     tables = [
         one for one in page.iter("table") if not any(True for _ in one.iterdescendants("table"))

@@ -17,18 +17,21 @@ from yardstick_core.formats.values import unit_of
 #: Such a share of the lines that hold a time must say what began or was done.
 AGREED, FEWEST = 0.4, 4
 
+_UNIT = r"\s*(?:[mnuµμ]?s|sec\w*|min\w*|fps|[KMG]i?B|%)(?!\w)"
 WHEN = re.compile(
     r"\s*(?:(?:[A-Z][a-z]{2}, )?(?:[A-Z][a-z]{2} {1,2}\d{1,2}|\d{1,2} [A-Z][a-z]{2})(?: \d{4})? )?"
     r"[\[(]?((?:\d{4}[-/.]\d\d[-/.]\d\d[T ])?\d{1,2}:\d\d:\d\d(?:[.,]\d{1,9})?"
-    r"(?:Z|[+-]\d\d:?\d\d)?|\d{1,10}\.\d{3,9}(?=[\])]|\s))[\])]?(?=[\s:,\[(]|$)"
+    r"(?:Z|[+-]\d\d:?\d\d)?"
+    rf"|(?:\d{{1,10}}\.\d{{1,9}}|\d{{10}}(?:\d{{3}}){{0,3}}(?:\.\d+)?)(?=[\])]|\s(?!{_UNIT})))"
+    r"[\])]?(?=[\s:,\[(]|$)"
 )
-_BEGAN = r"start(?:s|ed|ing)?|begin(?:s|ning)?|began|begun|enter(?:s|ed|ing)?"
+_BEGAN = r">>|-->|start(?:s|ed|ing)?|begin(?:s|ning)?|began|begun|enter(?:s|ed|ing)?"
 _DONE = (
-    r"done|end(?:s|ed)?|finish(?:es|ed)?|complete[sd]?|completed|stop(?:s|ped)?|ready|leave|left"
+    r"<<|<--|done|end(?:s|ed)?|finish(?:es|ed)?|complete[sd]?|stop(?:s|ped)?|ready|leave|left"
     r"|exit(?:s|ed)?|loaded"
 )
 _EDGE = re.compile(
-    rf"(?P<first>(?:{_BEGAN})|(?P<done>{_DONE}))\b[\s:,=>-]*(?P<named>.+)"
+    rf"(?:(?:{_BEGAN})|(?P<done>{_DONE}))(?:\b|(?<=[<>-]))[\s:,=>-]*(?P<named>.+)"
     rf"|(?P<name>.+?)[\s:,=>._-]+(?:(?:{_BEGAN})|(?P<over>{_DONE}))[\s.!]*",
     re.IGNORECASE,
 )

@@ -22,13 +22,15 @@ from yardstick_core.formats.mapping import (
     Column,
     Mapping,
 )
-from yardstick_core.formats.naming import role_of
+from yardstick_core.formats.naming import role_of, sums_up
 from yardstick_core.formats.record_table import COLUMNS, is_record, record_mapping
 from yardstick_core.formats.source import OLDER_ENCODINGS, NotALog, Source, head_of
 from yardstick_core.formats.timing_rows import are_timings
 from yardstick_core.formats.values import cells_of, numbers, unit_in_cells
 
 LOOKED_AT = 400
+#: So many rows may have one below them that sums them up, and says nothing of what columns are.
+_FEWEST_SUMMED_UP = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +76,8 @@ def _propose_separated(source: Source, text: str) -> Proposal:
     heading = heading_of(rows, decimal, width)
     header, named, units = heading.lines, heading.names, heading.units
     body = [row for row in rows[header:] if len(row) == width][:LOOKED_AT]
+    if len(body) > _FEWEST_SUMMED_UP and any(map(sums_up, body[-1])):
+        body.pop()  # it is no row of what was measured
     if not body:
         raise NotALog("no two lines hold the same number of values")
     names = list(named) or [f"column {n + 1}" for n in range(width)]

@@ -10,8 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yardstick_core.formats.mapping import BLANKS, SEPARATORS
-from yardstick_core.formats.naming import names_tests, role_of
-from yardstick_core.formats.values import cells_of, clocks, dates, numbers, unit_of
+from yardstick_core.formats.naming import names_tests, role_of, sums_up
+from yardstick_core.formats.values import (
+    cells_of,
+    clocks,
+    dates,
+    is_told_in_unit,
+    numbers,
+    unit_of,
+)
 
 
 def separator_of(lines: Sequence[str]) -> str:
@@ -26,6 +33,9 @@ def separator_of(lines: Sequence[str]) -> str:
         (s for s in SEPARATORS if s != BLANKS),
         key=lambda s: (fitness(s)[0] * (s != " "), fitness(s)),
     )
+    # commas may stand within numbers: another sign that parts as many lines comes first
+    if found == ",":
+        found = next((s for s in ("\t", ";", "|") if fitness(s)[0] >= fitness(",")[0] > 0), found)
     # columns that stand under one another are parted by as many blanks as it takes
     aligned = fitness(BLANKS)[0] > fitness(found)[0] or any("  " in line for line in lines[:50])
     if fitness(BLANKS)[0] and aligned and (found == " " or not fitness(found)[0]):
@@ -38,22 +48,24 @@ def usual_width(rows: Sequence[Sequence[str]]) -> int:
     return max(set(widths), key=widths.count, default=0)
 
 
-_COMMA = re.compile(r"[+-]?\d+,\d+(?:[eE][+-]?\d+)?")
+_MARKED = r"[+-]?\d+{mark}\d+(?:[eE][+-]?\d+)?(?:\s?(?:%|[^\W\d_]{{1,12}}))?"
+_COMMA, _POINT = (re.compile(_MARKED.format(mark=mark)) for mark in (",", r"\."))
 
 
 def decimal_of(rows: Sequence[Sequence[str]], separator: str) -> str:
-    cells = [cell.strip() for row in rows for cell in row]
+    # what comes again and again is no measured value: `4.1` may be what a variant is called
+    cells = {cell.strip() for row in rows for cell in row}
     commas = sum(_COMMA.fullmatch(cell) is not None for cell in cells)
-    points = sum(
-        re.fullmatch(r"[+-]?\d+\.\d+(?:[eE][+-]?\d+)?", cell) is not None for cell in cells
-    )
+    points = sum(_POINT.fullmatch(cell) is not None for cell in cells)
     return "," if commas > points and separator != "," else "."
 
 
 def _is_value(cells: Sequence[str], decimal: str) -> NDArray[np.bool_]:
     """Which cells hold a number, a date or a time of day."""
+    told = np.array([is_told_in_unit(cell) for cell in cells], bool)
     return (
-        np.isfinite(numbers(cells, decimal))
+        told
+        | np.isfinite(numbers(cells, decimal))
         | np.isfinite(dates(cells))
         | np.isfinite(clocks(cells))
     )
@@ -75,6 +87,8 @@ def heading_of(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Headi
     first = 1
     for place, cells in enumerate(rows[:200]):
         filled = [cell.strip() for cell in cells if cell.strip()]
+        if filled and _REMARK.match(cells[0]):
+            continue
         if len(cells) == width and filled and _is_value(filled, decimal).sum() * 2 >= len(filled):
             first = place
             break
@@ -101,8 +115,12 @@ def heading_of(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Headi
         return Heading(first)
     below = _named_cells(rows[names_at + 1], width) if names_at + 1 < first else []
     if len(below) == width and _is_units(below):
-        return Heading(names_at + 2, 2, names, [cell.strip("[]() ") for cell in below])
+        return Heading(names_at + 2, 2, names, [cell.strip("[]()- ") for cell in below])
     return Heading(names_at + 1, 1, names)
+
+
+#: What begins a line that says something about the file.
+_REMARK = re.compile(r"\s*(?:#+|//+)(?:\s|$)")
 
 
 def _grouped(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading | None:
@@ -155,6 +173,19 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
         or len(rows[place]) != width
     ):
         return False
+    runs = [row[0].strip() for row in below if not sums_up(row[0])]
+    counted = runs == [str(n + 1) for n in range(len(runs))]
+    if not rows[place][0].strip() and all(cell.strip() for cell in rows[place][1:]) and counted:
+        return True  # nothing stands above the numbers of the runs
+    repeats = [cell.strip() for cell in rows[place] if cell.strip().isdigit()]
+    if repeats == [str(n + 1) for n in range(len(repeats))] and len(repeats) > 1:
+        words = [cell for cell in rows[place] if re.search(r"[^\W\d_]{2}", cell)]
+        if (
+            len(words) + len(repeats) == width
+            and words
+            and not any(row[-len(repeats) :] == rows[place][-len(repeats) :] for row in below)
+        ):
+            return True  # words, and the numbers of repeats
     for column, cell in enumerate(rows[place]):
         word = cell.strip().lstrip("#").strip()
         if word.lower() in _NO_WORDS or not re.search(r"[^\W\d_]{2}", word):
@@ -201,7 +232,7 @@ def _named_cells(cells: Sequence[str], width: int) -> list[str]:
 
 def _is_units(cells: Sequence[str]) -> bool:
     """Whether a line holds units and nothing else."""
-    plain = [cell.strip("[]() ").lower() for cell in cells]
+    plain = [cell.strip("[]()- ").lower() for cell in cells]
     known = sum(bool(unit_of(one)) for one in plain)
     short = all(len(one) <= 8 for one in plain)
     return known >= 1 and short and known * 2 >= sum(bool(one) for one in plain)

@@ -34,7 +34,7 @@ from yardstick_core.formats.mapping import (
     WRITTEN,
     Mapping,
 )
-from yardstick_core.formats.naming import stem_of, sums_up, without_number
+from yardstick_core.formats.naming import number_repeats, stem_of, sums_up, without_number
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import Broken, Rows, rows
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values
@@ -155,7 +155,8 @@ def streams_of(mapping: Mapping) -> dict[int, str]:
 
 #: What stands in brackets behind a name: its unit.
 _WITHOUT_UNIT = re.compile(
-    r"(?:[\[(][^\])]*[\])]|[\s_]+(?:[mnuµμ]?s|secs?|seconds|milliseconds|min))\s*$", re.IGNORECASE
+    r"(?:[\[(][^\])]*[\])]|[\s_,;:/]+(?:in )?(?:[mnuµμ]?s|secs?|seconds|milliseconds|min))\s*$",
+    re.IGNORECASE,
 )
 
 
@@ -360,11 +361,12 @@ class LogReader:
     def _results(self, some: Rows) -> None:
         columns, places = self.mapping.columns, self.mapping.of(DURATION)
         variant, marker = self.mapping.only(VARIANT), self.mapping.only(MARKER)
-        stems = {without_number(columns[place].name) for place in places}
+        names = [_called(columns[place].name) for place in places]
+        stems = {without_number(name) for name in names}
         # columns that only number the runs, as `run 1` and `run 2`, or those of several variants
         repeats = {place: stem_of(_called(columns[place].name)) for place in places}
         variants = len(set(repeats.values())) > 1 and len(set(repeats.values())) < len(places)
-        worded = len(stems) == 1 and re.search(r"[^\W\d_]", _called(min(stems)))
+        worded = number_repeats(names) and re.search(r"[^\W\d_]", min(stems))
         nameless = marker is not None and variant is None and bool(worded)
         for row in range(len(some)):
             named = some.texts[variant][row].rstrip(": ") if variant is not None else ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Sequence
 from functools import cache
 from importlib.resources import files
 
@@ -60,7 +61,8 @@ def words_of(name: str) -> str:
     """
     bare = re.sub(r"[\[(][^\])]*[\])]", " ", name[:LONGEST_NAME])
     apart = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", bare)
-    return re.sub(r"[\s_\-.:/]+", " ", apart).strip().lower()
+    plain = apart.replace("\u0130", "i")  # whose lower case would be two signs
+    return re.sub(r"[\s_\-.:/]+", " ", plain).strip().lower()
 
 
 def role_of(name: str) -> str:
@@ -76,7 +78,7 @@ def role_of(name: str) -> str:
     role = next((role for role, pattern in _patterns() if pattern.search(words)), "")
     if role == "frame time" and _PART_OF_A_FRAME.search(words):
         return ""  # how long one part of it took, or what many of them come to
-    if role == "time" and is_action(name):
+    if role in ("time", "memory") and is_action(name):
         return ""  # `launch time`: how long that took, and not when it was
     return "" if role in ("rate", "processor", "memory", "time") and of_others(name) else role
 
@@ -161,16 +163,28 @@ def stem_of(name: str) -> str:
 
 
 #: What numbers the repeats of a timing.
-_NUMBERED = re.compile(r"#?\d+(?:st|nd|rd|th|\.)?", re.IGNORECASE)
+_NUMBERED = re.compile(r"(?<![\d.])#?(\d+)(?:st|nd|rd|th|\.(?!\d))?(?!\.?\d)", re.IGNORECASE)
 
 
 def without_number(name: str) -> str:
     """A name without its number: that of repeats is the same.
 
-    >>> without_number("Trial 1"), without_number("2nd run")
-    ('Trial', 'run')
+    >>> without_number("Trial 1"), without_number("2nd run"), without_number("4.1")
+    ('Trial', 'run', '4.1')
     """
     return _NUMBERED.sub("", name).strip()
+
+
+def number_repeats(names: Sequence[str]) -> bool:
+    """Whether names differ by a number alone, which counts on from one to the next.
+
+    >>> number_repeats(["Trial 1", "Trial 2"]), number_repeats(["release 2025", "release 2026"])
+    (True, False)
+    """
+    counted = [[int(found[1]) for found in _NUMBERED.finditer(name)] for name in names]
+    alike = len(set(map(without_number, names))) == 1
+    first = counted[0][0] if counted and len(counted[0]) == 1 else -1
+    return alike and first in (0, 1) and counted == [[first + n] for n in range(len(names))]
 
 
 def is_mean(text: str) -> bool:

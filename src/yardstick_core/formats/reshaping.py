@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import csv
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -28,7 +29,8 @@ from yardstick_core.formats.naming import (
     stem_of,
     words_of,
 )
-from yardstick_core.formats.values import cells_of, clocks, dates, numbers
+from yardstick_core.formats.rounds import ORNAMENTS
+from yardstick_core.formats.values import cells_of, clocks, dates, numbers, unit_in_cells
 
 Row = dict[str, Any]
 
@@ -37,8 +39,8 @@ FEWEST_ROWS = 2
 #: Frames of a variant, or numbers of one line: fewer are something else.
 FEWEST_FRAMES = 20
 #: Numbers with a decimal comma within quotes, and those that only part thousands by commas.
-_QUOTED = re.compile(r'"[+-]?\d+,(?:\d{1,2}|\d{4,})"')
-_POINTED = re.compile(r"\d\.\d")
+_QUOTED = re.compile(r'"[+-]?\d+,(?:\d{1,2}|\d{4,})(?:\s?[^\W\d]{1,12})?"')
+_POINTED = re.compile(r'\d\.\d|"[+-]?\d{1,3}(?:,\d{3}){2,}')
 _BESIDE = re.compile(
     r"\b(?:old|new|before|after|baseline|candidate|current|previous|stable|beta|alt|neu)\b"
 )
@@ -63,6 +65,8 @@ def rows_of(text: str) -> list[Row] | None:
         return _one_line(head[0]) if not "".join(lines[LOOKED_AT:]).strip() else None
     if frames := _matrix(head, text):
         return frames
+    if sections := under_headings(text):
+        return sections
     found = _head_of(head)
     if found is None:
         return None
@@ -88,8 +92,10 @@ def rows_of(text: str) -> list[Row] | None:
 def points_for_commas(text: str) -> str | None:
     """A table parted by commas whose decimal commas stand within quotes, parted by semicolons."""
     start = text[:20_000]
-    quoted = len(_QUOTED.findall(start))
-    if quoted < 4 * FEWEST_ROWS or _POINTED.search(start):
+    quoted = len(set(_QUOTED.findall(start)))
+    if quoted and separator_of(start.split("\n")[:-1]) != ",":
+        return None
+    if quoted < FEWEST_ROWS or len(set(_POINTED.findall(start))) * 2 > quoted:
         return None
     rows = csv.reader(text.splitlines())
     return "".join(
@@ -175,6 +181,45 @@ def _matrix(head: list[str], text: str) -> list[Row] | None:
     return [{"value": float(value)} for value in found[np.isfinite(found)]]
 
 
+def under_headings(text: str) -> list[Row] | None:
+    """A table for each variant, below a line that holds nothing but what it is called.
+
+    The line of names stands above each of them, or once.
+    """
+    if len(text) > _MOST_OF_SECTIONS:
+        return None
+    separator = separator_of([line for line in text.split("\n", LOOKED_AT)[:LOOKED_AT] if line])
+    if separator in (BLANKS, " "):
+        return None
+    table = [[cell.strip() for cell in cells_of(line, separator)] for line in text.split("\n")]
+    table = [row for row in table if any(row)]
+    full = [tuple(row) for row in table if sum(map(bool, row)) > 1]
+    if not full:
+        return None
+    names = max(full, key=full.count)
+    if full.count(names) == 1:
+        names = full[0]
+    if any(sign.isdigit() for cell in names for sign in cell):
+        return None
+    comma = decimal_of(table, separator) == ","
+    rows: list[Row] = []
+    heading = ""
+    for row in table:
+        if sum(map(bool, row)) == 1 and row[0]:
+            heading = row[0].strip(ORNAMENTS)
+        elif tuple(row) != names:
+            if not heading:
+                return None
+            cells = (_DECIMAL_COMMA.sub(r"\1.\2", cell) if comma else cell for cell in row)
+            told = zip(names, cells, strict=False)
+            rows.append({"variant": heading} | {name: cell for name, cell in told if name})
+    counts = Counter(row["variant"] for row in rows)
+    return rows if len(counts) > 1 and min(counts.values()) >= FEWEST_ROWS else None
+
+
+_DECIMAL_COMMA = re.compile(r"^([+-]?\d+),(\d+)(?=\D|$)")
+#: Tables that people write one below another are short, in characters.
+_MOST_OF_SECTIONS = 1_000_000
 #: Fewer numbers in a line may each mean something else.
 _FEWEST_A_LINE = 4
 
@@ -183,14 +228,17 @@ def _repeats_of_several(head: Head, text: str) -> _Make | None:
     """Repeats of several timings in one row: `cold 1`, `cold 2`, `warm 1`, `warm 2`."""
     places: dict[str, list[int]] = {}
     for place, name in enumerate(head.names):
-        numeric = np.isfinite(numbers(head.columns[place], head.decimal)).all()
+        cells = head.columns[place]
+        numeric = np.isfinite(numbers(cells, head.decimal, unit_in_cells(cells))).all()
         if numeric and stem_of(_bare(name)) != _bare(name):
             places.setdefault(stem_of(_bare(name)), []).append(place)
-    variants = any(role_of(name) == "variant" for name in head.names)
     counts = {len(some) for some in places.values()}
-    if not variants or len(places) < 2 or len(counts) != 1 or min(counts) < 2:
+    if len(places) < 2 or len(counts) != 1 or min(counts) < 2:
         return None
     others = [p for p in range(len(head.names)) if not any(p in some for some in places.values())]
+
+    if not any(role_of(head.names[p]) == "variant" for p in others):
+        return _repeats_of_variants(head, places, others)
 
     def make(rows: Iterable[list[str]]) -> list[Row]:
         return [
@@ -201,6 +249,43 @@ def _repeats_of_several(head: Head, text: str) -> _Make | None:
             }
             for cells in rows
             for n in range(max(counts))
+        ]
+
+    return make
+
+
+def _repeats_of_variants(
+    head: Head, places: dict[str, list[int]], others: list[int]
+) -> _Make | None:
+    """Repeats of several variants in one row, which says what was timed: `old 1`, `old 2`, `new 1`,
+    `new 2`. Where the numbered columns are called after what was done, rows are variants.
+    """
+    if len(others) != 1 or len(set(head.columns[others[0]])) < len(head.columns[0]):
+        return None
+    done = sum(map(is_action, places)) * 2 > len(places)
+
+    def make(rows: Iterable[list[str]]) -> list[Row]:
+        table = list(rows)
+        repeats = range(min(map(len, places.values())))
+
+        def told(cells: list[str], place: int) -> str:
+            return cells[place].replace(head.decimal, ".")
+
+        if done:
+            return [
+                {"variant": cells[others[0]]}
+                | {
+                    stem + _unit_of(head.names[p[n]]): told(cells, p[n])
+                    for stem, p in places.items()
+                }
+                for cells in table
+                for n in repeats
+            ]
+        return [
+            {"variant": stem}
+            | {cells[others[0]] + _unit_of(head.names[p[n]]): told(cells, p[n]) for cells in table}
+            for stem, p in places.items()
+            for n in repeats
         ]
 
     return make

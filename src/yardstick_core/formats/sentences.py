@@ -11,7 +11,7 @@ import re
 from collections import Counter
 from typing import Any
 
-from yardstick_core.formats import event_lines, rounds
+from yardstick_core.formats import event_lines, reshaping, rounds
 from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.mapping import TIME_UNITS
 from yardstick_core.formats.naming import LONGEST_NAME, stem_of
@@ -40,6 +40,7 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
         return None
     return (
         _numbered_runs(filled)
+        or _results_in_words(filled)
         or _sentences(filled)
         or event_lines.rows_of(filled)
         or rounds.rows_of(filled)
@@ -78,7 +79,8 @@ def _sentences(lines: list[str]) -> list[dict[str, Any]] | None:
         return None
     first = next(line for line in lines if _shape(line) == shape)
     names = _names(first)
-    if not any(_TELLS.search(name) for name in names):
+    nameless = sum(re.fullmatch(r"value(?: \d+)?", name) is not None for name in names)
+    if not any(_TELLS.search(name) for name in names) or 2 * nameless > len(names):
         return None
     rows = []
     heading = ""
@@ -122,11 +124,45 @@ def _numbered_runs(lines: list[str]) -> list[dict[str, Any]] | None:
         unit = unit_of(one["unit"])
         if one["unit"] and unit not in TIME_UNITS:
             return None
-        rows.append((stem_of(one["named"]), one["value"].replace(",", "."), unit or "s"))
+        rows.append(
+            (stem_of(one["named"]).strip(ORNAMENTS), one["value"].replace(",", "."), unit or "s")
+        )
     stems = Counter(stem for stem, _, _ in rows)
     if len(stems) < 2 or min(stems.values()) < 2:
         return None
     return [{HEADING: stem, f"duration [{unit}]": value} for stem, value, unit in rows]
+
+
+#: A value with its unit, wherever it stands in a line, and the number of a run.
+_TOLD = re.compile(r"(?<![\w.,:])(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([A-Za-zµμ]{1,12})(?!\w)")
+_OF_RUN = re.compile(
+    r"\b(?:run|trial|attempt|try|take|pass|round|iteration|lauf|versuch|essai|prueba|poging)\s*#?\d+"
+    r"(?:\s+of\b)?|#\d+\b",
+    re.IGNORECASE,
+)
+_JOINING = re.compile(r"\s*\b(?:took|takes|in|was|is|after|needed|of|for)\b\s*$", re.IGNORECASE)
+_MOST_LABELS = 12
+
+
+def _results_in_words(lines: list[str]) -> list[dict[str, Any]] | None:
+    """Lines that say how long one run took, and of which variant, in whatever order."""
+    if len({_parted(line)[0] for line in lines} - {""}) > _MOST_LABELS:
+        return None  # they begin with a time
+    rows = []
+    for line in lines:
+        told = [one for one in _TOLD.finditer(line) if unit_of(one[2]) in TIME_UNITS]
+        if len(told) != 1 or len(lines) > MOST_BY_HAND:
+            return None
+        before = _JOINING.sub("", line[: told[0].start()].strip(f"{ORNAMENTS} -([,;"))
+        label = _OF_RUN.sub(" ", f"{before} {line[told[0].end() :]}")
+        label = re.sub(r"[\s\[\](){}=:;,|]+", " ", label).strip(f"{ORNAMENTS} .-")
+        rows.append((label, told[0][1].replace(",", "."), unit_of(told[0][2])))
+    labels = Counter(label for label, _, _ in rows)
+    if not 1 < len(labels) <= _MOST_LABELS or min(labels.values()) < 2 or not all(labels):
+        return None
+    if reshaping.by_variant([dict.fromkeys(labels, "")]):
+        return None  # they say what was timed, too
+    return [{HEADING: label, f"duration [{unit}]": value} for label, value, unit in rows]
 
 
 def _parted(line: str) -> tuple[str, str]:

@@ -273,6 +273,8 @@ def as_results(
             if not counts_on(numbers(columns[place], decimal)) and place not in texts
         ]  # fmt: skip
         amounts = amounts if len(amounts) <= _FEW_RESULTS else []
+    if texts and amounts and (done := _timed_actions(found, columns, decimal)):
+        amounts = sorted({*amounts, *done} - set(texts))
     if texts and amounts:
         repeated = len({cell.strip() for cell in columns[texts[0]]}) * 2 <= rows
         if not repeated and not places_of(found, VARIANT):
@@ -368,7 +370,8 @@ def _clocked_results(found: list[Column], columns: list[list[str]]) -> list[Colu
     clocked = [
         place for place in places_of(found, TIME, SKIP) if np.isfinite(clocks(columns[place])).all()
     ]
-    if len(clocked) < 2 or any(climbs(clocks(columns[place])) for place in clocked):
+    climbing = all if len(columns[0]) < _FEW_ROWS else any  # of few rows one climbs by chance
+    if len(clocked) < 2 or climbing(climbs(clocks(columns[place])) for place in clocked):
         return found
     for place in clocked:
         found = renamed(found, place, OTHER, CLOCK)
@@ -408,8 +411,13 @@ def _wide_results(found: list[Column], columns: list[list[str]], decimal: str) -
         return []
     middles = [float(np.nanmedian(one)) for one in values if np.isfinite(one).any()]
     alike = len(middles) == len(places) and min(middles) > 0 and max(middles) < 20 * min(middles)
-    climbing = any(climbs(one) for one in values)
+    climbs_by_chance = all if len(columns[0]) < _FEW_ROWS else any
+    climbing = climbs_by_chance(climbs(one) for one in values)
     return places if alike and not climbing else []
+
+
+#: Of fewer rows one column or another climbs by chance.
+_FEW_ROWS = 6
 
 
 def _are_shares(cells: list[str]) -> bool:
@@ -443,6 +451,15 @@ def _actions(found: list[Column], columns: list[list[str]], decimal: str) -> lis
     if not 2 <= len(places) <= _FEW_RESULTS:
         return []
     return sorted([*places, *_alike(found, columns, decimal, places)])
+
+
+def _timed_actions(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
+    """Several columns of numbers that are called after what was done."""
+    places = [
+        place for place in places_of(found, OTHER, TIME, DURATION)
+        if is_action(found[place].name) and not counts_on(numbers(columns[place], decimal))
+    ]  # fmt: skip
+    return places if len(places) > 1 else []
 
 
 def _alike(
@@ -522,8 +539,10 @@ def _results(
         if place in amounts:
             unit = SPAN if column.unit == CLOCK else column.unit
             unit = unit if unit in UNITS[DURATION] else ""
-            if not unit:
+            if not unit or (column.role == TIME and unit in TIME_UNITS):
                 unit = reported_unit(column.name, DURATION)
+            if not unit and column.role == TIME:  # it was guessed as if it said when
+                doubts[:] = [one for one in doubts if not one.startswith(_bare_of(column.name))]
             if not unit:
                 unit = unit_by_size(DURATION, numbers(columns[place], decimal))
                 guessed.setdefault(unit, []).append(f"“{column.name}”")
@@ -535,6 +554,11 @@ def _results(
         said = few if len(bare) <= _FEW_NAMES else f"{len(bare)} columns name"
         doubts.append(f"{said} no unit: {unit} was guessed from the values")
     return found
+
+
+def _bare_of(name: str) -> str:
+    """How the doubt begins that a column names no unit."""
+    return f"“{name}” names no unit: "
 
 
 def _what_was_timed(
@@ -558,7 +582,7 @@ def _what_was_timed(
             continue
         name = found[place].name
         tests = names_tests(name) or sum(map(is_action, words)) * 2 > len(words)
-        if tests and len({_stem(found[place]) for place in amounts}) == 1:
+        if tests and len({without_number(_stem(found[place])) for place in amounts}) == 1:
             doubts.append(f"“{name}” says what was timed in each row")
             return renamed(found, place, MARKER)
         doubts.append(f"“{name}” tells rows of one variant apart, and is left out")

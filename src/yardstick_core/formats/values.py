@@ -42,7 +42,10 @@ def cells_of(line: str, separator: str) -> list[str]:
     try:
         if separator == BLANKS:
             return HALF_DAY.sub(r"\1", line).split()
-        return next(csv.reader([line.rstrip("\r")], delimiter=separator), [])
+        # a blank may stand behind a comma, and before the quotes of the next cell
+        loose = separator not in (" ", "\t")
+        reader = csv.reader([line.rstrip("\r")], delimiter=separator, skipinitialspace=loose)
+        return next(reader, [])
     except csv.Error:
         return []
 
@@ -55,6 +58,16 @@ def unit_of(word: str) -> str:
     """
     low = word.lower()
     return next((unit for unit, words in UNIT_WORDS.items() if re.fullmatch(words, low)), "")
+
+
+def is_told_in_unit(cell: str) -> bool:
+    """Whether a cell is a number with a unit behind it.
+
+    >>> is_told_in_unit("2.5 s"), is_told_in_unit("12 tiles")
+    (True, False)
+    """
+    found = _WITH_UNIT.fullmatch(cell.strip())
+    return bool(found and unit_of(found[2]))
 
 
 def unit_in_cells(cells: Sequence[str]) -> str:
@@ -105,6 +118,15 @@ def numbers(cells: Sequence[str], decimal: str = ".", unit: str = "") -> NDArray
 _DATE = re.compile(
     r"(\d{4})[/.](\d{1,2})[/.](\d{1,2})(?=\D)|(\d{1,2})([/.])(\d{1,2})[/.](\d{4})(?=\D)"
 )
+#: 30 Nov 2026, Nov 30, 2026.
+_WORDED = re.compile(
+    r"(?:(\d{1,2})[ -])?(jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?[ -]"
+    r"(?:(\d{1,2}),?[ -])?(\d{4})(?=\D)",
+    re.IGNORECASE,
+)
+_MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+#: A time of day behind a date: its hours may have one digit, or be those of half a day.
+_BEHIND_DATE = re.compile(r"[T ]\s?(\d{1,2}):(\d\d)((?::[\d.]+)?) ?([AaPp][Mm])?")
 _CLOCK = re.compile(r"(?:(\d{1,2}):)?(\d{1,2}):(\d{1,2}(?:[.,]\d{1,9})?)\s*([ap]m)?", re.IGNORECASE)
 
 
@@ -116,6 +138,17 @@ def _as_iso(found: re.Match[str]) -> str:
     month_first = found[5] == "/" and second > 12
     day, month = (second, first) if month_first else (first, second)
     return f"{found[7]}-{month:02}-{day:02}"
+
+
+def _as_24_hours(text: str) -> str:
+    """The time of day of an ISO date with two digits of its hours, counted from midnight."""
+    found = _BEHIND_DATE.match(text, 10)
+    if not found:
+        return text
+    hours = int(found[1])
+    if found[4]:
+        hours = hours % 12 + (12 if found[4].lower() == "pm" else 0)
+    return f"{text[:10]} {hours:02}:{found[2]}{found[3]}{text[found.end() :]}"
 
 
 def clocks(cells: Sequence[str]) -> NDArray[np.float64]:
@@ -142,9 +175,12 @@ def dates(cells: Sequence[str]) -> NDArray[np.float64]:
         text = cell.strip()
         if len(text) >= 8 and (other := _DATE.match(text)):
             text = _as_iso(other) + text[other.end() :].replace(",", ".")
+        elif len(text) >= 11 and (other := _WORDED.match(text)) and (other[1] or other[3]):
+            month = _MONTHS.index(other[2].lower()) + 1
+            text = f"{other[4]}-{month:02}-{int(other[1] or other[3]):02}" + text[other.end() :]
         if len(text) >= 10 and text[4:5] == "-":
             try:
-                moment = datetime.fromisoformat(text)
+                moment = datetime.fromisoformat(_as_24_hours(text))
             except ValueError:
                 continue
             whole = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
