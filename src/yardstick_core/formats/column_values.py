@@ -26,7 +26,7 @@ from yardstick_core.formats.naming import LONGEST_NAME
 from yardstick_core.formats.values import UNIT_WORDS, clocks, dates, numbers
 
 #: Names that are spelled like units and are none: tools of the system have columns of these names.
-_NO_UNITS = ("b", "us")
+_NO_UNITS = ("b", "us", "min")
 
 
 def renamed(found: list[Column], place: int, role: str, unit: str = "") -> list[Column]:

@@ -39,7 +39,7 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     Column,
 )
-from yardstick_core.formats.naming import names_counts, names_frames, of_others, role_of
+from yardstick_core.formats.naming import names_counts, names_frames, names_runs, of_others, role_of
 from yardstick_core.formats.timing_rows import (
     LONGER_THAN_FRAMES_S,
     MOST_ROWS,
@@ -101,6 +101,8 @@ def columns_of(
         name = found[variants[0]].name
         doubts.append(f"“{name}” says of which run each row is")
         found = renamed(found, variants[0], MARKER)
+    if frames and not places_of(found, MARKER):
+        found = _number_of_run(found, columns, decimal, doubts)
     roles = {column.role for column in found}
     if not roles & {TIME, FRAME_TIME, BEGIN, END, DURATION}:
         doubts.append(
@@ -111,6 +113,20 @@ def columns_of(
         frames = TIME
         doubts.append("only times were found: each row is taken for a frame shown at its time")
     return found, frames
+
+
+def _number_of_run(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column]:
+    """A column called after runs, whose number stays the same for many frames, tells them apart."""
+    for place in places_of(found, OTHER, SKIP):
+        values = numbers(columns[place], decimal)
+        counted = np.isfinite(values).all() and set(np.diff(values).tolist()) <= {0.0, 1.0}
+        changes = int(np.count_nonzero(np.diff(values)))
+        if names_runs(found[place].name) and counted and _FEWEST_FRAMES * changes < len(values):
+            doubts.append(f"“{found[place].name}” says of which run each row is")
+            return renamed(found, place, MARKER)
+    return found
 
 
 def _has_frame_numbers(found: list[Column], columns: list[list[str]], decimal: str) -> bool:

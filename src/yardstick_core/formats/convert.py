@@ -14,9 +14,10 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
-from yardstick_core.formats import documents, reshaping, sentences
+from yardstick_core.formats import documents, reshaping, results_in_words, sentences
 from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.json_tables import flat, tables, trace_events, with_lists
+from yardstick_core.formats.naming import role_of
 from yardstick_core.formats.sentences import FEWEST_LINES
 from yardstick_core.formats.source import NotALog, encoding_of
 from yardstick_core.formats.values import numbers, unit_in_cells
@@ -114,6 +115,9 @@ def _reshaped(path: Path) -> str:
     if (pointed := reshaping.points_for_commas(text)) is not None:
         _replace(path, pointed)
         text = pointed
+    if (filled := reshaping.filled_down(text)) is not None:
+        _replace(path, filled)
+        text = filled
     rows = reshaping.rows_of(text)
     if rows:
         _replace(path, _lines(rows))
@@ -122,6 +126,13 @@ def _reshaped(path: Path) -> str:
 
 def _of_words(path: Path, head: bytes) -> str:
     """Put rows in place of a text that people read: tables ruled off, lists, sentences."""
+    if b"\0" in head:
+        return ""
+    if path.stat().st_size < _SHORT_BYTES and (
+        listed := results_in_words.value_lists(_text_of(path).lstrip("\ufeff"))
+    ):
+        _replace(path, _lines(listed))
+        return "lists"
     ruled, telling = _RULED.search(head), _TELLING.search(head)
     if not (ruled or telling or _LISTED.search(head) or _ALONE.search(head)):
         return ""
@@ -141,7 +152,7 @@ def _of_words(path: Path, head: bytes) -> str:
     if found:
         _replace(path, _lines(apart_from_units(map(flat, found))))
         return "YAML document"
-    if said := sentences.numbers_under_headings(lines):
+    if said := results_in_words.numbers_under_headings(lines):
         _replace(path, _lines(said))
         return "sentences"
     if telling and (said := sentences.rows_of(lines)):
@@ -150,6 +161,8 @@ def _of_words(path: Path, head: bytes) -> str:
     return ""
 
 
+#: What people write by hand is shorter.
+_SHORT_BYTES = 64 << 10
 _TABBED = 20
 
 
@@ -178,7 +191,7 @@ _PAIRS = re.compile(
 #: A number with a word before it, or a word behind a time: the text may be sentences.
 _TELLING = re.compile(
     rb"[A-Za-z]{2}[)\]]?[:=]?[ \t]+[(\[]?\d|(?m:^)[A-Za-z][\w ]{0,40}=[ \t]*\d"
-    rb"|:\d\d[^\n,;\t|]* [A-Za-z]{3}|\d[ \t]?(?:m?s|sec|seconds|min)\b"
+    rb"|:\d\d(?:,\d{1,9})?[^\n,;\t|]* [A-Za-z]{3}|\d[ \t]?(?:m?s|sec|seconds|min)\b"
     rb"|(?m:^)[\[(]?\d+\.?\d*[\])]?:?[ \t]+[\[(<>A-Za-z][^\d\n,;\t|]*[A-Za-z]{3}"
 )
 #: A head that is ruled off, and an item of a list.
@@ -249,7 +262,8 @@ def apart_from_units(rows: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
             return name, value
         unit = units[name]
         number = float(numbers([value], ".", unit)[0]) if not value.endswith("%") else math.nan
-        return (f"{name} [{unit}]" if unit else name), number if math.isfinite(number) else value
+        plain = not math.isfinite(number) or (not unit and role_of(name) == "variant")
+        return (f"{name} [{unit}]" if unit else name), value if plain else number
 
     return [dict(told(name, value) for name, value in row.items()) for row in found]
 

@@ -58,7 +58,7 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
         return None
     texts = _told_apart([text for _, text in said])
     whens = [when for when, _ in said]
-    return paired(whens, texts) or _timed(whens, texts)
+    return told_in(whens, texts)
 
 
 def _told_apart(texts: list[str]) -> list[str]:
@@ -71,6 +71,11 @@ def _told_apart(texts: list[str]) -> list[str]:
     if any(_EDGE.fullmatch(text[:cut].strip(": ")) for text in plain[:1]):
         cut = 0
     return [text[cut:].strip()[:LONGEST_NAME] for text in plain]
+
+
+def told_in(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
+    """A row for each thing that began and was done, or took so long, as texts beside times say."""
+    return paired(whens, texts) or _timed(whens, texts)
 
 
 def paired(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
@@ -98,7 +103,7 @@ def _timed(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
     for when, text in zip(whens, texts, strict=True):
         found = _TOOK.fullmatch(text)
         unit = unit_of(found["unit"]) if found else ""
-        if found and unit in TIME_UNITS:
+        if found and unit in TIME_UNITS and re.search(r"[^\W\d_]{2}", found["name"]):
             seconds = float(found["value"].replace(",", ".")) * TIME_UNITS[unit] / 1e9
             rows.append(
                 {"end": when, "name": found["name"].strip(), "duration [s]": round(seconds, 9)}

@@ -17,12 +17,14 @@ from yardstick_core.formats.mapping import (
     MOMENTS,
     MOST_COLUMNS,
     OF_ONE_RUN,
+    OTHER,
     RUNS,
+    SKIP,
     VARIANT,
     Column,
     Mapping,
 )
-from yardstick_core.formats.naming import role_of, sums_up
+from yardstick_core.formats.naming import names_runs, number_repeats, role_of, sums_up
 from yardstick_core.formats.record_table import COLUMNS, is_record, record_mapping
 from yardstick_core.formats.source import OLDER_ENCODINGS, NotALog, Source, head_of
 from yardstick_core.formats.timing_rows import are_timings
@@ -162,6 +164,7 @@ def _mapping(
 ) -> Mapping:  # fmt: skip
     named = list(names)
     columns = list(columns)
+    counts: dict[int, list[str]] = {}  # `Run 1`, `Run 2`: numbers of the rows
     for place, cells in enumerate(columns):
         if unit := unit_in_cells(cells):
             values = numbers(cells, decimal, unit)
@@ -170,7 +173,18 @@ def _mapping(
             ]
             if not re.search(r"[\[(]", names[place]):
                 named[place] = f"{names[place]} [{unit}]"
+        elif (
+            cells
+            and re.search(r"[^\W\d_]", cells[0])
+            and number_repeats([cell for cell in cells if not sums_up(cell)])
+        ):
+            counts[place] = [re.sub(r"\D+", "", cell) for cell in cells]
+            columns[place] = counts[place]
     found, frames = columns_of(named, columns, decimal, doubts)
+    found = [
+        replace(one, role=SKIP, unit="") if place in counts and one.role == OTHER else one
+        for place, one in enumerate(found)
+    ]
     if kind != "separated":  # their fields are found by their names
         found = [replace(one, name=name) for one, name in zip(found, names, strict=True)]
     return Mapping(
@@ -180,6 +194,13 @@ def _mapping(
     )  # fmt: skip
 
 
+def _are_numbered(cells: list[str]) -> bool:
+    """Whether cells are words with the number of their row: `Run 1`, `Run 2`."""
+    told = [cell for cell in cells if not sums_up(cell)]
+    return bool(told) and re.search(r"[^\W\d_]", told[0]) is not None and number_repeats(told)
+
+
 def _names_runs(column: Column) -> bool:
     """Whether a marker says of which variant rows are: where it changes, another run begins."""
-    return column.role == MARKER and role_of(column.name) == VARIANT
+    named = role_of(column.name) == VARIANT or names_runs(column.name)
+    return column.role == MARKER and named

@@ -175,6 +175,10 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
         return False
     runs = [row[0].strip() for row in below if not sums_up(row[0])]
     counted = runs == [str(n + 1) for n in range(len(runs))]
+    numbered = [re.sub(r"\W+", " ", run).strip() for run in runs]
+    stem = re.sub(r"\W+", " ", rows[place][0]).strip()
+    if numbered == [f"{stem} {n + 1}".strip() for n in range(len(runs))] and stem:
+        return True  # the name of the runs stands above them
     if not rows[place][0].strip() and all(cell.strip() for cell in rows[place][1:]) and counted:
         return True  # nothing stands above the numbers of the runs
     repeats = [cell.strip() for cell in rows[place] if cell.strip().isdigit()]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -34,7 +35,13 @@ from yardstick_core.formats.mapping import (
     WRITTEN,
     Mapping,
 )
-from yardstick_core.formats.naming import number_repeats, stem_of, sums_up, without_number
+from yardstick_core.formats.naming import (
+    names_runs,
+    number_repeats,
+    stem_of,
+    sums_up,
+    without_number,
+)
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import Broken, Rows, rows
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values
@@ -47,6 +54,9 @@ GAP_FACTOR = 20
 GAP_NS = 1_000_000_000
 MOST_PARTS = 400
 MOST_MARKS = 20_000
+#: A time that goes back to within so much of a run's length of its start begins another run, of
+#: which there are so many rows.
+_NEAR_START, _FEWEST_OF_A_RUN = 0.1, 8
 #: Longer than anything that is timed, and later than any instant: such a number is none.
 _LONGEST_NS, _MOST_NS = 1e15, 4e18
 _DAY_S, _HALF_A_DAY_S = 86_400.0, 43_200.0
@@ -194,6 +204,13 @@ class LogReader:
         self._steps: list[int] = []
         #: Of a time of day: the last one, s, and how many midnights have passed.
         self._clock, self._days = 0.0, 0
+        #: Of a time that begins anew with each run: the first and last instant, how many rows it
+        #: has, what is added to its instants, ns, and in which lines of this block runs begin.
+        self._first_of_run = self._last_of_run = math.nan
+        self._rows_of_run = 0
+        self._anew_ns = 0.0
+        self._anew_lines: list[int] = []
+        self._runs = 1
 
     def pieces(self) -> Iterator[Piece]:
         """The record in the order of the file. Raises NotALog where it turns out to be none."""
@@ -257,6 +274,8 @@ class LogReader:
             return some, np.rint(ends).astype(np.int64), np.ones(len(some), bool)
         unit = mapping.columns[time_at].unit
         values = self._on_one_clock(some.numbers[time_at], unit)
+        if unit not in WRITTEN:
+            values = self._begun_anew(values, lengths, some.lines)
         kept = np.abs(values) < _MOST_NS
         extra = [values] if lengths is None else [values, lengths]
         some, found = self._only(some, kept, "no time", *extra)
@@ -284,6 +303,40 @@ class LogReader:
         known = lengths > 0
         shown = self._anchored(instants, lengths, known) if len(instants) else instants
         return some, shown, known
+
+    def _begun_anew(
+        self, values: NDArray[np.float64], lengths: NDArray[np.float64] | None,
+        lines: NDArray[np.int64],
+    ) -> NDArray[np.float64]:  # fmt: skip
+        """Instants that go on where those of the log go back to its start: another run begins.
+
+        A single instant that is wrong is followed by one that goes on, and is none.
+        """
+        self._anew_lines = []
+        if not len(values):
+            return values
+        if not math.isfinite(self._first_of_run):
+            self._first_of_run = float(values[0])
+        before = np.concatenate(([self._last_of_run], values[:-1]))
+        after = np.append(values[1:], np.nan)
+        past = before - self._first_of_run
+        near = values - self._first_of_run <= _NEAR_START * past
+        goes_on = (after > values) & (after - self._first_of_run < past / 2)
+        begins = np.flatnonzero((past > 0) & near & goes_on)
+        shifted = values + self._anew_ns
+        for place in begins.tolist():
+            if self._rows_of_run + place < _FEWEST_OF_A_RUN:
+                continue
+            step = float(lengths[place]) if lengths is not None else math.nan
+            step = step if step > 0 else float(after[place] - values[place])
+            self._anew_ns += float(before[place] - values[place]) + step
+            shifted[place:] = values[place:] + self._anew_ns
+            self._anew_lines.append(int(lines[place]))
+            self._rows_of_run = -place
+        self._rows_of_run += len(values)
+        known = values[np.isfinite(values)]
+        self._last_of_run = float(known[-1]) if len(known) else self._last_of_run
+        return shifted
 
     def _on_one_clock(self, values: NDArray[np.float64], unit: str) -> NDArray[np.float64]:
         """Instants in ns; a time of day goes on after midnight."""
@@ -469,20 +522,25 @@ class LogReader:
     def _spans(self, some: Rows) -> list[tuple[int, int, str]]:
         """Runs of rows with the same marker: first, one past the last, and the marker."""
         place = self.mapping.only(MARKER)
+        anew = np.searchsorted(some.lines, self._anew_lines).tolist()
         if place is None:
-            return [(0, len(some), "")]
-        texts = np.array(some.texts[place], object)
-        edges = np.flatnonzero(texts[1:] != texts[:-1]) + 1
-        starts = [0, *edges.tolist()]
+            texts = [""] * len(some) if anew else [""]
+            starts = sorted({0, *anew})
+        else:
+            texts = some.texts[place]
+            cells = np.array(texts, object)
+            starts = sorted({0, *anew, *(np.flatnonzero(cells[1:] != cells[:-1]) + 1).tolist()})
+        starts = [start for start in starts if start < len(some)]
         return [
-            (first, last, str(texts[first]))
-            for first, last in zip(starts, [*starts[1:], len(texts)], strict=True)
+            (first, last, texts[first])
+            for first, last in zip(starts, [*starts[1:], len(some)], strict=True)
         ]
 
     def _span(
         self, some: Rows, at: Instants, frames: NDArray[np.bool_], first: int, last: int, text: str
     ) -> Iterator[Piece]:
         changed = text != self._marker
+        anew = int(some.lines[first]) in self._anew_lines
         means = self.mapping.markers if self.mapping.only(MARKER) is not None else MOMENTS
         if means == RUNS:
             if changed or (text and self._part is None):
@@ -491,8 +549,17 @@ class LogReader:
                 self.summary.between += last - first
                 self._marker = text
                 return
+        name = self._named(text) if means == RUNS else ""
+        if anew and not (changed and means == RUNS):
+            self._end_step()
+            if self._part is not None and self._runs == 1:
+                self._part.name = f"{self._part.name} run 1".strip()
+            self._part, self._runs = None, self._runs + 1
+            name = f"{name} run {self._runs}".strip()
+        elif changed and means == RUNS:
+            self._runs = 1
         if self._part is None:
-            part = self._begin(text if means == RUNS else "", int(some.lines[first]), at, first)
+            part = self._begin(name, int(some.lines[first]), at, first)
             if part is None:
                 self._marker = text
                 return
@@ -510,6 +577,14 @@ class LogReader:
         part.rows += last - first
         part.end_ns = int(at[last - 1])
         yield from self._samples(some, at, frames, first, last)
+
+    def _named(self, text: str) -> str:
+        """What a run is called after its marker: `run 2` where that is a number alone."""
+        place = self.mapping.only(MARKER)
+        numbered = place is not None and text.strip().isdigit()
+        if numbered and place is not None and names_runs(self.mapping.columns[place].name):
+            return f"{_called(self.mapping.columns[place].name)} {text.strip()}"
+        return text
 
     def _begin(self, name: str, line: int, at: Instants, first: int) -> Part | None:
         if len(self.summary.parts) >= MOST_PARTS:

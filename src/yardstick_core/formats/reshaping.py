@@ -6,6 +6,7 @@ Whether a file is one of them is told by how it begins, and ends; only then all 
 from __future__ import annotations
 
 import csv
+import io
 import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
@@ -23,6 +24,7 @@ from yardstick_core.formats.naming import (
     is_action,
     names_frames,
     names_runs,
+    names_tests,
     names_units,
     names_values,
     role_of,
@@ -103,8 +105,44 @@ def points_for_commas(text: str) -> str | None:
     )
 
 
+def filled_down(text: str) -> str | None:
+    """A table in which what holds for several rows stands in the first of them alone, with that in
+    each of them; None for any other.
+    """
+    lines = [line for line in text.split("\n") if line.strip()]
+    head = _head_of(lines[: _MOST_BY_HAND + 1])
+    if head is None or len(lines) > _MOST_BY_HAND:
+        return None
+    table = [row for row in _table(text, head) if sum(map(bool, row)) > 1]
+    places = [p for p in range(len(head.names) - 1) if _stands_once(head.names[p], table, p)]
+    if not places:
+        return None
+    for place in places:
+        last = ""
+        for row in table:
+            last = row[place] = row[place] or last
+    out = io.StringIO()
+    csv.writer(out, delimiter=head.separator, lineterminator="\n").writerows([head.names, *table])
+    return out.getvalue()
+
+
+#: Tables that people fill in are short.
+_MOST_BY_HAND = 500
+
+
+def _stands_once(name: str, table: list[list[str]], place: int) -> bool:
+    """Whether a column says at the first of some rows what all of them are of."""
+    filled = [n for n, row in enumerate(table) if row[place]]
+    if not filled or filled[0] or len(filled) == len(table) or len(filled) < FEWEST_ROWS:
+        return False
+    lengths = {later - n for n, later in zip(filled, [*filled[1:], len(table)], strict=True)}
+    named = role_of(name) == "variant" or names_tests(name)
+    return min(lengths) > 1 and (len(lengths) == 1 or named)
+
+
 def events_of(rows: Sequence[Row]) -> list[Row] | None:
     """Rows whose names say in turn that something began and that it was done, as timings."""
+    rows = _with_phases(rows)
     names = list(dict.fromkeys(name for row in rows[:LOOKED_AT] for name in row))
     when = next((name for name in names if role_of(name) == "time"), "")
     if not when:
@@ -113,14 +151,47 @@ def events_of(rows: Sequence[Row]) -> list[Row] | None:
         texts = [str(row.get(name, "")) for row in rows]
         if name != when and not any(text.isdigit() for text in texts[:FEWEST_ROWS]):
             unit = reported_unit(when, "time")
-            paired = event_lines.paired([str(row.get(when, "")) for row in rows], texts)
-            if paired:
-                ends = f" [{unit}]" if unit else ""
+            told = event_lines.told_in([str(row.get(when, "")) for row in rows], texts)
+            if told:
+                told_in = f" [{unit}]" if unit else ""
                 return [
-                    {"name": one["name"], f"begin{ends}": one["begin"], f"end{ends}": one["end"]}
-                    for one in paired
-                ]
+                    {name + (told_in if name in ("begin", "end") else ""): cell
+                     for name, cell in one.items()}
+                    for one in told
+                ]  # fmt: skip
     return None
+
+
+#: What a column says of each row where it tells the begin of something from its end.
+_PHASES = (
+    ("b", "e"), ("begin", "end"), ("start", "stop"), ("start", "end"), ("enter", "exit"),
+    ("enter", "leave"), ("started", "finished"), ("begin", "done"), ("start", "done"), (">", "<"),
+    ("in", "out"), ("open", "close"),
+)  # fmt: skip
+
+
+def _with_phases(rows: Sequence[Row]) -> Sequence[Row]:
+    """Rows with a column that says whether something began or ended, as rows that say so in words
+    behind its name; others as they are.
+    """
+    names = list(dict.fromkeys(name for row in rows[:LOOKED_AT] for name in row))
+    for phase in names:
+        said = {str(row.get(phase, "")).strip().lower() for row in rows[:LOOKED_AT]}
+        edges = next((pair for pair in _PHASES if said == set(pair)), None)
+        called = [
+            name for name in names
+            if name != phase and role_of(name) != "time" and all(
+                re.search(r"[^\W\d_]", str(row.get(name, ""))) for row in rows[:LOOKED_AT])
+        ]  # fmt: skip
+        if edges and called:
+            return [
+                row | {
+                    phase: f"{row.get(called[0])} "
+                    + ("begin" if str(row.get(phase)).strip().lower() == edges[0] else "end")
+                }
+                for row in rows
+            ]  # fmt: skip
+    return rows
 
 
 def _head_of(lines: list[str]) -> Head | None:

@@ -108,7 +108,7 @@ def as_events(
         length = found[took[0]]
         unit = (
             length.unit
-            if length.unit in TIME_UNITS
+            if length.unit in (*TIME_UNITS, SPAN)
             else unit_by_size(DURATION, numbers(columns[took[0]], decimal))
         )
         found = renamed(found, took[0], DURATION, unit)
@@ -241,7 +241,9 @@ def as_results(
 ) -> list[Column]:
     """A short table of results: of variants named in a column, or of one variant a column."""
     rows = len(columns[0]) if columns else 0
-    others = places_of(found, FRAME_TIME, RATE, PROCESSOR)
+    others = places_of(found, FRAME_TIME, RATE)
+    if not places_of(found, VARIANT):
+        others += places_of(found, PROCESSOR)
     if not 0 < rows < MOST_ROWS or others or _numbered_frames(found, columns, decimal):
         return [_undone(column) for column in found]
     found = _days_apart(_clocked_results(found, columns), columns)
@@ -272,7 +274,8 @@ def as_results(
             place for place in places_of(named, OTHER)
             if not counts_on(numbers(columns[place], decimal)) and place not in texts
         ]  # fmt: skip
-        amounts = amounts if len(amounts) <= _FEW_RESULTS else []
+        told = [place for place in amounts if reported_unit(found[place].name, DURATION)]
+        amounts = told or (amounts if len(amounts) <= _FEW_RESULTS else [])
     if texts and amounts and (done := _timed_actions(found, columns, decimal)):
         amounts = sorted({*amounts, *done} - set(texts))
     if texts and amounts:
@@ -534,6 +537,11 @@ def _results(
     labels = [cell.strip() for cells in columns for cell in cells if sums_up(cell)]
     if labels:
         doubts.append(f"the row “{labels[0]}” sums up others: it is no run")
+    meters = [f"“{found[place].name}”" for place in places_of(found, MEMORY, PROCESSOR)]
+    if meters := [name for name in meters if name not in {f"“{found[p].name}”" for p in amounts}]:
+        doubts.append(
+            f"{' and '.join(meters)} left out: of results only how long they took is read"
+        )
     guessed: dict[str, list[str]] = {}
     for place, column in enumerate(found):
         if place in amounts:
@@ -567,26 +575,42 @@ def _what_was_timed(
     """A column of words that come again with each variant says what was timed; else it is doubted
     that nothing does.
     """
+    alone = len({without_number(_stem(found[place])) for place in amounts}) == 1
+    apart = [place for place in _telling_apart(found, columns) if place not in amounts]
+    named = [
+        place
+        for place in apart
+        if names_tests(found[place].name) or place in _named_after_actions(found, columns)
+    ]
+    timed = (named or apart)[0] if alone and apart else -1
+    for place in apart:
+        name = found[place].name
+        if place in named and place == timed:
+            doubts.append(f"“{name}” says what was timed in each row")
+        elif place == timed:
+            doubts.append(
+                f"“{name}” tells rows of one variant apart: what was timed is judged for each of it"
+            )
+        else:
+            doubts.append(f"“{name}” tells rows of one variant apart, and is left out")
+    return renamed(found, timed, MARKER) if timed >= 0 else found
+
+
+def _telling_apart(found: list[Column], columns: list[list[str]]) -> list[int]:
+    """Columns of words that come again with each variant."""
     runs = [n for n, row in enumerate(zip(*columns, strict=True)) if not any(map(sums_up, row))]
     variants = [columns[places_of(found, VARIANT)[0]][n].strip() for n in runs]
+    apart = []
     for place in places_of(found, SKIP):
         cells = [columns[place][n].strip() for n in runs]
         words = set(cells)
         pairs = set(zip(variants, cells, strict=True))
         crossed = len(pairs) == len(words) * len(set(variants))
-        if not 1 < len(words) * 2 <= len(cells) or not crossed or place in amounts:
-            continue
-        if not all(cells):
-            continue  # remarks
-        if np.isfinite(numbers(cells)).any() or np.isfinite(dates(cells)).any():
-            continue
-        name = found[place].name
-        tests = names_tests(name) or sum(map(is_action, words)) * 2 > len(words)
-        if tests and len({without_number(_stem(found[place])) for place in amounts}) == 1:
-            doubts.append(f"“{name}” says what was timed in each row")
-            return renamed(found, place, MARKER)
-        doubts.append(f"“{name}” tells rows of one variant apart, and is left out")
-    return found
+        again = 1 < len(words) * 2 <= len(cells) and all(cells)  # remarks are not in all rows
+        number = np.isfinite(numbers(cells)).any() or np.isfinite(dates(cells)).any()
+        if crossed and again and not number:
+            apart.append(place)
+    return apart
 
 
 _FEW_NAMES = 4

@@ -33,6 +33,18 @@ _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?(?:\s*%)?")
 _WITH_UNIT = re.compile(r"([+-]?[\d.,]*\d)\s?([^\W\d_]{1,12})")
 
 
+#: Minutes and seconds with their units: `1m 2.5s`.
+_MINUTES = re.compile(r"(\d+)\s?m(?:in)?\.?\s?(\d+(?:[.,]\d+)?)\s?s(?:ec)?\.?")
+
+
+def _with_unit(cell: str) -> re.Match[str] | None:
+    """A number and the unit behind it; minutes and seconds are told in seconds."""
+    text = cell.strip()
+    if found := _MINUTES.fullmatch(text):
+        text = f"{60 * int(found[1]) + float(found[2].replace(',', '.')):.9g} s"
+    return _WITH_UNIT.fullmatch(text)
+
+
 #: The blank between a time of day and the half of the day that it is in: `10:00:01 AM`.
 HALF_DAY = re.compile(r"(?<=\d)[ \t]([AaPp][Mm])(?=\s|$)")
 
@@ -66,7 +78,7 @@ def is_told_in_unit(cell: str) -> bool:
     >>> is_told_in_unit("2.5 s"), is_told_in_unit("12 tiles")
     (True, False)
     """
-    found = _WITH_UNIT.fullmatch(cell.strip())
+    found = _with_unit(cell)
     return bool(found and unit_of(found[2]))
 
 
@@ -76,7 +88,7 @@ def unit_in_cells(cells: Sequence[str]) -> str:
     >>> unit_in_cells(["2.2 s", "", "1.8 s", "900 ms"]), unit_in_cells(["2.2 s", "4 MiB"])
     ('s', '')
     """
-    found = [_WITH_UNIT.fullmatch(cell.strip()) for cell in cells if cell.strip()]
+    found = [_with_unit(cell) for cell in cells if cell.strip()]
     units = Counter(unit_of(one[2]) if one else "" for one in found)
     usual = max(units, key=lambda unit: units[unit], default="")
     return usual if usual and all(_in_unit(unit, usual) for unit in units) else ""
@@ -100,9 +112,12 @@ def numbers(cells: Sequence[str], decimal: str = ".", unit: str = "") -> NDArray
     [1200.0, 840.0, 3.0]
     """
     found = np.full(len(cells), np.nan)
+    marked = decimal
     for place, cell in enumerate(cells):
+        decimal = marked
         text, factor = cell.partition("±")[0].strip(), 1.0
-        if unit and (parts := _WITH_UNIT.fullmatch(text)):
+        if unit and (parts := _with_unit(text)):
+            decimal = "." if _MINUTES.fullmatch(text) else marked
             factor = _in_unit(unit_of(parts[2]), unit)
             text = parts[1] if factor else text
         if len(text) > 4 and _GROUPS[decimal].fullmatch(text):

@@ -1,0 +1,156 @@
+"""Lines of results as people write them by hand: of which variant, and how long a run took.
+
+`4.1 run 2: 3.05 s`, `Run 3 of 4.2 took 2.8 s`, `4.1: 3.1, 3.0, 3.3`, or numbers alone under what
+they are of.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import Any
+
+from yardstick_core.formats import reshaping
+from yardstick_core.formats.event_lines import WHEN
+from yardstick_core.formats.mapping import TIME_UNITS
+from yardstick_core.formats.naming import stem_of
+from yardstick_core.formats.rounds import HEADING, ORNAMENTS
+from yardstick_core.formats.values import unit_of
+
+#: People write no more numbers below one another.
+MOST_BY_HAND = 5000
+#: Of a longer line nothing is read: whoever brings a file chooses the text.
+LONGEST_LINE = 1000
+
+
+def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
+    """A row for each run; None where lines say something else."""
+    if len(lines) > MOST_BY_HAND:
+        return None
+    return _numbered_runs(lines) or _results_in_words(lines)
+
+
+_BARE = re.compile(r"\s*(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([a-zA-Zµμ]{0,8})\s*")
+
+
+def numbers_under_headings(lines: list[str]) -> list[dict[str, Any]] | None:
+    """Numbers alone, a line each, of what the heading above them says."""
+    if len(lines) > MOST_BY_HAND:
+        return None
+    rows: list[dict[str, Any]] = []
+    heading = ""
+    for line in lines:
+        found = _BARE.fullmatch(line[:LONGEST_LINE])
+        if not line.strip():
+            continue
+        if found is None:
+            heading = line.strip(ORNAMENTS)
+        elif not heading or (found[2] and unit_of(found[2]) not in TIME_UNITS):
+            return None
+        else:
+            rows.append({HEADING: heading, f"duration [{unit_of(found[2]) or 's'}]": found[1]})
+    counts = Counter(row[HEADING] for row in rows)
+    return rows if len(counts) > 1 and min(counts.values()) > 1 else None
+
+
+#: A run by its number, and how long it took: `4.1 run 2: 3.05 s`.
+_RUN = re.compile(
+    r"\s*(?P<named>[^:=\t]{1,80}?)\s*[:=\t]\s*(?P<value>\d+(?::\d\d)*(?:[.,]\d+)?)\s*(?P<unit>[a-zA-Zµμ]{0,8})[.\s]*"
+)
+
+
+def _numbered_runs(lines: list[str]) -> list[dict[str, Any]] | None:
+    """Lines of a run each, named after variant and number, with one value."""
+    found = [_RUN.fullmatch(line) for line in lines]
+    rows = []
+    for one in found:
+        if one is None or stem_of(one["named"]) == one["named"].strip():
+            return None
+        unit = unit_of(one["unit"])
+        if one["unit"] and unit not in TIME_UNITS:
+            return None
+        rows.append(
+            (stem_of(one["named"]).strip(ORNAMENTS), one["value"].replace(",", "."), unit or "s")
+        )
+    stems = Counter(stem for stem, _, _ in rows)
+    if len(stems) < 2 or min(stems.values()) < 2:
+        return None
+    return [{HEADING: stem, f"duration [{unit}]": value} for stem, value, unit in rows]
+
+
+#: What a variant is called, and its values in a row: `4.1: 3.1, 3.0 s`, `4.2 = 3.1s 3.2s`.
+_ONE = r"\d+(?::\d\d)*(?:[.,]\d+)?(?:\s?[A-Za-zµμ]{1,12})?"
+_LIST = re.compile(
+    rf"\s*(?P<label>[^:=\t,;]{{1,80}}?)\s*(?:[:=\t]|\s-\s|->|→)\s*"
+    rf"(?P<values>{_ONE}(?:\s*[,;/|]\s*{_ONE}| +{_ONE})+)[\s.,;]*"
+)
+#: Lists that people write are short, in characters.
+_MOST_OF_LISTS = 20_000
+#: Values part by commas unless those stand within them.
+_PARTS = re.compile(r"[;/|]\s*|,\s+|\s+(?=\d)")
+
+
+def value_lists(text: str) -> list[dict[str, Any]] | None:
+    """A line for each variant, with the values of its runs in a row; None for other texts."""
+    lines = [line for line in text[:_MOST_OF_LISTS].split("\n") if line.strip()]
+    if len(text) > _MOST_OF_LISTS or not lines or max(map(len, lines)) > LONGEST_LINE:
+        return None
+    found = [_LIST.fullmatch(line) for line in lines]
+    labels = [one["label"].strip(ORNAMENTS) for one in found if one]
+    if len(labels) < len(lines) or len(set(labels)) < max(2, len(lines)):
+        return None
+    if any(WHEN.match(line) for line in lines) and not all(map(_is_version, labels)):
+        return None
+    rows: list[dict[str, Any]] = []
+    for label, one in zip(labels, found, strict=True):
+        values = one["values"] if one else ""
+        cells = _PARTS.split(values)
+        if len(cells) == 1:
+            cells = values.split(",") if "." in values else []
+        told = [re.fullmatch(r"([\d.,:]+)\s?(.*)", cell.strip(" ,")) for cell in cells]
+        units = {unit_of(part[2]) for part in told if part and part[2]}
+        if len(told) < 2 or None in told or len(units) > 1 or not units <= set(TIME_UNITS):
+            return None
+        unit = units.pop() if units else ""
+        called = f"duration [{unit}]" if unit else "duration"
+        rows += [
+            {HEADING: label, called: part[1].rstrip(",").replace(",", ".")} for part in told if part
+        ]
+    return rows
+
+
+def _is_version(label: str) -> bool:
+    return re.fullmatch(r"v?\d+(?:\.\d+)+[\w.-]*", label) is not None
+
+
+#: A value with its unit, wherever it stands in a line, and the number of a run.
+_TOLD = re.compile(r"(?<![\w.,:])(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([A-Za-zµμ]{1,12})(?!\w)")
+_OF_RUN = re.compile(
+    r"\b(?:run|trial|attempt|try|take|pass|round|iteration|lauf|versuch|essai|prueba|poging)\s*#?\d+"
+    r"(?:\s+of\b)?|#\d+\b",
+    re.IGNORECASE,
+)
+_JOINING = re.compile(r"\s*\b(?:took|takes|in|was|is|after|needed|of|for)\b\s*$", re.IGNORECASE)
+_MOST_LABELS = 12
+
+
+def _results_in_words(lines: list[str]) -> list[dict[str, Any]] | None:
+    """Lines that say how long one run took, and of which variant, in whatever order."""
+    begun = {found[1] if (found := WHEN.match(line)) else "" for line in lines} - {""}
+    if len(begun) > _MOST_LABELS:
+        return None  # they begin with a time
+    rows = []
+    for line in lines:
+        told = [one for one in _TOLD.finditer(line) if unit_of(one[2]) in TIME_UNITS]
+        if len(told) != 1:
+            return None
+        before = _JOINING.sub("", line[: told[0].start()].strip(f"{ORNAMENTS} -([,;"))
+        label = _OF_RUN.sub(" ", f"{before} {line[told[0].end() :]}")
+        label = re.sub(r"[\s\[\](){}=:;,|]+", " ", label).strip(f"{ORNAMENTS} .-")
+        rows.append((label, told[0][1].replace(",", "."), unit_of(told[0][2])))
+    labels = Counter(label for label, _, _ in rows)
+    if not 1 < len(labels) <= _MOST_LABELS or min(labels.values()) < 2 or not all(labels):
+        return None
+    if reshaping.by_variant([dict.fromkeys(labels, "")]):
+        return None  # they say what was timed, too
+    return [{HEADING: label, f"duration [{unit}]": value} for label, value, unit in rows]
