@@ -101,6 +101,11 @@ def columns_of(
         name = found[variants[0]].name
         doubts.append(f"“{name}” says of which run each row is")
         found = renamed(found, variants[0], MARKER)
+    for place in places_of(found, OTHER):
+        if not frames and names_frames(found[place].name):
+            values = numbers(columns[place], decimal)
+            if climbs(values) and not numbers_rows(values):
+                doubts.append(f"“{found[place].name}” counts frames: no frame time is read from it")
     if frames and not places_of(found, MARKER):
         found = _number_of_run(found, columns, decimal, doubts)
     roles = {column.role for column in found}
@@ -244,7 +249,12 @@ def _column(
     unit = reported_unit(name, role)
     if unit:
         return Column(name, role, unit)
-    if role in (PROCESSOR, MEMORY, RATE) and (lasts := reported_unit(name, FRAME_TIME)):
+    a_second = re.search(r"per (?:s|sec|second)$", name.lower())
+    if (
+        role in (PROCESSOR, MEMORY, RATE)
+        and not a_second
+        and (lasts := reported_unit(name, FRAME_TIME))
+    ):
         return Column(name, OTHER, lasts)  # how long the processor took for a picture
     unit = unit_by_size(role, values)
     if role != RATE:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import codecs
 import csv
 import io
@@ -54,12 +55,18 @@ def converted(path: Path) -> str:
         _replace(path, _of_sheet(path))
         _reshaped(path)
         return "spreadsheet"
+    if b"\r" in head and b"\n" not in head and path.stat().st_size <= MOST_BYTES:
+        path.write_bytes(path.read_bytes().replace(b"\r", b"\n"))
+        head = head.replace(b"\r", b"\n")
     start = head.removeprefix(b"\xef\xbb\xbf").lstrip()
     if start.startswith(b"[") or (start.startswith(b"{") and not _is_json_lines(path)):
         rows = _of_document(path)
         if rows is not None:
             _replace(path, rows)
             return "JSON document"
+        if head.startswith((b"{'", b"['")) and (literal := _of_literal(path)):
+            _replace(path, literal)
+            return converted(path)
     if start.startswith(b"<"):
         rows = _of_markup(path, head)
         if rows is not None:
@@ -75,6 +82,16 @@ def converted(path: Path) -> str:
     if start.startswith(b"{"):
         return _of_json_lines(path)
     return ("" if start.startswith(b'"') else _of_words(path, head)) or _reshaped(path)
+
+
+def _of_literal(path: Path) -> str:
+    """A document in single quotes, as a script prints it, in double ones; empty for any other."""
+    if path.stat().st_size > _SHORT_BYTES:
+        return ""
+    try:
+        return json.dumps(ast.literal_eval(_text_of(path).strip()))
+    except (ValueError, SyntaxError, TypeError, MemoryError, RecursionError):
+        return ""
 
 
 def _of_json_lines(path: Path) -> str:
@@ -115,9 +132,10 @@ def _reshaped(path: Path) -> str:
     if (pointed := reshaping.points_for_commas(text)) is not None:
         _replace(path, pointed)
         text = pointed
-    if (filled := reshaping.filled_down(text)) is not None:
-        _replace(path, filled)
-        text = filled
+    for lay_out in (reshaping.named_in_cells, reshaping.filled_down):
+        if (laid_out := lay_out(text)) is not None:
+            _replace(path, laid_out)
+            text = laid_out
     rows = reshaping.rows_of(text)
     if rows:
         _replace(path, _lines(rows))
@@ -147,7 +165,7 @@ def _of_words(path: Path, head: bytes) -> str:
         _replace(path, _csv(table))
         _reshaped(path)
         return "ruled table"
-    document = documents.yaml_document(text)
+    document = None if _HEADED.search(text) else documents.yaml_document(text)
     found = max(tables(document), key=len, default=[])
     if found:
         _replace(path, _lines(apart_from_units(map(flat, found))))
@@ -199,6 +217,8 @@ _RULED = re.compile(
     rb"(?m)^[^\n]*(?:[|+][ :]*--|--[ :]*[|+]|\xe2\x94[\x80-\xbf]|\xe2\x95[\x80-\xbf])"
 )
 _LISTED = re.compile(rb"(?m)^[ \t]*- ")
+#: Headings above lists, which are remarks in a list of named values.
+_HEADED = re.compile(r"(?m)^#{1,6} \S[^\n]*\n\s*- (?:.|\n)*^#{1,6} \S[^\n]*\n\s*- ")
 #: A number by itself below something else.
 _ALONE = re.compile(rb"(?m)^[^\d\n][^\n]{0,80}\n[ \t]*\d[\d.,:]{0,20}[ \t]?[a-z]{0,4}\r?$")
 

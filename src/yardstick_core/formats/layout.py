@@ -125,10 +125,11 @@ _REMARK = re.compile(r"\s*(?:#+|//+)(?:\s|$)")
 
 def _grouped(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading | None:
     """A heading of two lines, the upper of which names groups of columns: `,4.1,,4.2,`."""
-    for place, upper in enumerate(rows[:20]):
+    for place, line in enumerate(rows[:20]):
         lower = rows[place + 1] if place + 1 < len(rows) else []
-        if len(upper) != width or len(lower) != width or width < 3:
+        if len(line) != width or len(lower) != width or width < 3:
             continue
+        upper = _said_once(line)
         groups = [n for n, cell in enumerate(upper) if cell.strip()]
         spanning = any(later - n > 1 for n, later in zip(groups, [*groups[1:], width], strict=True))
         if (
@@ -152,6 +153,23 @@ def _grouped(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading
     return None
 
 
+def _said_once(cells: Sequence[str]) -> Sequence[str]:
+    """A line of groups whose names stand above each of their columns, with each once; the cell
+    before them says what they are, and nothing of the column below it.
+    """
+    named = [cell.strip() for cell in cells[1:]]
+    groups = set(named)
+    if "" in groups or len(groups) < 2 or any(named.count(one) < 2 for one in groups):
+        return cells
+    return [
+        "",
+        *(
+            "" if one == before else one
+            for one, before in zip(named, ["", *named[:-1]], strict=True)
+        ),
+    ]
+
+
 def _names_groups(lower: Sequence[str], groups: Sequence[int], decimal: str) -> bool:
     """Whether the cells below groups are words, or count the columns of each group."""
     for start, stop in zip(groups, [*groups[1:], len(lower)], strict=True):
@@ -166,9 +184,12 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
     """Whether a line names its columns by numbers, as in `Run;4.1;4.2`: one of its cells is a word
     where numbers follow, or says that what was timed does.
     """
-    below = [row for row in rows[place + 1 : place + 21] if len(row) == width]
+    below = [
+        row for row in rows[place + 1 : place + 21]
+        if len(row) == width and not any(map(sums_up, row))
+    ]  # fmt: skip
     if (
-        any(len(row) == width for row in rows[:place])
+        any(len(row) == width and sum(map(bool, row)) > 1 for row in rows[:place])
         or len(below) < 2
         or len(rows[place]) != width
     ):

@@ -105,6 +105,32 @@ def points_for_commas(text: str) -> str | None:
     )
 
 
+#: A cell that says what it holds: `run: 1`.
+_NAMED = re.compile(r"([^\W\d][\w ]{0,30}?)\s*[:=]\s*(\S.*)")
+
+
+def named_in_cells(text: str) -> str | None:
+    """A table whose cells all begin with what they are, with that above its columns; None for any
+    other.
+    """
+    lines = [line for line in text.split("\n", _MOST_BY_HAND) if line.strip()]
+    separator = separator_of(lines)
+    if separator in (BLANKS, " ") or not FEWEST_ROWS < len(lines) <= _MOST_BY_HAND:
+        return None
+    rows = [
+        [_NAMED.fullmatch(cell.strip()) for cell in cells_of(line, separator)] for line in lines
+    ]
+    if len({len(row) for row in rows}) > 1 or len(rows[0]) < 2 or any(None in row for row in rows):
+        return None
+    names = [[one[1] for one in row if one] for row in rows]
+    if any(some != names[0] for some in names) or len(set(names[0])) < len(names[0]):
+        return None
+    out = io.StringIO()
+    values = [[one[2] for one in row if one] for row in rows]
+    csv.writer(out, delimiter=separator, lineterminator="\n").writerows([names[0], *values])
+    return out.getvalue()
+
+
 def filled_down(text: str) -> str | None:
     """A table in which what holds for several rows stands in the first of them alone, with that in
     each of them; None for any other.
@@ -270,7 +296,12 @@ def under_headings(text: str) -> list[Row] | None:
     names = max(full, key=full.count)
     if full.count(names) == 1:
         names = full[0]
-    if any(sign.isdigit() for cell in names for sign in cell):
+    below = [
+        tuple(row) for row, above in zip(table[1:], table, strict=False)
+        if sum(map(bool, above)) == 1
+    ]  # fmt: skip
+    once_each = len(below) > 1 and set(below) == {names}
+    if any(sign.isdigit() for cell in names for sign in cell) and not once_each:
         return None
     comma = decimal_of(table, separator) == ","
     rows: list[Row] = []
@@ -278,6 +309,9 @@ def under_headings(text: str) -> list[Row] | None:
     for row in table:
         if sum(map(bool, row)) == 1 and row[0]:
             heading = row[0].strip(ORNAMENTS)
+            said = _SAID.fullmatch(heading)
+            if said and role_of(said[1]) == "variant":
+                heading = said[2]
         elif tuple(row) != names:
             if not heading:
                 return None
@@ -285,9 +319,19 @@ def under_headings(text: str) -> list[Row] | None:
             told = zip(names, cells, strict=False)
             rows.append({"variant": heading} | {name: cell for name, cell in told if name})
     counts = Counter(row["variant"] for row in rows)
-    return rows if len(counts) > 1 and min(counts.values()) >= FEWEST_ROWS else None
+    if len(counts) < 2 or min(counts.values()) < FEWEST_ROWS:
+        return None
+    wide = [name for name in names if name and not names_runs(name) and not is_action(name)]
+    if all(map(is_action, counts)) and len(wide) > 1:  # a table for each thing that was timed
+        return [
+            {"variant": name, "test": row["variant"], "duration": row[name]}
+            for row in rows for name in wide if row.get(name)
+        ]  # fmt: skip
+    return rows
 
 
+#: `version: 4.1`.
+_SAID = re.compile(r"([^:=]{1,40}?)\s*[:=]\s*(\S.*)")
 _DECIMAL_COMMA = re.compile(r"^([+-]?\d+),(\d+)(?=\D|$)")
 #: Tables that people write one below another are short, in characters.
 _MOST_OF_SECTIONS = 1_000_000
@@ -557,15 +601,21 @@ def by_variant(rows: list[Row]) -> list[Row] | None:
     `save old` and `save new` do: a row for each variant. None where columns do not pair up so.
     """
     names = list(dict.fromkeys(name for row in rows for name in row))
-    for place in (-1, 0):
-        parts = {name: _apart(name, place) for name in names}
-        found = {name: part for name, part in parts.items() if part and _called_variant(part[1])}
+    for words in (-1, 1, -2, 2, -3, 3):
+        parts = {name: _apart(name, words) for name in names}
+        found = {
+            name: part for name, part in parts.items()
+            if part and (_called_variant(part[1]) or is_action(part[0]) > is_action(part[1]))
+        }  # fmt: skip
         timed = list(dict.fromkeys(what for what, _, _ in found.values()))
         variants = list(dict.fromkeys(variant for _, variant, _ in found.values()))
         others = [name for name in names if name not in found]
         whole = len(found) == len(timed) * len(variants) and len(timed) > 1 < len(variants)
         if not whole or any(role_of(name) == "variant" for name in others):
             continue
+        edges = {what.split()[-1 if words < 0 else 0] for what in timed if " " in what}
+        if len(edges) == 1 and all(" " in what for what in timed):
+            continue  # a word that all of them share is the variants'
         return [
             {"variant": variant}
             | {name: row[name] for name in others if name in row}
@@ -588,15 +638,17 @@ _UNIT = re.compile(
 _Apart = tuple[str, str, str]
 
 
-def _apart(name: str, place: int) -> _Apart | None:
-    """What was timed, the first or last word (`place` 0 or -1), and the unit; None for one word."""
+def _apart(name: str, count: int) -> _Apart | None:
+    """What was timed, so many first words (last ones where `count` is negative), and the unit; None
+    for no more words than that.
+    """
     unit = _UNIT.search(name)
     words = re.split(r"[\s_]+", (name[: unit.start()] if unit else name).strip())
-    if len(words) < 2:
+    if len(words) <= abs(count):
         return None
-    variant = words.pop(place).strip("()[]")
+    first, last = (words[:count], words[count:]) if count < 0 else (words[count:], words[:count])
     told = unit[0].strip(" _[]()") if unit else ""
-    return " ".join(words), variant, f" [{told}]" if told else ""
+    return " ".join(first), " ".join(last).strip("()[]"), f" [{told}]" if told else ""
 
 
 def _called_variant(word: str) -> bool:

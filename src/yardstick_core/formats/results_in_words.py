@@ -13,7 +13,7 @@ from typing import Any
 from yardstick_core.formats import reshaping
 from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.mapping import TIME_UNITS
-from yardstick_core.formats.naming import stem_of
+from yardstick_core.formats.naming import is_action, stem_of
 from yardstick_core.formats.rounds import HEADING, ORNAMENTS
 from yardstick_core.formats.values import unit_of
 
@@ -81,18 +81,20 @@ def _numbered_runs(lines: list[str]) -> list[dict[str, Any]] | None:
 #: What a variant is called, and its values in a row: `4.1: 3.1, 3.0 s`, `4.2 = 3.1s 3.2s`.
 _ONE = r"\d+(?::\d\d)*(?:[.,]\d+)?(?:\s?[A-Za-zµμ]{1,12})?"
 _LIST = re.compile(
-    rf"\s*(?P<label>[^:=\t,;]{{1,80}}?)\s*(?:[:=\t]|\s-\s|->|→)\s*"
-    rf"(?P<values>{_ONE}(?:\s*[,;/|]\s*{_ONE}| +{_ONE})+)[\s.,;]*"
+    rf"\s*(?P<label>[^:=\t,;]{{1,80}}?)\s*(?:[:=\t]|\s-\s|->|→|\btook\b)\s*"
+    rf"(?P<values>{_ONE}(?:\s*(?:[,;/|]|,?\s(?:and|und|et|y|e|en)\s)\s*{_ONE}| +{_ONE})+)[\s.,;]*"
 )
 #: Lists that people write are short, in characters.
 _MOST_OF_LISTS = 20_000
 #: Values part by commas unless those stand within them.
-_PARTS = re.compile(r"[;/|]\s*|,\s+|\s+(?=\d)")
+_PARTS = re.compile(r"[;/|]\s*|,?\s+(?:and|und|et|y|e|en)\s+|,\s+|\s+(?=\d)")
 
 
 def value_lists(text: str) -> list[dict[str, Any]] | None:
     """A line for each variant, with the values of its runs in a row; None for other texts."""
     lines = [line for line in text[:_MOST_OF_LISTS].split("\n") if line.strip()]
+    if len(lines) == 1:
+        lines = [part for part in lines[0].split(";") if part.strip()]
     if len(text) > _MOST_OF_LISTS or not lines or max(map(len, lines)) > LONGEST_LINE:
         return None
     found = [_LIST.fullmatch(line) for line in lines]
@@ -101,6 +103,7 @@ def value_lists(text: str) -> list[dict[str, Any]] | None:
         return None
     if any(WHEN.match(line) for line in lines) and not all(map(_is_version, labels)):
         return None
+    timed, labels = _shared(labels)
     rows: list[dict[str, Any]] = []
     for label, one in zip(labels, found, strict=True):
         values = one["values"] if one else ""
@@ -112,11 +115,23 @@ def value_lists(text: str) -> list[dict[str, Any]] | None:
         if len(told) < 2 or None in told or len(units) > 1 or not units <= set(TIME_UNITS):
             return None
         unit = units.pop() if units else ""
-        called = f"duration [{unit}]" if unit else "duration"
+        called = f"{timed} [{unit}]" if unit else timed
         rows += [
             {HEADING: label, called: part[1].rstrip(",").replace(",", ".")} for part in told if part
         ]
     return rows
+
+
+def _shared(labels: list[str]) -> tuple[str, list[str]]:
+    """What was timed, where all labels begin with it, and the rest of each."""
+    first = [label.partition(" ") for label in labels]
+    if (
+        len({one[0] for one in first}) == 1
+        and is_action(first[0][0])
+        and all(one[2] for one in first)
+    ):
+        return first[0][0], [one[2].removeprefix("of ").strip() for one in first]
+    return "duration", labels
 
 
 def _is_version(label: str) -> bool:

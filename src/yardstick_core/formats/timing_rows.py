@@ -44,6 +44,7 @@ from yardstick_core.formats.naming import (
     is_action,
     is_mean,
     names_frames,
+    names_runs,
     names_tests,
     role_of,
     stem_of,
@@ -249,6 +250,9 @@ def as_results(
     found = _days_apart(_clocked_results(found, columns), columns)
     times = places_of(found, TIME)
     climbing = [p for p in times if climbs(seconds_of(found[p], columns[p], decimal))]
+    if climbing and _nothing_but_counts(found, columns, decimal, climbing[0]):
+        found = renamed(found, climbing[0], DURATION, found[climbing[0]].unit)
+        times, climbing = [p for p in times if p != climbing[0]], climbing[1:]
     if climbing or any(found[p].unit == DATE for p in times):
         if not places_of(found, VARIANT) or not places_of(found, DURATION):
             return [_undone(column) for column in found]
@@ -310,6 +314,34 @@ def as_results(
     return [_undone(column) for column in found]
 
 
+def _nothing_but_counts(
+    found: list[Column], columns: list[list[str]], decimal: str, time: int
+) -> bool:
+    """Whether rows of variants in turn hold one number, and else only counts: results that somebody
+    sorted, and no time of rows.
+    """
+    variants = places_of(found, VARIANT)
+    if not variants or found[time].unit not in TIME_UNITS:
+        return False
+    names = [cell.strip() for cell in columns[variants[0]]]
+    again = len(set(names)) * 2 <= len(names) and len(set(names)) > 1
+    others = [
+        place for place, column in enumerate(found)
+        if column.role in (OTHER, PROCESSOR, MEMORY) and place != time
+    ]  # fmt: skip
+    return again and any(names_runs(found[p].name) for p in others) and all(
+        len(columns[p]) >= len(set(columns[p])) and _whole_and_small(numbers(columns[p], decimal))
+        for p in others
+    )  # fmt: skip
+
+
+def _whole_and_small(values: NDArray[np.float64]) -> bool:
+    """Whether numbers count no further than there are rows."""
+    return bool(np.isfinite(values).all() and (values == np.round(values)).all()) and bool(
+        values.min() >= 0 and values.max() <= len(values)
+    )
+
+
 def _named_after_actions(found: list[Column], columns: list[list[str]]) -> list[int]:
     """Columns whose cells say what was done while it was timed."""
     return [
@@ -358,6 +390,10 @@ def _long_durations(found: list[Column], columns: list[list[str]], decimal: str)
         place
         for place in places_of(found, DURATION)
         if _middle_s(found[place], columns[place], decimal) > LONGER_THAN_FRAMES_S
+        and not (
+            len(columns[0]) >= _FEWEST_FRAMES
+            and climbs(seconds_of(found[place], columns[place], decimal))
+        )
     ]
 
 
@@ -461,6 +497,7 @@ def _timed_actions(found: list[Column], columns: list[list[str]], decimal: str) 
     places = [
         place for place in places_of(found, OTHER, TIME, DURATION)
         if is_action(found[place].name) and not counts_on(numbers(columns[place], decimal))
+        and np.isfinite(numbers(columns[place], decimal)).any()
     ]  # fmt: skip
     return places if len(places) > 1 else []
 

@@ -21,7 +21,8 @@ UNIT_WORDS = {
     "100 ns": r"100 ?ns|ticks?", "ns": r"ns|nsecs?|nanos?(?:ec(?:ond)?s?)?|нс",
     "min": r"mins?|minutes?|мин", "day": r"days?|tage?|jours?|d[íi]as?|giorni|dagen",
     "KiB": r"kib|киб", "MiB": r"mib|миб", "GiB": r"gib|гиб",
-    "kB": r"kb|ko|кб", "MB": r"mb|mo|мб", "GB": r"gb|go|гб", "B": r"bytes?|b|байт",
+    "kB": r"kb|kbytes?|ko|кб", "MB": r"mb|mbytes?|megabytes?|mo|мб",
+    "GB": r"gb|gbytes?|gigabytes?|go|гб", "B": r"bytes?|b|байт",
     "cores": r"cores?", "% of the machine": r"%|percent|pct", "fps": r"fps",
 }  # fmt: skip
 
