@@ -15,10 +15,15 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
-from yardstick_core.formats import documents, reshaping, results_in_words, sentences
+from yardstick_core.formats import documents, results_in_words, sentences
 from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.json_tables import flat, tables, trace_events, with_lists
 from yardstick_core.formats.naming import role_of
+from yardstick_core.formats.reshaping import relaid
+from yardstick_core.formats.reshaping import rows as reshaped
+from yardstick_core.formats.reshaping.events import events_of
+from yardstick_core.formats.reshaping.results import by_variant, under_headings
+from yardstick_core.formats.reshaping.table import LOOKED_AT
 from yardstick_core.formats.sentences import FEWEST_LINES
 from yardstick_core.formats.source import NotALog, encoding_of
 from yardstick_core.formats.values import numbers, unit_in_cells
@@ -103,9 +108,9 @@ def _of_json_lines(path: Path) -> str:
         if listed:
             _replace(path, _lines(listed))
             return "lists"
-    if not reshaping.events_of(_objects(lines[: reshaping.LOOKED_AT])):
+    if not events_of(_objects(lines[:LOOKED_AT])):
         return ""
-    events = reshaping.events_of(_objects(lines))
+    events = events_of(_objects(lines))
     if events:
         _replace(path, _lines(events))
     return "events" if events else ""
@@ -129,14 +134,14 @@ def _reshaped(path: Path) -> str:
         text = _text_of(path)
     except NotALog:
         return ""
-    if (pointed := reshaping.points_for_commas(text)) is not None:
+    if (pointed := relaid.points_for_commas(text)) is not None:
         _replace(path, pointed)
         text = pointed
-    for lay_out in (reshaping.named_in_cells, reshaping.filled_down):
+    for lay_out in (relaid.named_in_cells, relaid.filled_down):
         if (laid_out := lay_out(text)) is not None:
             _replace(path, laid_out)
             text = laid_out
-    rows = reshaping.rows_of(text)
+    rows = reshaped.rows_of(text)
     if rows:
         _replace(path, _lines(rows))
     return "table of another shape" if rows else ""
@@ -158,7 +163,7 @@ def _of_words(path: Path, head: bytes) -> str:
     lines = text.splitlines()
     if not ruled and _is_headed_table(lines):
         return ""
-    if not ruled and (sections := reshaping.under_headings(text)):
+    if not ruled and (sections := under_headings(text)):
         _replace(path, _lines(sections))
         return "table of another shape"
     if ruled and (table := documents.ruled_table(lines)):
@@ -174,7 +179,7 @@ def _of_words(path: Path, head: bytes) -> str:
         _replace(path, _lines(said))
         return "sentences"
     if telling and (said := sentences.rows_of(lines)):
-        _replace(path, _lines(reshaping.by_variant(said) or said))
+        _replace(path, _lines(by_variant(said) or said))
         return "sentences"
     return ""
 
@@ -399,4 +404,4 @@ def _of_document(path: Path) -> str | None:
     if not found:
         raise NotALog("it is one JSON document, and no list in it holds rows of values")
     rows = [flat(row) for row in found]
-    return _lines(trace_events(found) or reshaping.events_of(rows) or apart_from_units(rows))
+    return _lines(trace_events(found) or events_of(rows) or apart_from_units(rows))

@@ -10,10 +10,10 @@ import re
 from collections import Counter
 from typing import Any
 
-from yardstick_core.formats import reshaping
 from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.mapping import TIME_UNITS
 from yardstick_core.formats.naming import is_action, stem_of
+from yardstick_core.formats.reshaping.results import by_variant
 from yardstick_core.formats.rounds import HEADING, ORNAMENTS
 from yardstick_core.formats.values import unit_of
 
@@ -166,6 +166,6 @@ def _results_in_words(lines: list[str]) -> list[dict[str, Any]] | None:
     labels = Counter(label for label, _, _ in rows)
     if not 1 < len(labels) <= _MOST_LABELS or min(labels.values()) < 2 or not all(labels):
         return None
-    if reshaping.by_variant([dict.fromkeys(labels, "")]):
+    if by_variant([dict.fromkeys(labels, "")]):
         return None  # they say what was timed, too
     return [{HEADING: label, f"duration [{unit}]": value} for label, value, unit in rows]

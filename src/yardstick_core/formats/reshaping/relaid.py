@@ -1,0 +1,94 @@
+"""Tables whose cells are laid out anew before they are read: what stands once, or within them."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+
+from yardstick_core.formats.layout import separator_of
+from yardstick_core.formats.mapping import BLANKS
+from yardstick_core.formats.naming import names_tests, role_of
+from yardstick_core.formats.reshaping.table import FEWEST_ROWS, head_of, table_of
+from yardstick_core.formats.values import cells_of
+
+#: Numbers with a decimal comma within quotes, and those that only part thousands by commas.
+_QUOTED = re.compile(r'"[+-]?\d+,(?:\d{1,2}|\d{4,})(?:\s?[^\W\d]{1,12})?"')
+
+
+_POINTED = re.compile(r'\d\.\d|"[+-]?\d{1,3}(?:,\d{3}){2,}')
+
+
+def points_for_commas(text: str) -> str | None:
+    """A table parted by commas whose decimal commas stand within quotes, parted by semicolons."""
+    start = text[:20_000]
+    quoted = len(set(_QUOTED.findall(start)))
+    if quoted and separator_of(start.split("\n")[:-1]) != ",":
+        return None
+    if quoted < FEWEST_ROWS or len(set(_POINTED.findall(start))) * 2 > quoted:
+        return None
+    rows = csv.reader(text.splitlines())
+    return "".join(
+        ";".join(f'"{cell}"' if ";" in cell else cell for cell in row) + "\n" for row in rows
+    )
+
+
+#: A cell that says what it holds: `run: 1`.
+_NAMED = re.compile(r"([^\W\d][\w ]{0,30}?)\s*[:=]\s*(\S.*)")
+
+
+def named_in_cells(text: str) -> str | None:
+    """A table whose cells all begin with what they are, with that above its columns; None for any
+    other.
+    """
+    lines = [line for line in text.split("\n", _MOST_BY_HAND) if line.strip()]
+    separator = separator_of(lines)
+    if separator in (BLANKS, " ") or not FEWEST_ROWS < len(lines) <= _MOST_BY_HAND:
+        return None
+    rows = [
+        [_NAMED.fullmatch(cell.strip()) for cell in cells_of(line, separator)] for line in lines
+    ]
+    if len({len(row) for row in rows}) > 1 or len(rows[0]) < 2 or any(None in row for row in rows):
+        return None
+    names = [[one[1] for one in row if one] for row in rows]
+    if any(some != names[0] for some in names) or len(set(names[0])) < len(names[0]):
+        return None
+    out = io.StringIO()
+    values = [[one[2] for one in row if one] for row in rows]
+    csv.writer(out, delimiter=separator, lineterminator="\n").writerows([names[0], *values])
+    return out.getvalue()
+
+
+def filled_down(text: str) -> str | None:
+    """A table in which what holds for several rows stands in the first of them alone, with that in
+    each of them; None for any other.
+    """
+    lines = [line for line in text.split("\n") if line.strip()]
+    head = head_of(lines[: _MOST_BY_HAND + 1])
+    if head is None or len(lines) > _MOST_BY_HAND:
+        return None
+    table = [row for row in table_of(text, head) if sum(map(bool, row)) > 1]
+    places = [p for p in range(len(head.names) - 1) if _stands_once(head.names[p], table, p)]
+    if not places:
+        return None
+    for place in places:
+        last = ""
+        for row in table:
+            last = row[place] = row[place] or last
+    out = io.StringIO()
+    csv.writer(out, delimiter=head.separator, lineterminator="\n").writerows([head.names, *table])
+    return out.getvalue()
+
+
+#: Tables that people fill in are short.
+_MOST_BY_HAND = 500
+
+
+def _stands_once(name: str, table: list[list[str]], place: int) -> bool:
+    """Whether a column says at the first of some rows what all of them are of."""
+    filled = [n for n, row in enumerate(table) if row[place]]
+    if not filled or filled[0] or len(filled) == len(table) or len(filled) < FEWEST_ROWS:
+        return False
+    lengths = {later - n for n, later in zip(filled, [*filled[1:], len(table)], strict=True)}
+    named = role_of(name) == "variant" or names_tests(name)
+    return min(lengths) > 1 and (len(lengths) == 1 or named)
