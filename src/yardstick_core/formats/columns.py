@@ -6,7 +6,6 @@ import re
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
 from yardstick_core.formats.column_values import (
     climbs,
@@ -17,6 +16,16 @@ from yardstick_core.formats.column_values import (
     reported_unit,
     seconds_of,
     unit_by_size,
+)
+from yardstick_core.formats.event_rows import as_events
+from yardstick_core.formats.frame_columns import (
+    FEWEST_FRAMES,
+    FEWEST_ROWS,
+    are_numbered_as_frames,
+    frame_time_by_values,
+    has_frame_numbers,
+    number_of_run,
+    other_stamps,
 )
 from yardstick_core.formats.mapping import (
     BEGIN,
@@ -39,13 +48,8 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     Column,
 )
-from yardstick_core.formats.naming import names_counts, names_frames, names_runs, of_others, role_of
-from yardstick_core.formats.timing_rows import (
-    LONGER_THAN_FRAMES_S,
-    MOST_ROWS,
-    as_events,
-    as_results,
-)
+from yardstick_core.formats.naming import names_frames, of_others, role_of
+from yardstick_core.formats.result_rows import as_results
 from yardstick_core.formats.values import clocks, dates, numbers
 
 #: A column named like markers, with no more different numbers than this, holds markers.
@@ -78,7 +82,7 @@ def columns_of(
         roles = {column.role for column in found}
         if TIME not in roles:
             found = _time_by_values(found, columns, decimal, doubts)
-        found = _frame_time_by_values(found, columns, decimal, doubts)
+        found = frame_time_by_values(found, columns, decimal, doubts)
         found = _memory_by_unit(found, columns, decimal, doubts)
         found = _marker_by_values(found, columns, doubts)
     roles = {column.role for column in found}
@@ -88,13 +92,13 @@ def columns_of(
         if all(numbers_rows(numbers(columns[place], decimal)) for place in others):
             for place in others:  # the number of a frame says no more than that it is one
                 found = renamed(found, place, SKIP)
-    if not frames and TIME in roles and _has_frame_numbers(found, columns, decimal):
+    if not frames and TIME in roles and has_frame_numbers(found, columns, decimal):
         frames = TIME
         doubts.append("each row has the number of a frame: it is one, shown at its time")
-    if not frames and TIME in roles and _numbered_as_frames(found, columns, decimal):
+    if not frames and TIME in roles and are_numbered_as_frames(found, columns, decimal):
         frames = TIME
         doubts.append("rows are numbered, as close as frames: each is one, shown at its time")
-    if not frames and (stamps := _other_stamps(found, columns, decimal)):
+    if not frames and (stamps := other_stamps(found, columns, decimal)):
         for place in stamps:
             found = renamed(found, place, SKIP)
     if variants and frames and found[variants[0]].role == SKIP and not places_of(found, MARKER):
@@ -107,38 +111,17 @@ def columns_of(
             if climbs(values) and not numbers_rows(values):
                 doubts.append(f"“{found[place].name}” counts frames: no frame time is read from it")
     if frames and not places_of(found, MARKER):
-        found = _number_of_run(found, columns, decimal, doubts)
+        found = number_of_run(found, columns, decimal, doubts)
     roles = {column.role for column in found}
     if not roles & {TIME, FRAME_TIME, BEGIN, END, DURATION}:
         doubts.append(
             "no column was found that says when: choose which one does, or how far apart rows are"
         )
-    enough = bool(columns) and len(columns[0]) >= _FEWEST_FRAMES
+    enough = bool(columns) and len(columns[0]) >= FEWEST_FRAMES
     if not frames and enough and roles <= {TIME, SKIP, MARKER, VARIANT} and TIME in roles:
         frames = TIME
         doubts.append("only times were found: each row is taken for a frame shown at its time")
     return found, frames
-
-
-def _number_of_run(
-    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
-) -> list[Column]:
-    """A column called after runs, whose number stays the same for many frames, tells them apart."""
-    for place in places_of(found, OTHER, SKIP):
-        values = numbers(columns[place], decimal)
-        counted = np.isfinite(values).all() and set(np.diff(values).tolist()) <= {0.0, 1.0}
-        changes = int(np.count_nonzero(np.diff(values)))
-        if names_runs(found[place].name) and counted and _FEWEST_FRAMES * changes < len(values):
-            doubts.append(f"“{found[place].name}” says of which run each row is")
-            return renamed(found, place, MARKER)
-    return found
-
-
-def _has_frame_numbers(found: list[Column], columns: list[list[str]], decimal: str) -> bool:
-    return len(columns[0]) >= _FEWEST_FRAMES and any(
-        names_frames(found[place].name) and numbers_rows(numbers(columns[place], decimal))
-        for place in places_of(found, OTHER)
-    )
 
 
 def _marker_by_values(
@@ -166,26 +149,6 @@ def _marker_by_values(
     return found
 
 
-def _numbered_as_frames(found: list[Column], columns: list[list[str]], decimal: str) -> bool:
-    """Whether rows that something counts follow one another as frames do: closer than meters are
-    read, and not at a steady pace.
-    """
-    if len(columns[0]) < _FEWEST_FRAMES or not any(
-        numbers_rows(numbers(columns[place], decimal)) for place in places_of(found, OTHER)
-    ):
-        return False
-    column = found[places_of(found, TIME)[0]]
-    at = seconds_of(column, columns[places_of(found, TIME)[0]], decimal)
-    steps = np.diff(at[np.isfinite(at)]) * TIME_UNITS.get(column.unit, 1e9) / 1e9
-    middle = float(np.median(steps)) if len(steps) else 0.0
-    varied = float(np.mean(np.abs(steps - middle))) > _STEADY * middle if middle else False
-    return _SHORTEST_S < middle < _CLOSER_THAN_READ_S and varied
-
-
-#: Meters are seldom read more often than this, s, and at a pace that varies less.
-_CLOSER_THAN_READ_S, _STEADY = 0.045, 0.02
-
-
 def _all_timed(found: list[Column], columns: list[list[str]], rows: list[int]) -> bool:
     """Whether some rows have a time where others have one."""
     return all(columns[place][n].strip() for place in places_of(found, TIME) for n in rows)
@@ -193,28 +156,6 @@ def _all_timed(found: list[Column], columns: list[list[str]], rows: list[int]) -
 
 #: A text on one row of so many marks a moment.
 _RARELY = 8
-
-
-def _other_stamps(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
-    """Further instants beside the time of rows that follow one another as frames do; none where
-    anything else is in the file.
-    """
-    times, others = places_of(found, TIME), places_of(found, OTHER)
-    if not times or not others or {c.role for c in found} - {TIME, OTHER, SKIP, MARKER}:
-        return []
-    unit = TIME_UNITS.get(found[times[0]].unit, 1e9) / 1e9
-    at = seconds_of(found[times[0]], columns[times[0]], decimal) * unit
-    steps = np.diff(at[np.isfinite(at)])
-    frames = len(steps) > 7 and _SHORTEST_S < float(np.median(steps)) < _LONGEST_S
-    beside = [place for place in others if found[place].unit in TIME_UNITS]
-    same = len(beside) == len(others) and all(
-        climbs(numbers(columns[place], decimal)) for place in beside
-    )
-    return beside if frames and same else []
-
-
-#: Frames usually follow one another within these times, s.
-_SHORTEST_S, _LONGEST_S = 0.0005, 0.12
 
 
 def _column(
@@ -277,7 +218,7 @@ def _several_named_after_variants(
 def _are_instants(cells: list[str], filled: int) -> bool:
     """Whether cells are dates, or clocks that go on: no durations, whatever they are called."""
     at = clocks(cells)
-    going_on = len(cells) >= _FEWEST_ROWS and climbs(at)
+    going_on = len(cells) >= FEWEST_ROWS and climbs(at)
     return bool(filled) and (going_on or int(np.isfinite(dates(cells)).sum()) * 2 >= filled)
 
 
@@ -330,177 +271,6 @@ def _time_by_values(
             doubts.append(f"“{column.name}” only climbs: it is taken for the time, in {unit}")
             return renamed(found, place, TIME, unit)
     return found
-
-
-#: A column is the differences of the time where so many of its values fit, within so much of them
-#: or within the last digit that they are written with.
-_FITTING, _WITHIN = 0.95, 0.02
-
-
-def _frame_time_by_values(
-    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
-) -> list[Column]:
-    """A column whose values are the differences of the time is the frame time, whatever its name;
-    and so is a single column of numbers that are as large as frame times are.
-    """
-    times = places_of(found, TIME)
-    if times and not places_of(found, FRAME_TIME):
-        at = seconds_of(found[times[0]], columns[times[0]], decimal)
-        factor = TIME_UNITS.get(found[times[0]].unit, 1e9) / 1e9
-        for place in places_of(found, OTHER, RATE, MEMORY, PROCESSOR):
-            unit = _differences_of(at * factor, numbers(columns[place], decimal))
-            if unit and reported_unit(found[place].name, OTHER) in ("", *TIME_UNITS):
-                doubts.append(
-                    f"“{found[place].name}” holds the differences of “{found[times[0]].name}”: it "
-                    f"is taken for the frame time, in {unit}"
-                )
-                return renamed(found, place, FRAME_TIME, unit)
-    if not times and not places_of(found, FRAME_TIME):
-        for prove, why in (
-            (_sum_of_others, "the sum of the columns beside it"),
-            (_only_lengths, "the only time, beside the number of each row"),
-            (_inverse_of_rate, "a second divided by the rate"),
-        ):
-            proved = prove(found, columns, decimal)
-            if proved is not None:
-                name, values = found[proved].name, numbers(columns[proved], decimal)
-                unit = reported_unit(name, FRAME_TIME) or unit_by_size(FRAME_TIME, values)
-                doubts.append(f"“{name}” is {why}: it is taken for the frame time, in {unit}")
-                return renamed(found, proved, FRAME_TIME, unit)
-    alone = [
-        p for p, column in enumerate(found)
-        if column.role not in (SKIP, MARKER) and not counts_on(numbers(columns[p], decimal))
-    ]  # fmt: skip
-    if (
-        not times
-        and not places_of(found, FRAME_TIME)
-        and len(alone) == 1
-        and not _labelled(found, columns)
-        and (found[alone[0]].role == OTHER)
-    ):
-        values = numbers(columns[alone[0]], decimal)
-        middle = float(np.nanmedian(values)) if np.isfinite(values).any() else 0.0
-        name = found[alone[0]].name
-        unit = reported_unit(name, FRAME_TIME) or unit_by_size(FRAME_TIME, values)
-        seconds = middle * TIME_UNITS[unit] / 1e9
-        if len(values) < MOST_ROWS and seconds > LONGER_THAN_FRAMES_S:
-            doubts.append("each row is taken for the result of a run of its own")
-            return [
-                Column(name, DURATION, unit) if place == alone[0] else Column(column.name)
-                for place, column in enumerate(found)
-            ]
-        if names_counts(name):
-            return found
-        if middle > 0:
-            doubts.append(
-                f"the only numbers, around {middle:.3g}, are taken for frame times, in {unit}"
-            )
-            for place in places_of(found, OTHER):
-                found = renamed(found, place, SKIP)  # the number of each frame
-            return renamed(found, alone[0], FRAME_TIME, unit)
-    return found
-
-
-#: Parts of what a frame takes: fewer columns add up by accident.
-_FEWEST_PARTS, _FEWEST_FRAMES = 2, 20
-
-
-def _sum_of_others(found: list[Column], columns: list[list[str]], decimal: str) -> int | None:
-    """The column that the other numbers of its row add up to, as the phases of a frame do."""
-    places = [
-        place for place in places_of(found, OTHER)
-        if reported_unit(found[place].name, OTHER) in ("", *TIME_UNITS)
-        and not numbers_rows(numbers(columns[place], decimal))
-    ]  # fmt: skip
-    if len(places) <= _FEWEST_PARTS or len(columns[0]) < _FEWEST_FRAMES:
-        return None
-    values = np.array([numbers(columns[place], decimal) for place in places])
-    whole = np.nansum(values, axis=0)
-    for place, total in zip(places, values, strict=True):
-        there = np.isfinite(total) & (total > 0)
-        if there.sum() < _FEWEST_FRAMES or (values[:, there] < 0).any():
-            continue
-        apart = np.abs(whole[there] - 2 * total[there])
-        if (apart <= _WITHIN * total[there]).mean() >= _FITTING:
-            return place
-    return None
-
-
-def _inverse_of_rate(found: list[Column], columns: list[list[str]], decimal: str) -> int | None:
-    """The column that is how long a frame takes at the rate beside it."""
-    rates = places_of(found, RATE)
-    if len(rates) != 1 or len(columns[0]) < _FEWEST_ROWS:
-        return None
-    rate = numbers(columns[rates[0]], decimal)
-    for place in places_of(found, OTHER):
-        if found[place].unit in TIME_UNITS:
-            lengths = numbers(columns[place], decimal) * TIME_UNITS[found[place].unit] / 1e9
-            there = np.isfinite(lengths) & np.isfinite(rate)
-            near = np.abs(lengths[there] * rate[there] - 1) < _WITHIN
-            if there.sum() >= _FEWEST_ROWS and near.mean() >= _FITTING and np.ptp(rate[there]):
-                return place
-    return None
-
-
-_FEWEST_ROWS = 8
-
-
-def _only_lengths(found: list[Column], columns: list[list[str]], decimal: str) -> int | None:
-    """The one column of numbers in a unit of time, where another counts the rows."""
-    counted = [
-        place for place, column in enumerate(found)
-        if column.role in (SKIP, OTHER) and numbers_rows(numbers(columns[place], decimal))
-    ]  # fmt: skip
-    lengths = [place for place in places_of(found, OTHER) if found[place].unit in TIME_UNITS]
-    if len(lengths) != 1 or not set(counted) - set(lengths) or len(columns[0]) < _FEWEST_FRAMES:
-        return None
-    seconds = numbers(columns[lengths[0]], decimal) * TIME_UNITS[found[lengths[0]].unit] / 1e9
-    middle = float(np.nanmedian(seconds)) if np.isfinite(seconds).any() else 0.0
-    return lengths[0] if _SHORTEST_S < middle < LONGER_THAN_FRAMES_S else None
-
-
-def _labelled(found: list[Column], columns: list[list[str]]) -> bool:
-    """Whether each row has a name of its own: its number is the value of something else each."""
-    for place in places_of(found, SKIP):
-        cells = [cell.strip() for cell in columns[place]]
-        text = not np.isfinite(numbers(cells)).any() and not np.isfinite(clocks(cells)).any()
-        if text and all(cells) and len(set(cells)) == len(cells):
-            return True
-    return False
-
-
-def _differences_of(at_s: NDArray[np.float64], values: NDArray[np.float64]) -> str:
-    """The unit in which values are the differences of instants; empty where they are not."""
-    steps = np.diff(at_s)
-    if len(steps) < 8:
-        return ""
-    digit = _last_digit(at_s)
-    for unit in UNITS[FRAME_TIME]:
-        factor = TIME_UNITS[unit] / 1e9
-        for mine in (values[1:], values[:-1]):
-            there = np.isfinite(steps) & np.isfinite(mine) & (steps > 0)
-            if there.sum() < 8 or not np.ptp(mine[there]):
-                continue  # one number all along proves nothing
-            lengths, whole = mine[there] * factor, float(steps[there].sum())
-            near = np.abs(lengths - steps[there]) <= np.maximum(
-                _WITHIN * steps[there], 1.01 * digit
-            )
-            # what is lost with the last digit of each is not lost of all of them together
-            together = abs(float(lengths.sum()) - whole) <= _WITHIN * whole + 2 * digit
-            if near.mean() >= _FITTING and together and np.median(steps[there]) > 2 * digit:
-                return unit
-    return ""
-
-
-def _last_digit(at_s: NDArray[np.float64]) -> float:
-    """The smallest step that instants are written in, s: 0.001 for milliseconds."""
-    known = at_s[np.isfinite(at_s)][:50]
-    for places in range(9):
-        if np.abs(known - np.round(known, places)).max(initial=0) < 1e-12 * max(
-            1.0, float(np.abs(known).max(initial=0))
-        ):
-            return float(10.0**-places)
-    return 1e-9
 
 
 def _memory_by_unit(

@@ -26,8 +26,8 @@ from yardstick_core.formats.mapping import (
 )
 from yardstick_core.formats.naming import names_runs, number_repeats, role_of, sums_up
 from yardstick_core.formats.record_table import COLUMNS, is_record, record_mapping
+from yardstick_core.formats.result_rows import are_timings
 from yardstick_core.formats.source import OLDER_ENCODINGS, NotALog, Source, head_of
-from yardstick_core.formats.timing_rows import are_timings
 from yardstick_core.formats.values import cells_of, numbers, unit_in_cells
 
 LOOKED_AT = 400

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yardstick_core.formats.log_summary import Part, Piece, Summary
 from yardstick_core.formats.mapping import (
     BEGIN,
-    CLOCK,
     DURATION,
     END,
     FRAME_TIME,
@@ -42,6 +40,7 @@ from yardstick_core.formats.naming import (
     sums_up,
     without_number,
 )
+from yardstick_core.formats.row_clock import RowClock
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import Broken, Rows, rows
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values
@@ -54,91 +53,8 @@ GAP_FACTOR = 20
 GAP_NS = 1_000_000_000
 MOST_PARTS = 400
 MOST_MARKS = 20_000
-#: A time that goes back to within so much of a run's length of its start begins another run, of
-#: which there are so many rows.
-_NEAR_START, _FEWEST_OF_A_RUN = 0.1, 8
 #: Longer than anything that is timed, and later than any instant: such a number is none.
 _LONGEST_NS, _MOST_NS = 1e15, 4e18
-_DAY_S, _HALF_A_DAY_S = 86_400.0, 43_200.0
-
-
-@dataclass(frozen=True, slots=True)
-class Piece:
-    """Samples of one stream of a part: instants (ns since the part's start) and values.
-
-    Frames have no values. A part of timings alone has one piece, of no stream.
-    """
-
-    part: int
-    stream: str
-    instants: Instants
-    values: Values | None = None
-
-
-@dataclass(slots=True)
-class Part:
-    """What becomes one run: the name it is marked with, and its steps and marks (ns)."""
-
-    name: str
-    first_line: int
-    rows: int = 0
-    start_ns: int = 0
-    end_ns: int = 0
-    frames: int = 0
-    steps: list[tuple[str, int, int]] = field(default_factory=list)
-    marks: list[tuple[int, str]] = field(default_factory=list)
-    #: What was timed: its name, empty where the file has none, and when it began and ended.
-    timings: list[tuple[str, int, int]] = field(default_factory=list)
-
-    @property
-    def seconds(self) -> float:
-        return (self.end_ns - self.start_ns) / 1e9
-
-
-@dataclass(slots=True)
-class Summary:
-    """What was found in a whole log."""
-
-    rows: int = 0
-    broken: int = 0
-    first_broken: list[Broken] = field(default_factory=list)
-    between: int = 0
-    repeats: int = 0
-    gaps: int = 0
-    longest_gap_s: float = 0.0
-    drift_s: float = 0.0
-    missing: dict[str, int] = field(default_factory=dict)
-    parts: list[Part] = field(default_factory=list)
-    more_parts: int = 0
-
-    def as_dict(self) -> dict[str, Any]:
-        return {
-            "rows": self.rows,
-            "broken": self.broken,
-            "first_broken": [
-                {"line": one.line, "why": one.why, "text": one.text} for one in self.first_broken
-            ],
-            "between": self.between,
-            "repeats": self.repeats,
-            "gaps": self.gaps,
-            "longest_gap_s": self.longest_gap_s,
-            "drift_s": self.drift_s,
-            "missing": self.missing,
-            "more_parts": self.more_parts,
-            "parts": [
-                {
-                    "name": part.name,
-                    "first_line": part.first_line,
-                    "rows": part.rows,
-                    "seconds": part.seconds,
-                    "frames": part.frames,
-                    "steps": len(part.steps),
-                    "marks": len(part.marks),
-                    "timings": len(part.timings),
-                }
-                for part in self.parts
-            ],
-        }
 
 
 def stream_of(name: str, taken: set[str]) -> str:
@@ -202,14 +118,7 @@ class LogReader:
         self._seconds = 0.0
         self._used_until: int | None = None
         self._steps: list[int] = []
-        #: Of a time of day: the last one, s, and how many midnights have passed.
-        self._clock, self._days = 0.0, 0
-        #: Of a time that begins anew with each run: the first and last instant, how many rows it
-        #: has, what is added to its instants, ns, and in which lines of this block runs begin.
-        self._first_of_run = self._last_of_run = math.nan
-        self._rows_of_run = 0
-        self._anew_ns = 0.0
-        self._anew_lines: list[int] = []
+        self._clock = RowClock()
         self._runs = 1
 
     def pieces(self) -> Iterator[Piece]:
@@ -273,9 +182,9 @@ class LogReader:
             self._sum_ns = float(ends[-1]) if len(ends) else self._sum_ns
             return some, np.rint(ends).astype(np.int64), np.ones(len(some), bool)
         unit = mapping.columns[time_at].unit
-        values = self._on_one_clock(some.numbers[time_at], unit)
+        values = self._clock.on_one_clock(some.numbers[time_at], unit)
         if unit not in WRITTEN:
-            values = self._begun_anew(values, lengths, some.lines)
+            values = self._clock.begun_anew(values, lengths, some.lines)
         kept = np.abs(values) < _MOST_NS
         extra = [values] if lengths is None else [values, lengths]
         some, found = self._only(some, kept, "no time", *extra)
@@ -303,53 +212,6 @@ class LogReader:
         known = lengths > 0
         shown = self._anchored(instants, lengths, known) if len(instants) else instants
         return some, shown, known
-
-    def _begun_anew(
-        self, values: NDArray[np.float64], lengths: NDArray[np.float64] | None,
-        lines: NDArray[np.int64],
-    ) -> NDArray[np.float64]:  # fmt: skip
-        """Instants that go on where those of the log go back to its start: another run begins.
-
-        A single instant that is wrong is followed by one that goes on, and is none.
-        """
-        self._anew_lines = []
-        if not len(values):
-            return values
-        if not math.isfinite(self._first_of_run):
-            self._first_of_run = float(values[0])
-        before = np.concatenate(([self._last_of_run], values[:-1]))
-        after = np.append(values[1:], np.nan)
-        past = before - self._first_of_run
-        near = values - self._first_of_run <= _NEAR_START * past
-        goes_on = (after > values) & (after - self._first_of_run < past / 2)
-        begins = np.flatnonzero((past > 0) & near & goes_on)
-        shifted = values + self._anew_ns
-        for place in begins.tolist():
-            if self._rows_of_run + place < _FEWEST_OF_A_RUN:
-                continue
-            step = float(lengths[place]) if lengths is not None else math.nan
-            step = step if step > 0 else float(after[place] - values[place])
-            self._anew_ns += float(before[place] - values[place]) + step
-            shifted[place:] = values[place:] + self._anew_ns
-            self._anew_lines.append(int(lines[place]))
-            self._rows_of_run = -place
-        self._rows_of_run += len(values)
-        known = values[np.isfinite(values)]
-        self._last_of_run = float(known[-1]) if len(known) else self._last_of_run
-        return shifted
-
-    def _on_one_clock(self, values: NDArray[np.float64], unit: str) -> NDArray[np.float64]:
-        """Instants in ns; a time of day goes on after midnight."""
-        if unit not in WRITTEN:
-            with np.errstate(over="ignore"):  # a number beyond all times is refused as none
-                return values * TIME_UNITS[unit]
-        if unit == CLOCK and len(values):
-            known = np.where(np.isfinite(values), values, self._clock)
-            back = np.diff(known, prepend=self._clock) < -_HALF_A_DAY_S
-            values = values + _DAY_S * (self._days + np.cumsum(back))
-            self._days += int(back.sum())
-            self._clock = float(known[-1])
-        return values * 1e9
 
     # -- rows that are timings -------------------------------------------------------
 
@@ -399,7 +261,7 @@ class LogReader:
             place = self.mapping.only(role)
             if place is None:
                 return None
-            return self._on_one_clock(some.numbers[place], self.mapping.columns[place].unit)
+            return self._clock.on_one_clock(some.numbers[place], self.mapping.columns[place].unit)
 
         starts, ends, took = map(told, (BEGIN, END, DURATION))
         if starts is None:
@@ -522,7 +384,7 @@ class LogReader:
     def _spans(self, some: Rows) -> list[tuple[int, int, str]]:
         """Runs of rows with the same marker: first, one past the last, and the marker."""
         place = self.mapping.only(MARKER)
-        anew = np.searchsorted(some.lines, self._anew_lines).tolist()
+        anew = np.searchsorted(some.lines, self._clock.anew_lines).tolist()
         if place is None:
             texts = [""] * len(some) if anew else [""]
             starts = sorted({0, *anew})
@@ -540,7 +402,7 @@ class LogReader:
         self, some: Rows, at: Instants, frames: NDArray[np.bool_], first: int, last: int, text: str
     ) -> Iterator[Piece]:
         changed = text != self._marker
-        anew = int(some.lines[first]) in self._anew_lines
+        anew = int(some.lines[first]) in self._clock.anew_lines
         means = self.mapping.markers if self.mapping.only(MARKER) is not None else MOMENTS
         if means == RUNS:
             if changed or (text and self._part is None):

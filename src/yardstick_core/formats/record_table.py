@@ -23,7 +23,7 @@ import pyarrow as pa
 import pyarrow.csv
 import pyarrow.parquet
 
-from yardstick_core.formats.log import Piece
+from yardstick_core.formats.log_summary import Piece
 from yardstick_core.formats.mapping import MARKER, OTHER, Column, Mapping
 from yardstick_core.formats.source import NotALog, Source
 from yardstick_core.formats.tables import Broken, rows
