@@ -188,8 +188,8 @@ def _results(
     doubts: list[str],
 ) -> list[Column]:  # fmt: skip
     for place in places_of(found, MARKER):
-        if sum(bool(cell.strip()) for cell in columns[place]) * 2 <= len(columns[place]):
-            found = renamed(found, place, SKIP)  # a remark on a few rows
+        if not all(cell.strip() for cell in columns[place]):
+            found = renamed(found, place, SKIP)  # a remark on some rows
     shares = [place for place in amounts if are_shares(columns[place])]
     if len(shares) < len(amounts):  # a difference, and no duration
         amounts = [place for place in amounts if place not in shares]
