@@ -78,12 +78,14 @@ def _propose_separated(source: Source, text: str) -> Proposal:
     heading = heading_of(rows, decimal, width)
     header, named, units = heading.lines, heading.names, heading.units
     body = [row for row in rows[header:] if len(row) == width][:LOOKED_AT]
-    if len(body) > _FEWEST_SUMMED_UP and any(map(sums_up, body[-1])):
-        body.pop()  # it is no row of what was measured
     if not body:
         raise NotALog("no two lines hold the same number of values")
     names = list(named) or [f"column {n + 1}" for n in range(width)]
     doubts = []
+    summary = next((cell.strip() for cell in body[-1] if sums_up(cell)), "")
+    if len(body) > _FEWEST_SUMMED_UP and summary:
+        body.pop()
+        doubts.append(f"the row “{summary}” sums up others: it is left out")
     before = header - heading.naming
     if before > 0:
         what = "line is" if before == 1 else f"{before} lines are"

@@ -103,6 +103,8 @@ def value_lists(text: str) -> list[dict[str, Any]] | None:
         return None
     if any(WHEN.match(line) for line in lines) and not all(map(_is_version, labels)):
         return None
+    if by_variant([dict.fromkeys(labels, "")]):
+        return None  # they say what was timed, too
     timed, labels = _shared(labels)
     rows: list[dict[str, Any]] = []
     for label, one in zip(labels, found, strict=True):

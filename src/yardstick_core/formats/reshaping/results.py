@@ -242,9 +242,8 @@ def by_variant(rows: list[Row]) -> list[Row] | None:
         whole = len(found) == len(timed) * len(variants) and len(timed) > 1 < len(variants)
         if not whole or any(role_of(name) == "variant" for name in others):
             continue
-        edges = {what.split()[-1 if words < 0 else 0] for what in timed if " " in what}
-        if len(edges) == 1 and all(" " in what for what in timed):
-            continue  # a word that all of them share is the variants'
+        if words < 0 and _share_a_word(timed):
+            continue  # it is the variants'
         return [
             {"variant": variant}
             | {name: row[name] for name in others if name in row}
@@ -257,6 +256,12 @@ def by_variant(rows: list[Row]) -> list[Row] | None:
             for variant in variants
         ]
     return None
+
+
+def _share_a_word(timed: list[str]) -> bool:
+    """Whether names of what was timed end in the same word, and name something without it."""
+    parts = [what.rpartition(" ") for what in timed]
+    return len({word for _, _, word in parts}) == 1 and all(is_action(rest) for rest, _, _ in parts)
 
 
 _UNIT = re.compile(
