@@ -6,6 +6,7 @@ import re
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yardstick_core.formats.column_values import (
     climbs,
@@ -266,11 +267,20 @@ def _time_by_values(
         measured = role_of(column.name) in (PROCESSOR, MEMORY, RATE)
         if column.role != OTHER or measured or len(values) <= 3:
             continue
-        if climbs(values) and not counts_on(values):
+        if climbs(values) and not counts_on(values) and _seldom_the_same(values):
             unit = reported_unit(column.name, TIME) or unit_by_size(TIME, values)
             doubts.append(f"“{column.name}” only climbs: it is taken for the time, in {unit}")
             return renamed(found, place, TIME, unit)
     return found
+
+
+def _seldom_the_same(values: NDArray[np.float64]) -> bool:
+    """Whether a number goes on from row to row: one that stays says of what rows are."""
+    steps = np.diff(values[np.isfinite(values)])
+    return bool(len(steps)) and float((steps > 0).mean()) > _MOSTLY_ON
+
+
+_MOSTLY_ON = 0.5
 
 
 def _memory_by_unit(

@@ -137,7 +137,7 @@ def _reshaped(path: Path) -> str:
     if (pointed := relaid.points_for_commas(text)) is not None:
         _replace(path, pointed)
         text = pointed
-    for lay_out in (relaid.named_in_cells, relaid.filled_down):
+    for lay_out in (relaid.named_in_cells, relaid.lists_in_cells, relaid.filled_down):
         if (laid_out := lay_out(text)) is not None:
             _replace(path, laid_out)
             text = laid_out

@@ -20,7 +20,8 @@ AGREED, FEWEST = 0.4, 4
 _UNIT = r"\s*(?:[mnuµμ]?s|sec\w*|min\w*|fps|[KMG]i?B|%)(?!\w)"
 WHEN = re.compile(
     r"\s*(?:(?:[A-Z][a-z]{2}, )?(?:[A-Z][a-z]{2} {1,2}\d{1,2}|\d{1,2} [A-Z][a-z]{2})(?: \d{4})? )?"
-    r"[\[(]?((?:\d{4}[-/.]\d\d[-/.]\d\d[T ])?\d{1,2}:\d\d:\d\d(?:[.,]\d{1,9})?"
+    r"[\[(]?((?:(?:\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./-]\d{1,2}[./-]\d{4})[T ])?"
+    r"\d{1,2}:\d\d:\d\d(?:[.,]\d{1,9})?"
     r"(?:Z|[+-]\d\d:?\d\d)?"
     rf"|(?:\d{{1,10}}\.\d{{1,9}}|\d{{10}}(?:\d{{3}}){{0,3}}(?:\.\d+)?)(?=[\])]|\s(?!{_UNIT})))"
     r"[\])]?(?=[\s:,\[(]|$)"
@@ -73,6 +74,10 @@ def _told_apart(texts: list[str]) -> list[str]:
     return [text[cut:].strip()[:LONGEST_NAME] for text in plain]
 
 
+#: What is under way: `opening draft...`.
+_GOING_ON = re.compile(r"(.*[^\W\d_])\s*(?:\.{2,}|…)\s*")
+
+
 def told_in(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
     """A row for each thing that began and was done, or took so long, as texts beside times say."""
     return paired(whens, texts) or _timed(whens, texts)
@@ -85,6 +90,9 @@ def paired(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
     edges = 0
     for when, text in zip(whens, texts, strict=True):
         found = _EDGE.fullmatch(text)
+        if not found and (waiting := _GOING_ON.fullmatch(text)):
+            begun[waiting[1].lower()] = when
+            edges += 1
         if not found:
             continue
         name = (found["named"] or found["name"]).strip(" \"'“”")

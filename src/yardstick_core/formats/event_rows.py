@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from yardstick_core.formats.column_values import (
     climbs,
+    counts_on,
     numbers_rows,
     places_of,
     renamed,
@@ -72,6 +73,14 @@ def as_events(
         bare = [Column(column.name) for column in found]
         bare = renamed(bare, total, END, found[total].unit or CLOCK)
         return name_of_rows(renamed(bare, each, DURATION, SPAN), columns, MARKER)
+    if not begin and not end and (both := _from_one_to_other(found, columns, decimal)):
+        first, last = both
+        names = f"from “{found[first].name}” to “{found[last].name}”"
+        doubts.append(f"each row is {names}: it is taken for a timing")
+        bare = [Column(column.name) for column in found]
+        for place, role in ((first, BEGIN), (last, END)):
+            bare = renamed(bare, place, role, found[place].unit)
+        return name_of_rows(bare, columns, MARKER)
     instants = begin or end or places_of(found, TIME)
     took = places_of(found, DURATION) or [
         place for place in places_of(found, OTHER) if found[place].unit in TIME_UNITS
@@ -105,6 +114,28 @@ def as_events(
         role = OTHER if known or found[place].role == END else TIME
         found = renamed(found, place, role, found[place].unit if role == TIME else "")
     return found
+
+
+def _from_one_to_other(
+    found: list[Column], columns: list[list[str]], decimal: str
+) -> tuple[int, int] | None:
+    """Two instants of each row, of one unit, the second of them soon after the first: what was done
+    and when it was answered.
+    """
+    places = [p for p in places_of(found, TIME, OTHER) if found[p].unit in (*TIME_UNITS, *WRITTEN)]
+    if len(places) != 2 or found[places[0]].unit != found[places[1]].unit:
+        return None
+    others = [p for p in places_of(found, OTHER) if p not in places]
+    if any(not counts_on(numbers(columns[p], decimal)) for p in others):
+        return None
+    first, last = (seconds_of(found[p], columns[p], decimal) for p in places)
+    if len(first) < FEWEST_FRAMES or not (np.isfinite(first).all() and np.isfinite(last).all()):
+        return None
+    factor = TIME_UNITS.get(found[places[0]].unit, 1e9) / 1e9
+    steps, took = np.diff(first) * factor, (last - first) * factor
+    apart = float(np.median(steps)) > LEAST_APART_S and bool((steps > 0).all())
+    soon = bool((took > 0).all() and (took[:-1] < steps).all())
+    return (places[0], places[1]) if apart and soon else None
 
 
 def _laps(found: list[Column], columns: list[list[str]]) -> tuple[int, int] | None:

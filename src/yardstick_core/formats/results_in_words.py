@@ -30,7 +30,10 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     return _numbered_runs(lines) or _results_in_words(lines)
 
 
-_BARE = re.compile(r"\s*(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([a-zA-Zµμ]{0,8})\s*")
+#: A number by itself, which may be an item of a list.
+_BARE = re.compile(
+    r"\s*(?:\d{1,3}[.)]\s+|[-*•]\s+)?(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([a-zA-Zµμ]{0,8})\s*"
+)
 
 
 def numbers_under_headings(lines: list[str]) -> list[dict[str, Any]] | None:
@@ -48,7 +51,8 @@ def numbers_under_headings(lines: list[str]) -> list[dict[str, Any]] | None:
         elif not heading or (found[2] and unit_of(found[2]) not in TIME_UNITS):
             return None
         else:
-            rows.append({HEADING: heading, f"duration [{unit_of(found[2]) or 's'}]": found[1]})
+            value, unit = found[1].replace(",", "."), unit_of(found[2]) or "s"
+            rows.append({HEADING: heading, f"duration [{unit}]": value})
     counts = Counter(row[HEADING] for row in rows)
     return rows if len(counts) > 1 and min(counts.values()) > 1 else None
 

@@ -36,10 +36,11 @@ def one_line(line: str) -> list[Row] | None:
 def matrix(head: list[str], text: str) -> list[Row] | None:
     """Numbers of one kind, many in a line, that go on from line to line."""
     separator = separator_of(head)
-    rows = [cells_of(line, separator) for line in head]
+    rows = [cells_of(line.rstrip(f" {separator}"), separator) for line in head]
     width = usual_width(rows)
     decimal = decimal_of(rows, separator)
-    if width < _FEWEST_A_LINE or any(len(row) != width for row in rows[:-1]) or len(rows) < 3:
+    fewest = 2 if width >= FEWEST_FRAMES else 3
+    if width < _FEWEST_A_LINE or any(len(row) != width for row in rows[:-1]) or len(rows) < fewest:
         return None
     values = np.array([numbers(row, decimal) for row in rows[:-1]])
     if not np.isfinite(values).all() or (values <= 0).any():

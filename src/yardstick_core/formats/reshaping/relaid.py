@@ -6,11 +6,13 @@ import csv
 import io
 import re
 
+import numpy as np
+
 from yardstick_core.formats.layout import separator_of
 from yardstick_core.formats.mapping import BLANKS
 from yardstick_core.formats.naming import names_tests, role_of
 from yardstick_core.formats.reshaping.table import FEWEST_ROWS, head_of, table_of
-from yardstick_core.formats.values import cells_of
+from yardstick_core.formats.values import cells_of, clocks, numbers, unit_in_cells
 
 #: Numbers with a decimal comma within quotes, and those that only part thousands by commas.
 _QUOTED = re.compile(r'"[+-]?\d+,(?:\d{1,2}|\d{4,})(?:\s?[^\W\d]{1,12})?"')
@@ -57,6 +59,40 @@ def named_in_cells(text: str) -> str | None:
     values = [[one[2] for one in row if one] for row in rows]
     csv.writer(out, delimiter=separator, lineterminator="\n").writerows([names[0], *values])
     return out.getvalue()
+
+
+#: Numbers in a cell, parted by blanks or signs.
+_EACH = re.compile(r"\d+(?:\.\d+)?\s?[a-zµ]{0,3}")
+_SEVERAL = re.compile(rf"{_EACH.pattern}(?:(?:\s*[;,/|]\s*|\s+){_EACH.pattern})+")
+
+
+def lists_in_cells(text: str) -> str | None:
+    """A table with the values of all runs of a row in one cell, with a row for each; None for any
+    other.
+    """
+    head = head_of([line for line in text.split("\n") if line.strip()][: _MOST_BY_HAND + 1])
+    if head is None or len(text) > _MOST_CHARACTERS:
+        return None
+    table = list(table_of(text, head))
+    places = [
+        p for p in range(1, len(head.names)) if all(_SEVERAL.fullmatch(row[p]) for row in table)
+    ]
+    if len(places) != 1:
+        return None
+    cells = head.columns[places[0]]
+    single = numbers(cells, head.decimal, unit_in_cells(cells))  # `1 234`, `2,5 s`: one number each
+    if np.isfinite(single).any() or np.isfinite(clocks(cells)).any():
+        return None
+    out = io.StringIO()
+    writer = csv.writer(out, delimiter=head.separator, lineterminator="\n")
+    writer.writerow(head.names)
+    for row in table:
+        for value in _EACH.findall(row[places[0]]):
+            writer.writerow([value.strip() if p == places[0] else row[p] for p in range(len(row))])
+    return out.getvalue()
+
+
+_MOST_CHARACTERS = 100_000
 
 
 def filled_down(text: str) -> str | None:
