@@ -151,11 +151,14 @@ def _of_words(path: Path, head: bytes) -> str:
     """Put rows in place of a text that people read: tables ruled off, lists, sentences."""
     if b"\0" in head:
         return ""
-    if path.stat().st_size < _SHORT_BYTES and (
-        listed := results_in_words.value_lists(_text_of(path).lstrip("\ufeff"))
-    ):
-        _replace(path, _lines(listed))
-        return "lists"
+    if path.stat().st_size < _SHORT_BYTES:
+        short = _text_of(path).lstrip("\ufeff")
+        listed = results_in_words.value_lists(short) or results_in_words.value_lists(
+            _untitled(short)
+        )
+        if listed:
+            _replace(path, _lines(listed))
+            return "lists"
     ruled, telling = _RULED.search(head), _TELLING.search(head)
     if not (ruled or telling or _LISTED.search(head) or _ALONE.search(head)):
         return ""
@@ -175,13 +178,23 @@ def _of_words(path: Path, head: bytes) -> str:
     if found:
         _replace(path, _lines(apart_from_units(map(flat, found))))
         return "YAML document"
-    if said := results_in_words.numbers_under_headings(lines):
-        _replace(path, _lines(said))
-        return "sentences"
-    if telling and (said := sentences.rows_of(lines)):
-        _replace(path, _lines(by_variant(said) or said))
-        return "sentences"
+    for some in (lines, _untitled(text).splitlines()):
+        under = results_in_words.numbers_under_headings(some)
+        said = under or (sentences.rows_of(some) if telling else None)
+        if said:
+            _replace(path, _lines(under or by_variant(said) or said))
+            return "sentences"
     return ""
+
+
+#: A line by itself above a blank one: what all below it is about.
+_TITLE = re.compile(r"\s*[^\n]{1,200}\n[ \t\r]*\n\s*(?=\S)")
+
+
+def _untitled(text: str) -> str:
+    """A text without the title above it."""
+    title = _TITLE.match(text)
+    return text[title.end() :] if title else text
 
 
 #: What people write by hand is shorter.

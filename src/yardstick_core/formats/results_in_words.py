@@ -27,7 +27,10 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     """A row for each run; None where lines say something else."""
     if len(lines) > MOST_BY_HAND:
         return None
-    return _numbered_runs(lines) or _results_in_words(lines)
+    for some in (lines, lines[1:]):  # the first may say what all of it is about
+        if found := _numbered_runs(some) or _results_in_words(some):
+            return found
+    return None
 
 
 #: A number by itself, which may be an item of a list.
