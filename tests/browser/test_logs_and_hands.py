@@ -101,12 +101,17 @@ def test_a_table_kept_by_hand_is_judged_without_any_rig(owner):
     expect(found.get_by_label("variant of 4.2").first).to_have_value("new:4.2", timeout=15_000)
     keep = found.get_by_role("button", name="Keep as 6 runs")
     expect(keep).to_be_disabled()
+    expect(found.get_by_role("status")).to_have_text("first: name the program that they are of")
     found.get_by_label("of the program").fill("Heddle")
     found.get_by_label("what was measured is called").fill("open the large draft")
     assert axe_violations(owner) == []
     keep.click()
     kept = owner.get_by_role("region", name="kept")
     expect(kept).to_contain_text("It has become", timeout=15_000)
+    answer = kept.get_by_role("list", name="the answer")
+    expect(answer).to_contain_text("4.2 ahead open the large draft takes")
+    expect(kept.get_by_role("link", name="See what differs")).to_be_visible()
+    assert axe_violations(owner) == []
     kept.get_by_role("link", name="Read the study").click()
     expect(owner.locator(".verdict").first).to_have_text("ahead")
     study = study_id(owner, "Is 4.2 quicker by stopwatch?")

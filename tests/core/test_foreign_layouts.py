@@ -24,6 +24,24 @@ BOTH = [
 
 #: Of each: the results, and the runs they come to: variant, what was timed, how long it took, s.
 RESULTS = {
+    "the values of all runs in a cell": (
+        "version,runs\n4.1,2.25 2.5 2.0\n4.2,1.5 1.75 1.25\n",
+        RUNS,
+    ),
+    "cells that say what they hold": (
+        "".join(f"version: {v}\trun: {n}\ttook: {one} s\n"
+                for v, some in (("4.1", OLD), ("4.2", NEW)) for n, one in enumerate(some, 1)),
+        RUNS,
+    ),
+    "a numbered list under each variant": (
+        "By hand, in May\n\nThe old one:\n1. 2,25 s\n2. 2,5 s\n3. 2,0 s\n\n"
+        "The new one:\n1. 1,5 s\n2. 1,75 s\n3. 1,25 s\n",
+        [("The old one" if v == "4.1" else "The new one", "", one) for v, _, one in RUNS],
+    ),
+    "a variant that stands at the first of its runs": (
+        "version,run,seconds\n4.1,1,2.25\n,2,2.5\n,3,2.0\n4.2,1,1.5\n,2,1.75\n,3,1.25\n",
+        RUNS,
+    ),
     "a ruled table among text": (
         "# Launch times\n\nBy hand.\n\n| build | run | launch |\n|---|---:|---:|\n"
         "| 4.1 | 1 | 2.25 s |\n| 4.1 | 2 | 2500 ms |\n| 4.1 | 3 | 2 s |\n"
@@ -541,3 +559,41 @@ def test_a_damaged_document_is_read_or_refused_and_nothing_else(tmp_path_factory
         read(source, mapping)
     except (NotALog, MappingError):
         return
+
+
+@pytest.mark.parametrize("title", ["Launch times, by hand", "# Launch", "Launch (stopwatch)"])
+def test_a_title_says_what_was_timed(tmp_path, title):
+    lists = f"{title}\n\n4.1: 2.25, 2.5, 2.0 s\n4.2: 1.5, 1.75, 1.25 s\n"
+    proposal, summary = runs_of(tmp_path, lists)
+    assert [column.name for column in proposal.mapping.columns] == ["variant", "Launch [s]"]
+    assert [part.name for part in summary.parts] == ["4.1"] * 3 + ["4.2"] * 3
+
+
+def test_runs_whose_time_begins_anew_are_runs_of_their_own(tmp_path):
+    rows = "".join(f"{at},{ms}\n" for at, ms in zip(AT, LENGTHS, strict=True))
+    source = brought(tmp_path, "time (s),frame time (ms)\n" + 3 * rows)
+    summary, streams = read(source, propose(source).mapping)
+    assert [(part.name, part.frames) for part in summary.parts] == [
+        ("run 1", 120), ("run 2", 120), ("run 3", 120),
+    ]  # fmt: skip
+    assert summary.broken == 0
+    for part in range(3):
+        assert np.diff(streams[part, "frames"]) / 1e6 == pytest.approx(LENGTHS, abs=0.002)
+
+
+def test_one_instant_that_is_wrong_begins_no_run(tmp_path):
+    at = AT.copy()
+    at[60] = 0.0001
+    rows = "".join(f"{one},{ms}\n" for one, ms in zip(at, LENGTHS, strict=True))
+    source = brought(tmp_path, "time (s),frame time (ms)\n" + rows)
+    summary, _ = read(source, propose(source).mapping)
+    assert len(summary.parts) == 1
+    assert summary.broken == 1
+
+
+def test_from_an_input_to_its_picture_is_a_timing(tmp_path):
+    took = [42.5, 38.0, 51.25, 44.0] * 3
+    rows = "".join(f"{n},{500 * n + 1},{500 * n + 1 + one}\n" for n, one in enumerate(took))
+    proposal, summary = runs_of(tmp_path, f"n,key pressed (ms),picture shown (ms)\n{rows}")
+    assert proposal.mapping.events
+    assert [(end - at) / 1e6 for _, at, end in summary.parts[0].timings] == pytest.approx(took)

@@ -18,7 +18,7 @@ from typing import Any
 from yardstick_core.formats import documents, results_in_words, sentences
 from yardstick_core.formats.event_lines import WHEN
 from yardstick_core.formats.json_tables import flat, tables, trace_events, with_lists
-from yardstick_core.formats.naming import role_of
+from yardstick_core.formats.naming import is_action, role_of
 from yardstick_core.formats.reshaping import relaid
 from yardstick_core.formats.reshaping import rows as reshaped
 from yardstick_core.formats.reshaping.events import events_of
@@ -153,12 +153,10 @@ def _of_words(path: Path, head: bytes) -> str:
         return ""
     if path.stat().st_size < _SHORT_BYTES:
         short = _text_of(path).lstrip("\ufeff")
-        listed = results_in_words.value_lists(short) or results_in_words.value_lists(
-            _untitled(short)
-        )
-        if listed:
-            _replace(path, _lines(listed))
-            return "lists"
+        for some in (short, _untitled(short)):
+            if listed := results_in_words.value_lists(some):
+                _replace(path, _lines(_after_title(short, listed)))
+                return "lists"
     ruled, telling = _RULED.search(head), _TELLING.search(head)
     if not (ruled or telling or _LISTED.search(head) or _ALONE.search(head)):
         return ""
@@ -166,6 +164,9 @@ def _of_words(path: Path, head: bytes) -> str:
     lines = text.splitlines()
     if not ruled and _is_headed_table(lines):
         return ""
+    if said := results_in_words.numbers_under_headings(lines):
+        _replace(path, _lines(_after_title(text, said)))
+        return "sentences"
     if not ruled and (sections := under_headings(text)):
         _replace(path, _lines(sections))
         return "table of another shape"
@@ -178,17 +179,28 @@ def _of_words(path: Path, head: bytes) -> str:
     if found:
         _replace(path, _lines(apart_from_units(map(flat, found))))
         return "YAML document"
-    for some in (lines, _untitled(text).splitlines()):
-        under = results_in_words.numbers_under_headings(some)
-        said = under or (sentences.rows_of(some) if telling else None)
-        if said:
-            _replace(path, _lines(under or by_variant(said) or said))
+    for part in (lines, _untitled(text).splitlines()):
+        if telling and (said := sentences.rows_of(part)):
+            _replace(path, _lines(_after_title(text, by_variant(said) or said)))
             return "sentences"
     return ""
 
 
 #: A line by itself above a blank one: what all below it is about.
 _TITLE = re.compile(r"\s*[^\n]{1,200}\n[ \t\r]*\n\s*(?=\S)")
+
+
+def _after_title(text: str, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Rows whose duration has no name of its own, called after what the title says was done."""
+    title = _TITLE.match(text)
+    name = re.split(r"[,:;(\n–]", title[0].strip())[0].strip(" #*=") if title else ""
+    if not is_action(name) or len(name) > _LONGEST_TIMED:
+        return rows
+    name = re.sub(r"(?i)[ _-]*\b(?:times?|durations?|results?)\b.*", "", name) or name
+    return [{re.sub(r"^duration\b", name, key): cell for key, cell in row.items()} for row in rows]
+
+
+_LONGEST_TIMED = 40
 
 
 def _untitled(text: str) -> str:

@@ -131,6 +131,8 @@ def _grouped(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading
             continue
         upper = _said_once(line)
         groups = [n for n, cell in enumerate(upper) if cell.strip()]
+        if not groups:
+            continue
         spanning = any(later - n > 1 for n, later in zip(groups, [*groups[1:], width], strict=True))
         if (
             len(groups) < 2

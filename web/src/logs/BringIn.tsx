@@ -1,4 +1,6 @@
 /** Bring in a log: drop a file, see how it is understood, correct that, keep it as runs. */
+
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
@@ -11,9 +13,11 @@ import {
   useReadThrough,
   useThrowAway,
 } from "../api/logs";
+import { keys } from "../api/queries";
+import { Answers } from "../parts/Answers";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count, moment, significant, THIN } from "../parts/text";
-import { VariantName } from "../parts/variants";
+import { Looks, VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
 import { alike } from "./becoming";
 import { Keeping } from "./Keeping";
@@ -388,11 +392,34 @@ function Steps(props: { study: Study; first: Log; logs: Log[]; unlike: Log[] }) 
   );
 }
 
+/** What was kept of logs, and the answer that it gives: whoever brought it in came for that. */
 function Kept(props: { logs: Log[]; study: Study }) {
+  const { study } = props;
   const left = props.logs.filter((log) => log.state !== "kept");
   const runs = props.logs.flatMap((log) => (log.summary as { runs?: number[] }).runs ?? []);
+  const queries = useQueryClient();
+  useEffect(() => {
+    void queries.invalidateQueries({ queryKey: keys.study(study.id) });
+  }, [queries, study.id]);
+  const names = study.variants.map((variant) => variant.name);
   return (
-    <section aria-label="kept" className="mt-4 max-w-[760px]">
+    <section aria-label="kept" className="mt-4 max-w-[860px]">
+      {study.answers.length > 0 && (
+        <div className="mb-4 border-l-4 border-brass bg-card px-4 py-3">
+          <Looks baseline={study.baseline}>
+            <Answers answers={study.answers} variants={names} />
+          </Looks>
+          <p className="mt-1 text-ink-2">against {names[study.baseline]}</p>
+          <p className="mt-3 flex gap-3">
+            <Link to={`/studies/${study.id}/decide`} className="button">
+              See what differs
+            </Link>
+            <Link to={`/studies/${study.id}/say`} className="button-quiet">
+              Write a report
+            </Link>
+          </p>
+        </div>
+      )}
       <p>
         {props.logs.length > 1 ? "They have" : "It has"} become{" "}
         {runs.map((run, n) => (

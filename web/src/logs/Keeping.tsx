@@ -5,6 +5,7 @@ import type { Log, Schemas, Study } from "../api/client";
 import type { useKeepLogs } from "../api/logs";
 import { count, duration, significant, THIN } from "../parts/text";
 import { isElsewhere } from "../study/ask/readiness";
+import { releaseNames } from "../study/ask/releaseName";
 import {
   A_LOOK_OF_ITS_OWN,
   becomes,
@@ -13,6 +14,7 @@ import {
   namedAfter,
   positionsOf,
   proposedStretch,
+  stillMissing,
   withoutRepeats,
 } from "./becoming";
 
@@ -71,8 +73,11 @@ export function Keeping(props: {
   const fresh = [...new Set(choices.filter((one) => one.startsWith("new:")))];
   const [names, setNames] = useState<Record<string, string>>({});
   const nameOf = (one: string) => names[one] ?? one.slice(4);
-  const [program, setProgram] = useState(after.program);
+  const called = releaseNames([...new Set(parts.map((part) => part.called))]).program;
+  const [program, setProgram] = useState(after.program || called);
   const timed = parts.some((part) => part.timings);
+  // Of results each row is a run, and none has frames.
+  const results = parts.every((part) => part.rows === 1 && !part.frames);
   // Several timings of a run have names of their own: only the step is to be said.
   const several = parts.some((part) => (part.timings ?? 0) > 1);
   const stretches = several ? study.script.steps : stretchesOf(study, timed ? "time" : "frames");
@@ -85,9 +90,12 @@ export function Keeping(props: {
   const add = useNewVariant(study.id);
   const busy = keep.isPending || add.isPending || logs.some((one) => one.state === "keeping");
   const kept = choices.filter((one) => one !== LEAVE).length;
-  const unnamed =
-    fresh.some((one) => !nameOf(one).trim()) ||
-    (fresh.length > 0 && !study.subject && !program.trim());
+  const missing = stillMissing({
+    kept,
+    variants: fresh.map(nameOf),
+    program: fresh.length > 0 && !study.subject ? program : null,
+    stretch,
+  });
   const submit = async () => {
     try {
       const made: Record<string, number> = {};
@@ -140,17 +148,21 @@ export function Keeping(props: {
               part
             </th>
             <th scope="col" className="text-right font-normal">
-              from line
+              {first.mapping.kind === "separated" ? "from line" : "from row"}
             </th>
             <th scope="col" className="text-right font-normal">
               length
             </th>
-            <th scope="col" className="text-right font-normal">
-              rows
-            </th>
-            <th scope="col" className="text-right font-normal">
-              frames
-            </th>
+            {!results && (
+              <>
+                <th scope="col" className="text-right font-normal">
+                  rows
+                </th>
+                <th scope="col" className="text-right font-normal">
+                  frames
+                </th>
+              </>
+            )}
             <th scope="col" className="pl-4 font-normal">
               becomes a run of
             </th>
@@ -165,8 +177,12 @@ export function Keeping(props: {
               </th>
               <td className="text-right">{grouped(part.first_line)}</td>
               <td className="text-right">{duration(part.seconds)}</td>
-              <td className="text-right">{grouped(part.rows)}</td>
-              <td className="text-right">{part.frames ? grouped(part.frames) : "—"}</td>
+              {!results && (
+                <>
+                  <td className="text-right">{grouped(part.rows)}</td>
+                  <td className="text-right">{part.frames ? grouped(part.frames) : "—"}</td>
+                </>
+              )}
               <td className="pl-4">
                 <select
                   aria-label={`variant of ${part.name || (many ? part.file : nameless(place))}`}
@@ -269,20 +285,17 @@ export function Keeping(props: {
             onChange={(event) => setReason(event.target.value)}
           />
         </label>
-        <button
-          type="button"
-          className="button"
-          disabled={busy || kept === 0 || !stretch.trim() || unnamed}
-          onClick={submit}
-        >
+        <button type="button" className="button" disabled={busy || missing !== ""} onClick={submit}>
           Keep as {count(kept, "run")}
         </button>
         <span role="status" className="text-ink-2">
           {busy
             ? "keeping …"
-            : reason.trim()
-              ? "compared at once; the reason stands with them"
-              : "kept apart from measured runs until somebody lets them in, with a reason"}
+            : missing
+              ? `first: ${missing}`
+              : reason.trim()
+                ? "compared at once; the reason stands with them"
+                : "kept apart from measured runs until somebody lets them in, with a reason"}
         </span>
       </div>
       {reason.trim() && !busy && hasVerdictOfBroughtIn(study) && (

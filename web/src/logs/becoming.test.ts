@@ -9,6 +9,7 @@ import {
   namedAfter,
   positionsOf,
   proposedStretch,
+  stillMissing,
   withoutRepeats,
 } from "./becoming";
 
@@ -103,5 +104,17 @@ describe("logs", () => {
     expect(proposedStretch(log("x.csv", "Open (s)"))).toBe("Open");
     expect(proposedStretch(log("opening.csv", "Trial 1", "Trial 2"))).toBe("opening");
     expect(proposedStretch(log("opening.csv", "4.1"))).toBe("opening");
+  });
+});
+
+describe("what is still to be said before it is kept", () => {
+  const said = { kept: 2, variants: ["4.1", "4.2"], program: "Weftwright", stretch: "launch" };
+  it("is the first that is missing, and nothing where all is said", () => {
+    expect(stillMissing(said)).toBe("");
+    expect(stillMissing({ ...said, program: null })).toBe("");
+    expect(stillMissing({ ...said, program: " " })).toBe("name the program that they are of");
+    expect(stillMissing({ ...said, variants: ["4.1", ""] })).toBe("name the new variants");
+    expect(stillMissing({ ...said, kept: 0, program: "" })).toBe("choose what becomes a run");
+    expect(stillMissing({ ...said, stretch: "" })).toBe("say what was measured");
   });
 });

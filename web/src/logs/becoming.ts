@@ -83,3 +83,17 @@ export function alike(one: LogMapping, other: LogMapping): boolean {
   const columns = (mapping: LogMapping) => mapping.columns.map((column) => column.name).join("\n");
   return one.kind === other.kind && one.record === other.record && columns(one) === columns(other);
 }
+
+/** What is to be said yet before parts can be kept; empty where nothing is. */
+export function stillMissing(said: {
+  kept: number;
+  variants: string[];
+  /** Null where it is known. */
+  program: string | null;
+  stretch: string;
+}): string {
+  if (said.kept === 0) return "choose what becomes a run";
+  if (said.variants.some((name) => !name.trim())) return "name the new variants";
+  if (said.program !== null && !said.program.trim()) return "name the program that they are of";
+  return said.stretch.trim() ? "" : "say what was measured";
+}
