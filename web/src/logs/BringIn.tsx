@@ -19,7 +19,7 @@ import { Trouble, Waiting } from "../parts/Trouble";
 import { count, moment, significant, THIN } from "../parts/text";
 import { Looks, VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
-import { alike } from "./becoming";
+import { alike, PASTED } from "./becoming";
 import { Keeping } from "./Keeping";
 import { KeptApart } from "./KeptApart";
 import { Understood } from "./Understood";
@@ -189,8 +189,6 @@ function pastedFiles(copied: DataTransfer | null): File[] {
   const text = copied?.getData("text/plain") ?? "";
   return text.trim() ? [new File([text], PASTED, { type: "text/plain" })] : [];
 }
-
-const PASTED = "pasted table.txt";
 
 /** The runs of this study that came from logs, and the mappings that are kept. */
 function Brought(props: { study: Study }) {

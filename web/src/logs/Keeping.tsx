@@ -11,6 +11,7 @@ import {
   becomes,
   hasVerdictOfBroughtIn,
   LEAVE,
+  measuredBefore,
   namedAfter,
   positionsOf,
   proposedStretch,
@@ -82,8 +83,9 @@ export function Keeping(props: {
   const several = parts.some((part) => (part.timings ?? 0) > 1);
   const stretches = several ? study.script.steps : stretchesOf(study, timed ? "time" : "frames");
   const nameless = (place: number) => (parts.length > 1 ? `row ${place + 1}` : "all of it");
+  const before = open ? measuredBefore(study) : [];
   const [stretch, setStretch] = useState(
-    (open && !many ? proposedStretch(first) : stretches[0]) ?? "The whole log",
+    (open && !many ? proposedStretch(first, before) : stretches[0]) ?? "The whole log",
   );
   const [saveAs, setSaveAs] = useState("");
   const [reason, setReason] = useState(open ? "all of this study was measured elsewhere" : "");
@@ -257,11 +259,22 @@ export function Keeping(props: {
               onChange={(event) => setStretch(event.target.value)}
             />
             <datalist id="stretches">
-              {stretches.map((one) => (
+              {[...new Set([...before, ...stretches])].map((one) => (
                 <option key={one}>{one}</option>
               ))}
             </datalist>
           </label>
+        )}
+        {!named && before.length > 0 && !before.includes(stretch.trim()) && (
+          <span className="text-ink-2">
+            until now:{" "}
+            {before.map((one) => (
+              <button key={one} type="button" className="act mr-2" onClick={() => setStretch(one)}>
+                {one}
+              </button>
+            ))}
+            — under another name it is compared by itself
+          </span>
         )}
         {!first.mapping.record && (
           <label>

@@ -6,7 +6,9 @@ import {
   fileStem,
   hasVerdictOfBroughtIn,
   LEAVE,
+  measuredBefore,
   namedAfter,
+  PASTED,
   positionsOf,
   proposedStretch,
   stillMissing,
@@ -104,6 +106,11 @@ describe("logs", () => {
     expect(proposedStretch(log("x.csv", "Open (s)"))).toBe("Open");
     expect(proposedStretch(log("opening.csv", "Trial 1", "Trial 2"))).toBe("opening");
     expect(proposedStretch(log("opening.csv", "4.1"))).toBe("opening");
+    // A pasted table without a name is more of the only thing that was measured before.
+    expect(proposedStretch(log(PASTED, "duration [s]"), ["launch"])).toBe("launch");
+    expect(proposedStretch(log(PASTED, "Save [s]"), ["launch"])).toBe("Save");
+    expect(proposedStretch(log(PASTED, "duration [s]"), ["launch", "save"])).toBe("duration");
+    expect(proposedStretch(log("saving.csv", "4.1"), ["launch"])).toBe("saving");
   });
 });
 
@@ -117,4 +124,12 @@ describe("what is still to be said before it is kept", () => {
     expect(stillMissing({ ...said, kept: 0, program: "" })).toBe("choose what becomes a run");
     expect(stillMissing({ ...said, stretch: "" })).toBe("say what was measured");
   });
+});
+
+it("calls more of the same as before", () => {
+  const answers = [{ stretch: ["launch", "launch"] }, { stretch: ["launch", "launch"] }];
+  expect(measuredBefore({ answers } as unknown as Study)).toEqual(["launch"]);
+  expect(measuredBefore({ answers: [{ stretch: ["Work", "save"] }] } as unknown as Study)).toEqual([
+    "Work / save",
+  ]);
 });

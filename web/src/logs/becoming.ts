@@ -52,11 +52,26 @@ export function namedAfter(files: string[]): Named {
   };
 }
 
-/** What was measured, as the log itself names it. */
-export function proposedStretch(log: Log): string {
+/** What a table is called that was pasted: its file says nothing of it. */
+export const PASTED = "pasted table.txt";
+
+/** Names of columns that say nothing of what was timed. */
+const GENERIC =
+  /^(?:durations?|(?:wall )?time|seconds|results?|values?|elapsed|took|dauer|zeit|temps|durée|tiempo|tijd|czas|время)$/i;
+
+/** What was measured, as the log itself names it; one that does not, as what was before. */
+export function proposedStretch(log: Log, before: string[] = []): string {
   const columns = log.mapping.columns.filter((one) => one.role === "duration");
   const bare = (columns[0]?.name ?? "").replace(/\s*[[(][^\])]*[\])]\s*$/, "").trim();
-  return columns.length === 1 && /[a-z]{2}/i.test(bare) ? bare : fileStem(log.name);
+  const named = columns.length === 1 && /[a-z]{2}/i.test(bare);
+  const nameless = (!named || GENERIC.test(bare)) && log.name === PASTED;
+  return (nameless && before.length === 1 && before[0]) || (named ? bare : fileStem(log.name));
+}
+
+/** What has been measured in a study so far, as step / name: more of it is called the same. */
+export function measuredBefore(study: Study): string[] {
+  const named = study.answers.map((answer) => [...new Set(answer.stretch)].join(" / "));
+  return [...new Set(named)].filter(Boolean);
 }
 
 /** A verdict needs so many runs a side. */
