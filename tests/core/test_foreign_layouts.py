@@ -597,3 +597,15 @@ def test_from_an_input_to_its_picture_is_a_timing(tmp_path):
     proposal, summary = runs_of(tmp_path, f"n,key pressed (ms),picture shown (ms)\n{rows}")
     assert proposal.mapping.events
     assert [(end - at) / 1e6 for _, at, end in summary.parts[0].timings] == pytest.approx(took)
+
+
+def test_halves_of_pairs_of_signs_are_replaced(tmp_path):
+    lines = "".join(
+        f'{{"\\ud999t": {at}, "ms": {ms}}}\n' for at, ms in zip(AT, LENGTHS, strict=True)
+    )
+    source = brought(tmp_path, lines)
+    proposal = propose(source)
+    assert [column.name for column in proposal.mapping.columns] == ["?t", "ms"]
+    summary, streams = read(source, proposal.mapping)
+    assert summary.broken == 0
+    assert len(streams[0, "frames"]) == 121

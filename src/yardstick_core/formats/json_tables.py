@@ -155,11 +155,24 @@ def flat(row: dict[str, Any], before: str = "", depth: int = 0) -> dict[str, Any
 
     >>> flat({"t": 1, "gpu": {"load": 3, "clock": {"mhz": 9}}})
     {'t': 1, 'gpu.load': 3, 'gpu.clock.mhz': 9}
+
+    Halves of pairs of signs, which JSON may hold and no text does, are replaced.
     """
     found: dict[str, Any] = {}
-    for name, value in row.items():
+    for key, value in row.items():
+        name = whole_text(key)
         if isinstance(value, dict) and depth < MOST_DEPTH:
             found |= flat(value, f"{before}{name}.", depth + 1)
         elif not isinstance(value, list):
-            found[f"{before}{name}"] = value
+            found[f"{before}{name}"] = whole_text(value) if isinstance(value, str) else value
     return found
+
+
+def whole_text(text: str) -> str:
+    """A text as a database keeps it: without halves of surrogate pairs and without NUL.
+
+    >>> whole_text("loom"), whole_text(chr(0xD999) + "loom" + chr(0))
+    ('loom', '?loom?')
+    """
+    whole = text if text.isascii() else text.encode("utf-8", "replace").decode()
+    return whole.replace("\0", "?")

@@ -273,8 +273,8 @@ class _JsonLines:
 
     def block(self, data: memoryview, first_line: int, count: int) -> Rows:
         """The rows of a block that begins with a line and has so many."""
-        if any("." in self.names[place] for place in self.places):
-            return self._line_by_line(data, first_line)  # fields of objects in objects
+        if any("." in name or "?" in name for name in map(self.names.__getitem__, self.places)):
+            return self._line_by_line(data, first_line)  # of objects in objects, or replaced
         try:
             table = pa.json.read_json(
                 pa.BufferReader(data),
