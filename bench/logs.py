@@ -21,7 +21,7 @@ import pyarrow.csv
 from yardstick_command import up
 from yardstick_command.places import VENV_PYTHON
 from yardstick_command.postgres import Cluster
-from yardstick_core.formats.guess import propose
+from yardstick_core.formats.guessing.guess import propose
 from yardstick_core.formats.log import LogReader
 from yardstick_core.formats.source import look_at
 

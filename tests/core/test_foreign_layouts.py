@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sheets import open_sheet, sheet
 from test_foreign_logs import AT, LENGTHS, MIB, brought, clock, read, table
 
-from yardstick_core.formats.guess import propose
+from yardstick_core.formats.guessing.guess import propose
 from yardstick_core.formats.mapping import MappingError, check
 from yardstick_core.formats.source import NotALog
 

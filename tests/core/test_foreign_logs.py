@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 from sheets import open_sheet, packed, sheet
 
-from yardstick_core.formats.convert import converted
-from yardstick_core.formats.guess import propose
-from yardstick_core.formats.json_tables import MOST_DEPTH
+from yardstick_core.formats.converting.convert import converted
+from yardstick_core.formats.converting.json_tables import MOST_DEPTH
+from yardstick_core.formats.guessing.guess import propose
+from yardstick_core.formats.guessing.naming import ORDER, role_of
 from yardstick_core.formats.log import LogReader
-from yardstick_core.formats.naming import ORDER, role_of
 from yardstick_core.formats.source import NotALog, look_at
 
 RNG = np.random.default_rng(7)

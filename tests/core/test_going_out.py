@@ -7,7 +7,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from yardstick_core.formats.guess import propose
+from yardstick_core.formats.guessing.guess import propose
 from yardstick_core.formats.record_table import (
     RecordReader,
     text_of,

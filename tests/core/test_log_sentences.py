@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from test_foreign_logs import AT, LENGTHS, brought, clock, read
 
-from yardstick_core.formats.guess import propose
-from yardstick_core.formats.sentences import rows_of
+from yardstick_core.formats.converting.sentences import rows_of
+from yardstick_core.formats.guessing.guess import propose
 
 ROUNDS = "".join(f"\nreal\t0m{2 + n / 8:.3f}s\nuser\t0m1.0{n}0s\nsys\t0m0.100s\n" for n in range(6))
 

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yardstick_core.formats import source as sources
-from yardstick_core.formats.guess import propose
+from yardstick_core.formats.guessing.guess import propose
 from yardstick_core.formats.log import LogReader
 from yardstick_core.formats.mapping import (
     Column,

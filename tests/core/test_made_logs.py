@@ -11,7 +11,7 @@ from made_frames import made_frames
 from made_results import made_lines, made_table
 from test_foreign_logs import brought
 
-from yardstick_core.formats.guess import propose
+from yardstick_core.formats.guessing.guess import propose
 from yardstick_core.formats.log import LogReader
 from yardstick_core.formats.mapping import check
 

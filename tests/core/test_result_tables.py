@@ -4,9 +4,9 @@ import pytest
 from sheets import sheet
 from test_foreign_logs import brought, read
 
-from yardstick_core.formats.guess import propose
+from yardstick_core.formats.guessing.guess import propose
+from yardstick_core.formats.guessing.naming import role_of
 from yardstick_core.formats.mapping import MappingError, mapping_from
-from yardstick_core.formats.naming import role_of
 
 TRIALS = [
     ["Opening the large draft"], ["by stopwatch, in March"],

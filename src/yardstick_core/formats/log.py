@@ -9,6 +9,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from yardstick_core.formats.guessing.naming import (
+    names_runs,
+    number_repeats,
+    stem_of,
+    sums_up,
+    without_number,
+)
 from yardstick_core.formats.log_summary import Part, Piece, Summary
 from yardstick_core.formats.mapping import (
     BEGIN,
@@ -32,13 +39,6 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     WRITTEN,
     Mapping,
-)
-from yardstick_core.formats.naming import (
-    names_runs,
-    number_repeats,
-    stem_of,
-    sums_up,
-    without_number,
 )
 from yardstick_core.formats.row_clock import RowClock
 from yardstick_core.formats.source import Source

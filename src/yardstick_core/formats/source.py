@@ -14,7 +14,7 @@ from typing import IO, Any
 
 import zstandard
 
-from yardstick_core.formats.naming import role_of
+from yardstick_core.formats.guessing.naming import role_of
 
 #: What fits a processor's own memory is parsed quicker than what does not.
 BLOCK_BYTES = 2 * 2**20

@@ -23,7 +23,7 @@ import pyarrow.json
 import pyarrow.parquet
 from numpy.typing import NDArray
 
-from yardstick_core.formats.json_tables import flat
+from yardstick_core.formats.converting.json_tables import flat
 from yardstick_core.formats.mapping import (
     BLANKS,
     CLOCKED,

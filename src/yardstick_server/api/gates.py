@@ -16,7 +16,7 @@ from rest_framework.response import Response
 from yardstick_core.compare import text
 from yardstick_core.compare.gate import EXITS, FIRST_ROUNDS, OUTCOMES, TOLERANCE
 from yardstick_core.compare.materiality import MetricOfStretch
-from yardstick_core.formats.guess import Proposal
+from yardstick_core.formats.guessing.guess import Proposal
 from yardstick_core.formats.mapping import mapping_from
 from yardstick_core.readings.expected import expected
 from yardstick_core.report.references import row_label

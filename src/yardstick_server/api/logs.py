@@ -16,8 +16,8 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.formats.convert import WHAT_IS_READ, converted
-from yardstick_core.formats.guess import Proposal, propose
+from yardstick_core.formats.converting.convert import WHAT_IS_READ, converted
+from yardstick_core.formats.guessing.guess import Proposal, propose
 from yardstick_core.formats.mapping import (
     DURATIONS,
     MARKERS,

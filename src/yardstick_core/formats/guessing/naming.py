@@ -49,7 +49,9 @@ def _words(kind: str) -> re.Pattern[str]:
 
 
 def _dictionary() -> dict[str, list[str]]:
-    text = (files("yardstick_core.formats") / "column_names.json").read_text(encoding="utf-8")
+    text = (files("yardstick_core.formats.guessing") / "column_names.json").read_text(
+        encoding="utf-8"
+    )
     return dict(json.loads(text))
 
 

@@ -8,19 +8,8 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from yardstick_core.formats.column_values import reported_unit
-from yardstick_core.formats.layout import decimal_of, separator_of
-from yardstick_core.formats.mapping import BLANKS
-from yardstick_core.formats.naming import (
-    is_action,
-    names_runs,
-    names_units,
-    names_values,
-    role_of,
-    stem_of,
-)
-from yardstick_core.formats.reshaping.frames import BESIDE
-from yardstick_core.formats.reshaping.table import (
+from yardstick_core.formats.converting.reshaping.frames import BESIDE
+from yardstick_core.formats.converting.reshaping.table import (
     FEWEST_ROWS,
     LOOKED_AT,
     Head,
@@ -30,7 +19,18 @@ from yardstick_core.formats.reshaping.table import (
     is_repeated,
     unit_of_name,
 )
-from yardstick_core.formats.rounds import ORNAMENTS
+from yardstick_core.formats.converting.rounds import ORNAMENTS
+from yardstick_core.formats.guessing.column_values import reported_unit
+from yardstick_core.formats.guessing.layout import decimal_of, separator_of
+from yardstick_core.formats.guessing.naming import (
+    is_action,
+    names_runs,
+    names_units,
+    names_values,
+    role_of,
+    stem_of,
+)
+from yardstick_core.formats.mapping import BLANKS
 from yardstick_core.formats.values import cells_of, numbers, unit_in_cells
 
 

@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from yardstick_core.formats.column_values import reported_unit
-from yardstick_core.formats.layout import decimal_of, separator_of, usual_width
+from yardstick_core.formats.guessing.column_values import reported_unit
+from yardstick_core.formats.guessing.layout import decimal_of, separator_of, usual_width
 from yardstick_core.formats.mapping import BLANKS, FRAME_TIME
 from yardstick_core.formats.values import cells_of, numbers
 

@@ -10,11 +10,11 @@ import re
 from collections import Counter
 from typing import Any
 
-from yardstick_core.formats.event_lines import WHEN
+from yardstick_core.formats.converting.event_lines import WHEN
+from yardstick_core.formats.converting.reshaping.results import by_variant
+from yardstick_core.formats.converting.rounds import HEADING, ORNAMENTS
+from yardstick_core.formats.guessing.naming import is_action, stem_of
 from yardstick_core.formats.mapping import TIME_UNITS
-from yardstick_core.formats.naming import is_action, stem_of
-from yardstick_core.formats.reshaping.results import by_variant
-from yardstick_core.formats.rounds import HEADING, ORNAMENTS
 from yardstick_core.formats.values import unit_of
 
 #: People write no more numbers below one another.

@@ -9,8 +9,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from yardstick_core.formats.guessing.naming import names_tests, role_of, sums_up
 from yardstick_core.formats.mapping import BLANKS, SEPARATORS
-from yardstick_core.formats.naming import names_tests, role_of, sums_up
 from yardstick_core.formats.values import (
     cells_of,
     clocks,

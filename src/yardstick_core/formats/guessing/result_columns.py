@@ -8,7 +8,7 @@ from collections import Counter
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.formats.column_values import (
+from yardstick_core.formats.guessing.column_values import (
     climbs,
     counts_on,
     places_of,
@@ -16,7 +16,8 @@ from yardstick_core.formats.column_values import (
     reported_unit,
     seconds_of,
 )
-from yardstick_core.formats.event_rows import FEWEST_FRAMES, LONGER_THAN_FRAMES_S, middle_s
+from yardstick_core.formats.guessing.event_rows import FEWEST_FRAMES, LONGER_THAN_FRAMES_S, middle_s
+from yardstick_core.formats.guessing.naming import is_action, names_runs, stem_of
 from yardstick_core.formats.mapping import (
     BEGIN,
     CLOCK,
@@ -35,7 +36,6 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     Column,
 )
-from yardstick_core.formats.naming import is_action, names_runs, stem_of
 from yardstick_core.formats.values import clocks, dates, numbers
 
 

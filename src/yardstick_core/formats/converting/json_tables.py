@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from yardstick_core.formats.naming import is_action
+from yardstick_core.formats.guessing.naming import is_action
 
 MOST_DEPTH = 12
 #: Numbers of one list, to be frames of a run and not results of it.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from yardstick_core.formats.column_values import (
+from yardstick_core.formats.guessing.column_values import (
     climbs,
     counts_on,
     places_of,
@@ -13,10 +13,32 @@ from yardstick_core.formats.column_values import (
     seconds_of,
     unit_by_size,
 )
-from yardstick_core.formats.event_rows import (
+from yardstick_core.formats.guessing.event_rows import (
     MOST_ROWS,
     are_numbered_frames,
     name_of_rows,
+)
+from yardstick_core.formats.guessing.naming import (
+    is_action,
+    is_mean,
+    names_tests,
+    sums_up,
+    without_number,
+)
+from yardstick_core.formats.guessing.result_columns import (
+    FEW_RESULTS,
+    actions_of,
+    are_all_told_apart,
+    are_shares,
+    before_repeats,
+    clocked_results,
+    has_nothing_but_counts,
+    long_durations,
+    named_after_actions,
+    repeats_of,
+    stem_of_column,
+    timed_actions,
+    wide_results,
 )
 from yardstick_core.formats.mapping import (
     CLOCK,
@@ -35,28 +57,6 @@ from yardstick_core.formats.mapping import (
     UNITS,
     VARIANT,
     Column,
-)
-from yardstick_core.formats.naming import (
-    is_action,
-    is_mean,
-    names_tests,
-    sums_up,
-    without_number,
-)
-from yardstick_core.formats.result_columns import (
-    FEW_RESULTS,
-    actions_of,
-    are_all_told_apart,
-    are_shares,
-    before_repeats,
-    clocked_results,
-    has_nothing_but_counts,
-    long_durations,
-    named_after_actions,
-    repeats_of,
-    stem_of_column,
-    timed_actions,
-    wide_results,
 )
 from yardstick_core.formats.values import dates, numbers
 

@@ -8,11 +8,23 @@ from itertools import pairwise
 
 import numpy as np
 
-from yardstick_core.formats.column_values import climbs, numbers_rows, reported_unit
-from yardstick_core.formats.layout import decimal_of, separator_of, usual_width
+from yardstick_core.formats.converting.reshaping.table import (
+    FEWEST_FRAMES,
+    Head,
+    Make,
+    Row,
+    bare_name,
+)
+from yardstick_core.formats.guessing.column_values import climbs, numbers_rows, reported_unit
+from yardstick_core.formats.guessing.layout import decimal_of, separator_of, usual_width
+from yardstick_core.formats.guessing.naming import (
+    names_frames,
+    names_runs,
+    role_of,
+    stem_of,
+    words_of,
+)
 from yardstick_core.formats.mapping import FRAME_TIME, MEMORY_UNITS, TIME_UNITS
-from yardstick_core.formats.naming import names_frames, names_runs, role_of, stem_of, words_of
-from yardstick_core.formats.reshaping.table import FEWEST_FRAMES, Head, Make, Row, bare_name
 from yardstick_core.formats.values import cells_of, numbers
 
 BESIDE = re.compile(

@@ -10,8 +10,8 @@ import re
 from collections import Counter
 from typing import Any
 
+from yardstick_core.formats.guessing.naming import LONGEST_NAME
 from yardstick_core.formats.mapping import TIME_UNITS
-from yardstick_core.formats.naming import LONGEST_NAME
 from yardstick_core.formats.values import unit_of
 
 #: Such a share of the lines that hold a time must say what began or was done.

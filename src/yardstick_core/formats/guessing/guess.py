@@ -8,9 +8,11 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from yardstick_core.formats.columns import columns_of
-from yardstick_core.formats.json_tables import flat
-from yardstick_core.formats.layout import decimal_of, heading_of, separator_of, usual_width
+from yardstick_core.formats.converting.json_tables import flat
+from yardstick_core.formats.guessing.columns import columns_of
+from yardstick_core.formats.guessing.layout import decimal_of, heading_of, separator_of, usual_width
+from yardstick_core.formats.guessing.naming import names_runs, number_repeats, role_of, sums_up
+from yardstick_core.formats.guessing.result_rows import are_timings
 from yardstick_core.formats.mapping import (
     EACH_A_RUN,
     MARKER,
@@ -24,9 +26,7 @@ from yardstick_core.formats.mapping import (
     Column,
     Mapping,
 )
-from yardstick_core.formats.naming import names_runs, number_repeats, role_of, sums_up
 from yardstick_core.formats.record_table import COLUMNS, is_record, record_mapping
-from yardstick_core.formats.result_rows import are_timings
 from yardstick_core.formats.source import OLDER_ENCODINGS, NotALog, Source, head_of
 from yardstick_core.formats.values import cells_of, numbers, unit_in_cells
 

@@ -8,10 +8,10 @@ import re
 
 import numpy as np
 
-from yardstick_core.formats.layout import separator_of
+from yardstick_core.formats.converting.reshaping.table import FEWEST_ROWS, head_of, table_of
+from yardstick_core.formats.guessing.layout import separator_of
+from yardstick_core.formats.guessing.naming import names_tests, role_of
 from yardstick_core.formats.mapping import BLANKS
-from yardstick_core.formats.naming import names_tests, role_of
-from yardstick_core.formats.reshaping.table import FEWEST_ROWS, head_of, table_of
 from yardstick_core.formats.values import cells_of, clocks, numbers, unit_in_cells
 
 #: Numbers with a decimal comma within quotes, and those that only part thousands by commas.

@@ -5,20 +5,25 @@ Whether a file is one of them is told by how it begins, and ends; only then all 
 
 from __future__ import annotations
 
-from yardstick_core.formats.reshaping.events import (
+from yardstick_core.formats.converting.reshaping.events import (
     begun_and_done,
     events_of_runs,
     runs_that_begin_and_end,
 )
-from yardstick_core.formats.reshaping.frames import matrix, numbered_frames, one_line, side_by_side
-from yardstick_core.formats.reshaping.results import (
+from yardstick_core.formats.converting.reshaping.frames import (
+    matrix,
+    numbered_frames,
+    one_line,
+    side_by_side,
+)
+from yardstick_core.formats.converting.reshaping.results import (
     repeats_of_several,
     side_by_side_timings,
     tidy,
     under_headings,
     units_in_rows,
 )
-from yardstick_core.formats.reshaping.table import LOOKED_AT, Row, head_of, table_of
+from yardstick_core.formats.converting.reshaping.table import LOOKED_AT, Row, head_of, table_of
 
 
 def rows_of(text: str) -> list[Row] | None:

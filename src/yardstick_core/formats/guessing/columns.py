@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.formats.column_values import (
+from yardstick_core.formats.guessing.column_values import (
     climbs,
     counts_on,
     numbers_rows,
@@ -18,8 +18,8 @@ from yardstick_core.formats.column_values import (
     seconds_of,
     unit_by_size,
 )
-from yardstick_core.formats.event_rows import as_events
-from yardstick_core.formats.frame_columns import (
+from yardstick_core.formats.guessing.event_rows import as_events
+from yardstick_core.formats.guessing.frame_columns import (
     FEWEST_FRAMES,
     FEWEST_ROWS,
     are_numbered_as_frames,
@@ -28,6 +28,8 @@ from yardstick_core.formats.frame_columns import (
     number_of_run,
     other_stamps,
 )
+from yardstick_core.formats.guessing.naming import names_frames, of_others, role_of
+from yardstick_core.formats.guessing.result_rows import as_results
 from yardstick_core.formats.mapping import (
     BEGIN,
     CLOCK,
@@ -49,8 +51,6 @@ from yardstick_core.formats.mapping import (
     VARIANT,
     Column,
 )
-from yardstick_core.formats.naming import names_frames, of_others, role_of
-from yardstick_core.formats.result_rows import as_results
 from yardstick_core.formats.values import clocks, dates, numbers
 
 #: A column named like markers, with no more different numbers than this, holds markers.

@@ -8,10 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from yardstick_core.formats import event_lines
-from yardstick_core.formats.column_values import reported_unit
-from yardstick_core.formats.naming import is_action, names_runs, role_of
-from yardstick_core.formats.reshaping.table import (
+from yardstick_core.formats.converting import event_lines
+from yardstick_core.formats.converting.reshaping.table import (
     FEWEST_ROWS,
     LOOKED_AT,
     Head,
@@ -20,6 +18,8 @@ from yardstick_core.formats.reshaping.table import (
     is_repeated,
     unit_of_name,
 )
+from yardstick_core.formats.guessing.column_values import reported_unit
+from yardstick_core.formats.guessing.naming import is_action, names_runs, role_of
 from yardstick_core.formats.values import clocks, dates, numbers
 
 

@@ -7,6 +7,7 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
+from yardstick_core.formats.guessing.naming import LONGEST_NAME
 from yardstick_core.formats.mapping import (
     BEGIN,
     DATE,
@@ -22,7 +23,6 @@ from yardstick_core.formats.mapping import (
     WRITTEN,
     Column,
 )
-from yardstick_core.formats.naming import LONGEST_NAME
 from yardstick_core.formats.values import UNIT_WORDS, clocks, dates, numbers
 
 #: Names that are spelled like units and are none: tools of the system have columns of these names.

@@ -15,16 +15,16 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
-from yardstick_core.formats import documents, results_in_words, sentences
-from yardstick_core.formats.event_lines import WHEN
-from yardstick_core.formats.json_tables import flat, tables, trace_events, with_lists
-from yardstick_core.formats.naming import is_action, role_of
-from yardstick_core.formats.reshaping import relaid
-from yardstick_core.formats.reshaping import rows as reshaped
-from yardstick_core.formats.reshaping.events import events_of
-from yardstick_core.formats.reshaping.results import by_variant, under_headings
-from yardstick_core.formats.reshaping.table import LOOKED_AT
-from yardstick_core.formats.sentences import FEWEST_LINES
+from yardstick_core.formats.converting import documents, results_in_words, sentences
+from yardstick_core.formats.converting.event_lines import WHEN
+from yardstick_core.formats.converting.json_tables import flat, tables, trace_events, with_lists
+from yardstick_core.formats.converting.reshaping import relaid
+from yardstick_core.formats.converting.reshaping import rows as reshaped
+from yardstick_core.formats.converting.reshaping.events import events_of
+from yardstick_core.formats.converting.reshaping.results import by_variant, under_headings
+from yardstick_core.formats.converting.reshaping.table import LOOKED_AT
+from yardstick_core.formats.converting.sentences import FEWEST_LINES
+from yardstick_core.formats.guessing.naming import is_action, role_of
 from yardstick_core.formats.source import NotALog, encoding_of
 from yardstick_core.formats.values import numbers, unit_in_cells
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.formats.column_values import (
+from yardstick_core.formats.guessing.column_values import (
     climbs,
     counts_on,
     numbers_rows,
@@ -15,7 +15,8 @@ from yardstick_core.formats.column_values import (
     seconds_of,
     unit_by_size,
 )
-from yardstick_core.formats.event_rows import LONGER_THAN_FRAMES_S, MOST_ROWS
+from yardstick_core.formats.guessing.event_rows import LONGER_THAN_FRAMES_S, MOST_ROWS
+from yardstick_core.formats.guessing.naming import names_counts, names_frames, names_runs
 from yardstick_core.formats.mapping import (
     DURATION,
     FRAME_TIME,
@@ -30,7 +31,6 @@ from yardstick_core.formats.mapping import (
     UNITS,
     Column,
 )
-from yardstick_core.formats.naming import names_counts, names_frames, names_runs
 from yardstick_core.formats.values import clocks, numbers
 
 

@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.formats.column_values import (
+from yardstick_core.formats.guessing.column_values import (
     climbs,
     counts_on,
     numbers_rows,
@@ -17,6 +17,7 @@ from yardstick_core.formats.column_values import (
     seconds_of,
     unit_by_size,
 )
+from yardstick_core.formats.guessing.naming import is_action, names_frames, role_of
 from yardstick_core.formats.mapping import (
     BEGIN,
     CLOCK,
@@ -36,7 +37,6 @@ from yardstick_core.formats.mapping import (
     WRITTEN,
     Column,
 )
-from yardstick_core.formats.naming import is_action, names_frames, role_of
 from yardstick_core.formats.values import clocks, numbers
 
 #: A table of results is shorter than this.

@@ -10,7 +10,7 @@ import re
 from collections import Counter
 from typing import Any
 
-from yardstick_core.formats.naming import names_runs, role_of, stem_of
+from yardstick_core.formats.guessing.naming import names_runs, role_of, stem_of
 from yardstick_core.formats.values import unit_of
 
 #: Such a share of the rounds must hold all names.

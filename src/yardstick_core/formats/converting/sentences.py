@@ -11,10 +11,10 @@ import re
 from collections import Counter
 from typing import Any
 
-from yardstick_core.formats import event_lines, results_in_words, rounds
-from yardstick_core.formats.event_lines import WHEN
-from yardstick_core.formats.naming import LONGEST_NAME
-from yardstick_core.formats.rounds import HEADING, ORNAMENTS
+from yardstick_core.formats.converting import event_lines, results_in_words, rounds
+from yardstick_core.formats.converting.event_lines import WHEN
+from yardstick_core.formats.converting.rounds import HEADING, ORNAMENTS
+from yardstick_core.formats.guessing.naming import LONGEST_NAME
 from yardstick_core.formats.values import unit_of
 
 #: So many of the first lines are looked at, and such a share of them must say the same.

@@ -1,0 +1,1 @@
+"""Makes rows of what holds them in another way: documents, spreadsheets, texts of words."""
