@@ -280,7 +280,9 @@ def _telling_apart(found: list[Column], columns: list[list[str]]) -> list[int]:
         words = set(cells)
         pairs = set(zip(variants, cells, strict=True))
         crossed = len(pairs) == len(words) * len(set(variants))
-        again = 1 < len(words) * 2 <= len(cells) and all(cells)  # remarks are not in all rows
+        again = len(words) * 2 <= len(cells) and all(cells)  # remarks are not in all rows
+        if len(words) == 1 and not names_tests(found[place].name):
+            continue
         number = np.isfinite(numbers(cells)).any() or np.isfinite(dates(cells)).any()
         if crossed and again and not number:
             apart.append(place)
