@@ -34,12 +34,12 @@ export function useSession() {
 
 /** The rigs; a guest, who sees one study only, has none. */
 export function useRigs() {
-  const guest = useSession().data?.study != null;
+  const session = useSession();
   return useQuery({
     queryKey: keys.rigs,
     queryFn: () => unwrap(api.GET("/api/rigs")),
     refetchInterval: 10_000,
-    enabled: !guest,
+    enabled: session.isSuccess && session.data.study == null,
   });
 }
 
