@@ -19,7 +19,7 @@ import { Trouble, Waiting } from "../parts/Trouble";
 import { count, moment, significant, THIN } from "../parts/text";
 import { Looks, VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
-import { alike, PASTED } from "./becoming";
+import { alike, PASTED, sittingsOf } from "./becoming";
 import { Keeping } from "./Keeping";
 import { KeptApart } from "./KeptApart";
 import { Understood } from "./Understood";
@@ -91,95 +91,97 @@ function Choose(props: { study: Study }) {
     return () => window.removeEventListener("paste", heard);
   }, []);
   return (
-    <>
-      <h1 className="text-[20px] font-semibold">Bring in a log</h1>
-      <p className="mt-1 max-w-[760px] text-ink-2">
-        What another instrument wrote: frame times, counters, one long log with stretches marked on
-        it, timings, or a table of results as people keep it; as text in columns, CSV, JSON, a
-        spreadsheet, a web page, XML, YAML or Parquet, packed with gzip or zstd if you like, up to
-        {THIN}1{THIN}GiB. Or a run that went out from here. Nothing of it comes into the study
-        before you have seen how it is understood and said so.
-      </p>
-      <section
-        aria-label="drop a file here"
-        className={`mt-4 max-w-[760px] border-2 border-dashed p-8 text-center ${
-          over ? "border-brass bg-brass-soft" : "border-line bg-card"
-        }`}
-        onDragOver={(event) => {
-          event.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={(event) => {
-          event.preventDefault();
-          setOver(false);
-          take(event.dataTransfer.files);
-        }}
-      >
-        <input
-          ref={file}
-          type="file"
-          multiple
-          aria-label="log files"
-          className="hidden"
-          onChange={(event) => take(event.target.files)}
-        />
-        {share === null ? (
-          <>
-            <button type="button" className="button" onClick={() => file.current?.click()}>
-              Choose files
-            </button>
-            <span className="ml-3 text-ink-2">
-              or drop them here: one, or many that are alike, such as one a run.
-              <br />
-              Or copy a table where you keep it, and paste it here with Ctrl V.
-            </span>
-          </>
-        ) : (
-          <p role="status">
-            sending and looking, {Math.round(share * 100)}
-            {THIN}%
-            <progress className="ml-3 align-middle" value={share} max={1} aria-label="sent" />
-          </p>
-        )}
-      </section>
-      {troubles.length > 0 && (
-        <div role="alert" className="mt-3 max-w-[760px] border-l-4 border-behind bg-card p-3">
-          {troubles.map((one) => (
-            <p key={one}>{one} Nothing was kept of it.</p>
-          ))}
-          {taken.length > 0 && (
-            <button type="button" className="act mt-1" onClick={() => on(taken)}>
-              go on with {count(taken.length, "other file")}
-            </button>
-          )}
-        </div>
-      )}
-      <Brought study={study} />
-      <Example />
-      {(waiting.data ?? []).length > 0 && (
-        <section aria-label="waiting" className="mt-6 max-w-[760px]">
-          <h2 className="font-semibold">Brought and not yet kept</h2>
-          {waiting.data?.map((log) => (
-            <p key={log.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
-              <Link to={`/studies/${study.id}/bring-in?log=${log.id}`} className="plain">
-                {log.name}
-              </Link>
-              <span className="text-ink-2">
-                {size(log.size)} · {moment(log.created)} · {log.problem || STATES[log.state]}
-              </span>
-              <button
-                type="button"
-                className="ml-auto text-ink-2 hover:text-behind"
-                onClick={() => throwAway.mutate(log.id)}
-              >
-                throw away
+    <div className="grid items-start gap-x-10 min-[1180px]:grid-cols-[minmax(0,760px)_minmax(0,420px)]">
+      <div>
+        <h1 className="text-[20px] font-semibold">Bring in a log</h1>
+        <p className="mt-1 max-w-[760px] text-ink-2">
+          What you noted, or another instrument wrote: results, timings, frame times, counters, one
+          long log with stretches marked on it; as lines, text in columns, CSV, JSON, a spreadsheet,
+          a web page, XML, YAML or Parquet, packed with gzip or zstd if you like, up to
+          {THIN}1{THIN}GiB. Or a run that went out from here. Nothing of it comes into the study
+          before you have seen how it is understood and said so.
+        </p>
+        <section
+          aria-label="drop a file here"
+          className={`mt-4 max-w-[760px] border-2 border-dashed p-8 text-center ${
+            over ? "border-brass bg-brass-soft" : "border-line bg-card"
+          }`}
+          onDragOver={(event) => {
+            event.preventDefault();
+            setOver(true);
+          }}
+          onDragLeave={() => setOver(false)}
+          onDrop={(event) => {
+            event.preventDefault();
+            setOver(false);
+            take(event.dataTransfer.files);
+          }}
+        >
+          <input
+            ref={file}
+            type="file"
+            multiple
+            aria-label="log files"
+            className="hidden"
+            onChange={(event) => take(event.target.files)}
+          />
+          {share === null ? (
+            <>
+              <button type="button" className="button" onClick={() => file.current?.click()}>
+                Choose files
               </button>
+              <span className="ml-3 text-ink-2">
+                or drop them here: one, or many that are alike, such as one a run.
+                <br />
+                Or copy a table where you keep it, and paste it here with Ctrl V.
+              </span>
+            </>
+          ) : (
+            <p role="status">
+              sending and looking, {Math.round(share * 100)}
+              {THIN}%
+              <progress className="ml-3 align-middle" value={share} max={1} aria-label="sent" />
             </p>
-          ))}
+          )}
         </section>
-      )}
-    </>
+        {troubles.length > 0 && (
+          <div role="alert" className="mt-3 max-w-[760px] border-l-4 border-behind bg-card p-3">
+            {troubles.map((one) => (
+              <p key={one}>{one} Nothing was kept of it.</p>
+            ))}
+            {taken.length > 0 && (
+              <button type="button" className="act mt-1" onClick={() => on(taken)}>
+                go on with {count(taken.length, "other file")}
+              </button>
+            )}
+          </div>
+        )}
+        <Brought study={study} />
+        {(waiting.data ?? []).length > 0 && (
+          <section aria-label="waiting" className="mt-6 max-w-[760px]">
+            <h2 className="font-semibold">Brought and not yet kept</h2>
+            {waiting.data?.map((log) => (
+              <p key={log.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
+                <Link to={`/studies/${study.id}/bring-in?log=${log.id}`} className="plain">
+                  {log.name}
+                </Link>
+                <span className="text-ink-2">
+                  {size(log.size)} · {moment(log.created)} · {log.problem || STATES[log.state]}
+                </span>
+                <button
+                  type="button"
+                  className="ml-auto text-ink-2 hover:text-behind"
+                  onClick={() => throwAway.mutate(log.id)}
+                >
+                  throw away
+                </button>
+              </p>
+            ))}
+          </section>
+        )}
+      </div>
+      <Examples />
+    </div>
   );
 }
 
@@ -202,19 +204,23 @@ function Brought(props: { study: Study }) {
         <>
           <h2 className="font-semibold">Brought into this study</h2>
           <KeptApart study={study} />
-          {runs.map((run) => (
-            <p key={run.id} className="flex items-baseline gap-3 border-b border-line-2 py-1.5">
-              <Link to={`/runs/${run.id}`} className="plain">
-                run {run.id}
-              </Link>
-              <VariantName index={run.variant} name={study.variants[run.variant]?.name ?? ""} />
-              <span className="text-ink-2">
-                {moment(run.started ?? run.ended)} ·{" "}
-                {run.acceptance_reason
-                  ? `compared: ${run.acceptance_reason}`
-                  : "kept apart, not compared"}
-              </span>
-            </p>
+          {sittingsOf(runs).map((some) => (
+            <div key={some.key} className="border-b border-line-2 py-1.5">
+              <p className="text-ink-2">
+                {moment(some.at)} ·{" "}
+                {some.reason ? `compared: ${some.reason}` : "kept apart, not compared"}
+              </p>
+              {some.variants.map(([variant, of]) => (
+                <p key={variant} className="flex flex-wrap items-baseline gap-x-3">
+                  <VariantName index={variant} name={study.variants[variant]?.name ?? ""} />
+                  {of.map((run) => (
+                    <Link key={run} to={`/runs/${run}`} className="plain">
+                      run {run}
+                    </Link>
+                  ))}
+                </p>
+              ))}
+            </div>
           ))}
         </>
       )}
@@ -228,47 +234,58 @@ function Brought(props: { study: Study }) {
   );
 }
 
-const EXAMPLE = `time_s,frame_ms,rss_bytes,marker
+/** What is often brought in, as it is kept, and what it becomes. */
+const EXAMPLES: { title: string; text: string; becomes: [string, string][] }[] = [
+  {
+    title: "What you noted by hand",
+    text: `Launch times
+
+4.1: 3.21, 3.18, 3.30 s
+4.2: 2.71, 2.64, 2.80 s`,
+    becomes: [
+      ["4.1, 4.2", "variants, three runs of each"],
+      ["Launch", "what was timed in each run"],
+    ],
+  },
+  {
+    title: "What an instrument wrote",
+    text: `time_s,frame_ms,rss_bytes,marker
 0.000,16.7,104857600,launch
 0.017,16.6,104857600,launch
-0.033,33.4,105906176,scroll
-0.067,16.7,105906176,scroll`;
-
-const BECOMES: [string, string][] = [
-  ["time_s", "the instants of the run, in seconds from its start"],
-  ["frame_ms", "frame times: rate, 1 % low, stutter, time on target"],
-  ["rss_bytes", "a counter, memory: peak, growth"],
-  ["marker", "steps of the run, moments in it, or a run of its own for each, as you say"],
+0.033,33.4,105906176,scroll`,
+    becomes: [
+      ["time_s", "the instants of the run, from its start"],
+      ["frame_ms", "frame times: rate, 1 % low, stutter"],
+      ["rss_bytes", "a counter, memory: peak, growth"],
+      ["marker", "steps of the run, moments in it, or runs"],
+    ],
+  },
 ];
 
-/** What a small log becomes, column by column. */
-function Example() {
+/** What small files become. */
+function Examples() {
   return (
-    <section aria-label="example" className="mt-6 max-w-[980px]">
-      <h2 className="font-semibold">What a log becomes</h2>
+    <section aria-label="example" className="mt-6 min-[1180px]:mt-1">
+      {EXAMPLES.map(({ title, text, becomes }) => (
+        <div key={title} className="mb-5">
+          <h2 className="font-semibold">{title}</h2>
+          <pre className="mt-1 border border-line bg-card px-3 py-2 font-mono text-[12px] leading-relaxed">
+            {text}
+          </pre>
+          <dl className="grid grid-cols-[90px_1fr]">
+            {becomes.map(([column, of]) => (
+              <div key={column} className="contents">
+                <dt className="border-b border-line-2 py-1 font-mono text-[12px]">{column}</dt>
+                <dd className="border-b border-line-2 py-1">{of}</dd>
+              </div>
+            ))}
+          </dl>
+        </div>
+      ))}
       <p className="text-ink-2">
-        An example. Names, units and time bases are proposed from the columns and the first rows;
-        you correct them before anything is kept.
-      </p>
-      <div className="mt-2 grid grid-cols-[minmax(0,1fr)_24px_minmax(0,1.3fr)] items-start">
-        <pre className="border border-line bg-card p-3 font-mono text-[12px] leading-relaxed">
-          {EXAMPLE}
-        </pre>
-        <span aria-hidden="true" className="pt-10 text-center text-brass">
-          ▸
-        </span>
-        <dl className="grid grid-cols-[90px_1fr]">
-          {BECOMES.map(([column, becomes]) => (
-            <div key={column} className="contents">
-              <dt className="border-b border-line-2 py-1 font-mono text-[12px]">{column}</dt>
-              <dd className="border-b border-line-2 py-1">{becomes}</dd>
-            </div>
-          ))}
-        </dl>
-      </div>
-      <p className="mt-2 text-ink-2">
-        Runs from logs stand beside the measured ones and are compared only once somebody lets them
-        in, with a reason that is shown from then on.
+        Names, units and layout are proposed, and you correct them before anything is kept. Runs
+        from logs stand beside the measured ones and are compared only once somebody lets them in,
+        with a reason that is shown from then on.
       </p>
     </section>
   );

@@ -11,6 +11,7 @@ import {
   PASTED,
   positionsOf,
   proposedStretch,
+  sittingsOf,
   stillMissing,
   withoutRepeats,
 } from "./becoming";
@@ -131,5 +132,32 @@ it("calls more of the same as before", () => {
   expect(measuredBefore({ answers } as unknown as Study)).toEqual(["launch"]);
   expect(measuredBefore({ answers: [{ stretch: ["Work", "save"] }] } as unknown as Study)).toEqual([
     "Work / save",
+  ]);
+});
+
+it("puts runs that came in together together, by variant", () => {
+  const run = (id: number, variant: number, started: string, acceptance_reason = "") => ({
+    id,
+    variant,
+    started,
+    acceptance_reason,
+  });
+  const runs = [
+    run(4, 0, "b"),
+    run(3, 1, "a", "all"),
+    run(2, 0, "a", "all"),
+    run(1, 1, "a", "all"),
+  ];
+  const sittings = sittingsOf(runs as unknown as Study["runs"]);
+  expect(sittings.map((one) => [one.at, one.reason, one.variants])).toEqual([
+    ["b", "", [[0, [4]]]],
+    [
+      "a",
+      "all",
+      [
+        [0, [2]],
+        [1, [3, 1]],
+      ],
+    ],
   ]);
 });

@@ -112,3 +112,34 @@ export function stillMissing(said: {
   if (said.program !== null && !said.program.trim()) return "name the program that they are of";
   return said.stretch.trim() ? "" : "say what was measured";
 }
+
+interface Sitting {
+  key: string;
+  at: string;
+  reason: string;
+  /** Runs by variant, in the order of the study. */
+  variants: [number, number[]][];
+}
+
+/** Runs that were brought in at once, the last first: they say the same but for their variant. */
+export function sittingsOf(runs: Study["runs"]): Sitting[] {
+  const found = new Map<string, { at: string; reason: string; runs: Study["runs"] }>();
+  for (const run of runs) {
+    const at = run.started ?? run.ended ?? "";
+    const key = `${at} ${run.acceptance_reason}`;
+    const sitting = found.get(key) ?? { at, reason: run.acceptance_reason, runs: [] };
+    sitting.runs.push(run);
+    found.set(key, sitting);
+  }
+  return [...found].map(([key, { at, reason, runs: some }]) => ({
+    key,
+    at,
+    reason,
+    variants: [...new Set(some.map((run) => run.variant))]
+      .sort((one, other) => one - other)
+      .map((variant): [number, number[]] => [
+        variant,
+        some.filter((run) => run.variant === variant).map((run) => run.id),
+      ]),
+  }));
+}
