@@ -265,6 +265,7 @@ def _time_by_values(
     for place, column in enumerate(found):
         values = numbers(columns[place], decimal)
         measured = role_of(column.name) in (PROCESSOR, MEMORY, RATE)
+        measured |= reported_unit(column.name, MEMORY) in MEMORY_UNITS
         if column.role != OTHER or measured or len(values) <= 3:
             continue
         if climbs(values) and not counts_on(values) and _seldom_the_same(values):

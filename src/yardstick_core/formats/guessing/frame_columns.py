@@ -141,7 +141,8 @@ def frame_time_by_values(
         and not places_of(found, FRAME_TIME)
         and len(alone) == 1
         and not _labelled(found, columns)
-        and (found[alone[0]].role == OTHER)
+        and found[alone[0]].role == OTHER
+        and found[alone[0]].unit in ("", *TIME_UNITS)
     ):
         values = numbers(columns[alone[0]], decimal)
         middle = float(np.nanmedian(values)) if np.isfinite(values).any() else 0.0
