@@ -609,3 +609,12 @@ def test_halves_of_pairs_of_signs_are_replaced(tmp_path):
     summary, streams = read(source, proposal.mapping)
     assert summary.broken == 0
     assert len(streams[0, "frames"]) == 121
+
+
+@pytest.mark.parametrize("line", ["4.1: {}!", "4.1,{}!", "4.1 took {}?", "4.1;1  {}x!"])
+@pytest.mark.parametrize("unit", ["1,", "1  ", "1 s ", "1.1, ", "1 and "])
+def test_no_text_of_many_numbers_takes_longer_than_it_is_long(tmp_path, line, unit):
+    """What can be read in two ways at each number would take for ever at a hundred of them."""
+    text = "version;runs\n" + 3 * (line.format(150 * unit) + "\n")
+    source = brought(tmp_path, text)
+    assert propose(source).mapping.columns

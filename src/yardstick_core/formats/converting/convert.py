@@ -174,7 +174,8 @@ def _of_words(path: Path, head: bytes) -> str:
         _replace(path, _csv(table))
         _reshaped(path)
         return "ruled table"
-    document = None if _HEADED.search(text) else documents.yaml_document(text)
+    headed = len(_HEADED.findall(text)) > 1
+    document = None if headed else documents.yaml_document(text)
     found = max(tables(document), key=len, default=[])
     if found:
         _replace(path, _lines(apart_from_units(map(flat, found))))
@@ -248,7 +249,7 @@ _RULED = re.compile(
 )
 _LISTED = re.compile(rb"(?m)^[ \t]*- ")
 #: Headings above lists, which are remarks in a list of named values.
-_HEADED = re.compile(r"(?m)^#{1,6} \S[^\n]*\n\s*- (?:.|\n)*^#{1,6} \S[^\n]*\n\s*- ")
+_HEADED = re.compile(r"(?m)^#{1,6} \S[^\n]*\n\s*- ")
 #: A number by itself below something else.
 _ALONE = re.compile(rb"(?m)^[^\d\n][^\n]{0,80}\n[ \t]*\d[\d.,:]{0,20}[ \t]?[a-z]{0,4}\r?$")
 

@@ -86,15 +86,17 @@ def _numbered_runs(lines: list[str]) -> list[dict[str, Any]] | None:
 
 
 #: What a variant is called, and its values in a row: `4.1: 3.1, 3.0 s`, `4.2 = 3.1s 3.2s`.
-_ONE = r"\d+(?::\d\d)*(?:[.,]\d+)?(?:\s?[A-Za-zµμ]{1,12})?"
+#: A value is taken whole, so that no line takes longer than it is long.
+_AND = r"(?:and|und|et|y|e|en)"
+_ONE = rf"(?>\d+(?::\d\d)*(?:[.,]\d+)?(?:\s?(?!{_AND}\b)[A-Za-zµμ]{{1,12}})?)"
 _LIST = re.compile(
     rf"\s*(?P<label>[^:=\t,;]{{1,80}}?)\s*(?:[:=\t]|\s-\s|->|→|\btook\b)\s*"
-    rf"(?P<values>{_ONE}(?:\s*(?:[,;/|]|,?\s(?:and|und|et|y|e|en)\s)\s*{_ONE}| +{_ONE})+)[\s.,;]*"
+    rf"(?P<values>{_ONE}(?:\s*(?:[,;/|]|,?\s{_AND}\s)\s*{_ONE}| +{_ONE})+)[\s.,;]*"
 )
 #: Lists that people write are short, in characters.
 _MOST_OF_LISTS = 20_000
 #: Values part by commas unless those stand within them.
-_PARTS = re.compile(r"[;/|]\s*|,?\s+(?:and|und|et|y|e|en)\s+|,\s+|\s+(?=\d)")
+_PARTS = re.compile(rf"[;/|]\s*|,?\s+{_AND}\s+|,\s+|\s+(?=\d)")
 
 
 def value_lists(text: str) -> list[dict[str, Any]] | None:

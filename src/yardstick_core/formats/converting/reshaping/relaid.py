@@ -16,8 +16,6 @@ from yardstick_core.formats.values import cells_of, clocks, numbers, unit_in_cel
 
 #: Numbers with a decimal comma within quotes, and those that only part thousands by commas.
 _QUOTED = re.compile(r'"[+-]?\d+,(?:\d{1,2}|\d{4,})(?:\s?[^\W\d]{1,12})?"')
-
-
 _POINTED = re.compile(r'\d\.\d|"[+-]?\d{1,3}(?:,\d{3}){2,}')
 
 
@@ -62,7 +60,7 @@ def named_in_cells(text: str) -> str | None:
 
 
 #: Numbers in a cell, parted by blanks or signs.
-_EACH = re.compile(r"\d+(?:\.\d+)?\s?[a-zµ]{0,3}")
+_EACH = re.compile(r"(?>\d+(?:\.\d+)?(?:\s?[a-zµ]{1,3})?)")
 _SEVERAL = re.compile(rf"{_EACH.pattern}(?:(?:\s*[;,/|]\s*|\s+){_EACH.pattern})+")
 
 
