@@ -139,9 +139,9 @@ _RUN = re.compile(r"\b(?:run|trial|attempt|try|take|pass|round)[\s_#]*\d+\)?$", 
 
 
 #: A name with several values: `Launch: 2.31 s, 2.28 s, 2.40 s`.
-_LISTED = re.compile(
-    r"\s*([A-Za-z][^:=\d]{0,60}?)\s*[:=]\s*((?:\d+(?:\.\d+)?\s?[A-Za-z%]{0,8}[,;\s]+)+\d+(?:\.\d+)?\s?[A-Za-z%]{0,8})\s*"
-)
+#: A value is taken whole, so that no line takes longer than it is long.
+_ONE = r"(?>\d+(?:\.\d+)?(?:\s?[A-Za-z%]{1,8})?)"
+_LISTED = re.compile(rf"\s*([A-Za-z][^:=\d]{{0,60}}?)\s*[:=]\s*((?:{_ONE}[,;\s]+)+{_ONE})\s*")
 
 
 def _unlisted(lines: list[str]) -> list[str]:
