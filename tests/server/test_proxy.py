@@ -20,6 +20,8 @@ from yardstick_command.up import WORKER
 
 PAGE = settings.PROJECT / "docs" / "deploy.md"
 TOKEN = "a" * 32
+#: A machine that runs all tests may take long to answer.
+PATIENCE_S = 300
 
 
 def documented_server(port: int, api: int) -> str:
@@ -31,7 +33,7 @@ def documented_server(port: int, api: int) -> str:
 
 
 def until_open(port: int) -> None:
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + PATIENCE_S
     while True:
         try:
             socket.create_connection(("127.0.0.1", port), 1).close()
@@ -71,12 +73,12 @@ def proxied(transactional_db, tmp_path):
         for process in processes:
             process.terminate()
         for process in processes:
-            process.wait(20)
+            process.wait(PATIENCE_S)
 
 
 def sign_in(port: int, password: str, since: str, said: str = "") -> int:
     """Sign in as Ida from an address of this machine, perhaps with a header that says another."""
-    asking = http.client.HTTPConnection("127.0.0.1", port, 30, source_address=(since, 0))
+    asking = http.client.HTTPConnection("127.0.0.1", port, PATIENCE_S, source_address=(since, 0))
     headers = {
         "Content-Type": "application/json", "Cookie": f"csrftoken={TOKEN}", "X-CSRFToken": TOKEN,
         "Host": "127.0.0.1", "Referer": "https://127.0.0.1/",
