@@ -618,3 +618,12 @@ def test_no_text_of_many_numbers_takes_longer_than_it_is_long(tmp_path, line, un
     text = "version;runs\n" + 3 * (line.format(150 * unit) + "\n")
     source = brought(tmp_path, text)
     assert propose(source).mapping.columns
+
+
+def test_remarks_that_differ_from_row_to_row_name_no_timings(tmp_path):
+    rows = "".join(
+        f"{variant},{one},seen {n} and {variant}\n"
+        for variant, some in (("4.1", OLD), ("4.2", NEW)) for n, one in enumerate(some)
+    )  # fmt: skip
+    _, summary = runs_of(tmp_path, f"version,seconds,remark\n{rows}")
+    assert [part.timings[0][0] for part in summary.parts] == [""] * 6

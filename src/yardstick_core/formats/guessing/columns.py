@@ -86,6 +86,14 @@ def columns_of(
         found = frame_time_by_values(found, columns, decimal, doubts)
         found = _memory_by_unit(found, columns, decimal, doubts)
         found = _marker_by_values(found, columns, doubts)
+    return _frames_of(found, columns, decimal, doubts, variants)
+
+
+def _frames_of(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str],
+    variants: list[int],
+) -> tuple[list[Column], str]:  # fmt: skip
+    """What frames are taken from, and the columns, of which some are understood by that."""
     roles = {column.role for column in found}
     frames = FRAME_TIME if FRAME_TIME in roles else ""
     if not frames and TIME in roles and roles <= {TIME, SKIP, MARKER, VARIANT, OTHER}:
@@ -135,16 +143,15 @@ def _marker_by_values(
         cells = [cell.strip() for cell in columns[place]]
         texts = {cell for cell in cells if cell}
         changes = sum(one != other for one, other in pairwise(cells))
-        words = not np.isfinite(numbers(cells)).any() and not np.isfinite(clocks(cells)).any()
-        if sum(map(bool, cells)) * 2 < len(cells):
-            here = [cell for cell in cells if cell]
-            timed = _all_timed(found, columns, [n for n, cell in enumerate(cells) if cell])
-            words = words and timed
-            if words and len(here) > 1 and len(here) * _RARELY < len(cells):
-                doubts.append(f"“{found[place].name}” says something on a few rows: marks")
-                return renamed(found, place, MARKER)
+        if np.isfinite(numbers(cells)).any() or np.isfinite(clocks(cells)).any():
             continue
-        if words and 1 < len(texts) <= _FEW_MARKERS and 8 * changes < len(cells):
+        filled = [n for n, cell in enumerate(cells) if cell]
+        if 1 < len(filled) < len(cells) / _RARELY and _all_timed(found, columns, filled):
+            doubts.append(f"“{found[place].name}” says something on a few rows: marks")
+            return renamed(found, place, MARKER)
+        if len(filled) * 2 < len(cells):
+            continue
+        if 1 < len(texts) <= _FEW_MARKERS and 8 * changes < len(cells):
             doubts.append(f"“{found[place].name}” stays the same over stretches: it marks them")
             return renamed(found, place, MARKER)
     return found

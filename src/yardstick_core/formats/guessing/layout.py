@@ -129,7 +129,7 @@ def _grouped(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading
         lower = rows[place + 1] if place + 1 < len(rows) else []
         if len(line) != width or len(lower) != width or width < 3:
             continue
-        upper = _said_once(line)
+        upper = _as_merged(line)
         groups = [n for n, cell in enumerate(upper) if cell.strip()]
         if not groups:
             continue
@@ -155,9 +155,9 @@ def _grouped(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Heading
     return None
 
 
-def _said_once(cells: Sequence[str]) -> Sequence[str]:
-    """A line of groups whose names stand above each of their columns, with each once; the cell
-    before them says what they are, and nothing of the column below it.
+def _as_merged(cells: Sequence[str]) -> Sequence[str]:
+    """A line of groups whose names stand above each of their columns, as merged cells are read:
+    with each name once. The cell before them says nothing of the column below it.
     """
     named = [cell.strip() for cell in cells[1:]]
     groups = set(named)

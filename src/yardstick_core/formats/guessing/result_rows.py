@@ -188,8 +188,8 @@ def _results(
     doubts: list[str],
 ) -> list[Column]:  # fmt: skip
     for place in places_of(found, MARKER):
-        if not all(cell.strip() for cell in columns[place]):
-            found = renamed(found, place, SKIP)  # a remark on some rows
+        if _are_remarks(found, columns, place):
+            found = renamed(found, place, SKIP)
     shares = [place for place in amounts if are_shares(columns[place])]
     if len(shares) < len(amounts):  # a difference, and no duration
         amounts = [place for place in amounts if place not in shares]
@@ -211,11 +211,10 @@ def _results(
     labels = [cell.strip() for cells in columns for cell in cells if sums_up(cell)]
     if labels:
         doubts.append(f"the row “{labels[0]}” sums up others: it is no run")
-    meters = [f"“{found[place].name}”" for place in places_of(found, MEMORY, PROCESSOR)]
-    if meters := [name for name in meters if name not in {f"“{found[p].name}”" for p in amounts}]:
-        doubts.append(
-            f"{' and '.join(meters)} left out: of results only how long they took is read"
-        )
+    meters = [place for place in places_of(found, MEMORY, PROCESSOR) if place not in amounts]
+    if meters:
+        names = " and ".join(f"“{found[place].name}”" for place in meters)
+        doubts.append(f"{names} left out: of results only how long they took is read")
     guessed: dict[str, list[str]] = {}
     for place, column in enumerate(found):
         if place in amounts:
@@ -236,6 +235,18 @@ def _results(
         said = few if len(bare) <= _FEW_NAMES else f"{len(bare)} columns name"
         doubts.append(f"{said} no unit: {unit} was guessed from the values")
     return found
+
+
+def _are_remarks(found: list[Column], columns: list[list[str]], place: int) -> bool:
+    """Whether texts are remarks on rows, and name nothing that was timed: some rows have none, or
+    nearly each of the runs of a variant has another.
+    """
+    cells = [cell.strip() for cell in columns[place]]
+    if not all(cells):
+        return True
+    if names_tests(found[place].name) or place in named_after_actions(found, columns):
+        return False
+    return bool(places_of(found, VARIANT)) and len(set(cells)) * 2 > len(cells)
 
 
 def _bare_of(name: str) -> str:
