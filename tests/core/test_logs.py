@@ -319,8 +319,8 @@ def test_marked_stretches_become_steps_or_moments(tmp_path):
 
 
 @pytest.mark.parametrize("markers", ["runs", "steps", "moments"])
-@pytest.mark.parametrize("block", [40, 97, 100_000])
-def test_where_blocks_are_cut_changes_nothing(tmp_path, monkeypatch, markers, block):
+@pytest.mark.parametrize(("block", "turn"), [(40, 1), (97, 2), (100_000, 7), (100_000, 10**6)])
+def test_where_blocks_are_cut_changes_nothing(tmp_path, monkeypatch, markers, block, turn):
     text = "".join(
         line + (",marker" if not n else f",{'abc'[n // 30 % 3]}") + "\n"
         for n, line in enumerate(PLAIN.splitlines())
@@ -328,12 +328,30 @@ def test_where_blocks_are_cut_changes_nothing(tmp_path, monkeypatch, markers, bl
     wanted, whole = read(tmp_path, text, markers=markers)
     monkeypatch.setattr("yardstick_core.formats.tables.blocks",
                         lambda source: sources.blocks(source, block))  # fmt: skip
+    monkeypatch.setattr("yardstick_core.formats.log.ROWS_OF_A_TURN", turn)
     found, summary = read(tmp_path, text, markers=markers)
     assert summary.as_dict() == whole.as_dict()
     assert found.keys() == wanted.keys()
     for key, (instants, values) in wanted.items():
         assert found[key][0].tolist() == instants.tolist()
         assert values is None or found[key][1] == pytest.approx(values)
+
+
+RUNS_ANEW = "time (s),frame time (ms)\n" + "".join(
+    f"{0.01 * n:.3f},{9 + n % 3}\n" for _ in range(3) for n in range(1, 41)
+)
+
+
+@pytest.mark.parametrize("turn", [1, 3, 39, 40, 41, 119])
+def test_runs_that_begin_anew_are_told_wherever_rows_are_parted(tmp_path, monkeypatch, turn):
+    wanted, whole = read(tmp_path, RUNS_ANEW)
+    assert [part.rows for part in whole.parts] == [40, 40, 40]
+    monkeypatch.setattr("yardstick_core.formats.log.ROWS_OF_A_TURN", turn)
+    found, summary = read(tmp_path, RUNS_ANEW)
+    assert [part.rows for part in summary.parts] == [40, 40, 40]
+    assert {key: at.tolist() for key, (at, _) in found.items()} == {
+        key: at.tolist() for key, (at, _) in wanted.items()
+    }
 
 
 def png() -> bytes:

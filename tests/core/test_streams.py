@@ -47,6 +47,19 @@ def test_counters_and_journal_come_back():
     assert chunk.decode_journal(chunk.encode_journal(entries)) == entries
 
 
+#: Steps between samples, ns: as usual, back in time, and longer than 32 bits of ticks hold.
+STEPS = st.sampled_from([10_000_000, 100, 0, -700, 300 * 10**9])
+
+
+@given(st.lists(st.tuples(STEPS, st.floats(allow_nan=False)), min_size=1, max_size=60))
+def test_samples_of_any_steps_come_back(samples):
+    at = 5_000 + np.cumsum([step for step, _ in samples], dtype=np.int64)
+    values = np.array([value for _, value in samples])
+    times, back = chunk.decode_counter(chunk.encode_counter(at, values))
+    assert times.tolist() == at.tolist()
+    assert back.tolist() == values.tolist()
+
+
 @pytest.mark.parametrize("damage", ["cut", "turned", "other", "empty", "bomb"])
 def test_a_damaged_chunk_is_refused(damage):
     data = chunk.encode_frames(frames(500))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from itertools import chain, pairwise
 from typing import Any
 
 import numpy as np
@@ -43,7 +44,7 @@ from yardstick_core.formats.mapping import (
 from yardstick_core.formats.row_clock import RowClock
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import Broken, Rows, rows
-from yardstick_core.streams.chunk import TICK_NS, Instants, Values
+from yardstick_core.streams.chunk import TICK_NS, Instants, Values, differences
 
 SHOWN_BROKEN = 200
 #: Where the time of a row jumps ahead of the sum of frame times by more, frames are missing.
@@ -51,6 +52,8 @@ DRIFT_NS = 50_000_000
 #: A gap is this many times the usual step between rows, and longer than a second.
 GAP_FACTOR = 20
 GAP_NS = 1_000_000_000
+#: What is worked out of so many rows at once stays in a processor's own memory.
+ROWS_OF_A_TURN = 32_768
 MOST_PARTS = 400
 MOST_MARKS = 20_000
 #: Longer than anything that is timed, and later than any instant: such a number is none.
@@ -123,9 +126,12 @@ class LogReader:
 
     def pieces(self) -> Iterator[Piece]:
         """The record in the order of the file. Raises NotALog where it turns out to be none."""
-        for some in rows(self.source, self.mapping):
-            self._note(some.broken)
-            yield from self._block(some)
+        read = rows(self.source, self.mapping)
+        turns = (few for some in read for few in some.parted(ROWS_OF_A_TURN))
+        for few, following in pairwise(chain(turns, [None])):
+            assert few is not None
+            self._note(few.broken)
+            yield from self._block(few, following)
         self._end_step()
 
     def of_rows(self, some: Rows) -> Iterator[Piece]:
@@ -147,21 +153,25 @@ class LogReader:
         room = max(0, SHOWN_BROKEN - len(self.summary.first_broken))
         self.summary.first_broken += [Broken(int(some.lines[n]), why) for n in wrong[:room]]
 
-    def _block(self, some: Rows) -> Iterator[Piece]:
+    def _block(self, some: Rows, following: Rows | None = None) -> Iterator[Piece]:
+        """The record of some rows; whether a run begins with the last one, those behind it tell."""
         if self.mapping.events or self.mapping.results:
             yield from self._timings(some)
             return
-        some, at, frames = self._timed(some)
+        some, at, frames = self._timed(some, following)
         if not len(some):
             return
-        at = at // TICK_NS * TICK_NS
+        at //= TICK_NS
+        at *= TICK_NS
         self.summary.rows += len(some)
         self._gaps(at)
         for first, last, text in self._spans(some):
             yield from self._span(some, at, frames, first, last, text)
         self._last_ns = int(at[-1])
 
-    def _timed(self, some: Rows) -> tuple[Rows, Instants, NDArray[np.bool_]]:
+    def _timed(
+        self, some: Rows, following: Rows | None
+    ) -> tuple[Rows, Instants, NDArray[np.bool_]]:
         """Rows with the instant of each, ns since the log's start, and which of them are frames."""
         mapping = self.mapping
         time_at, frame_at = mapping.only(TIME), mapping.only(FRAME_TIME)
@@ -184,7 +194,8 @@ class LogReader:
         unit = mapping.columns[time_at].unit
         values = self._clock.on_one_clock(some.numbers[time_at], unit)
         if unit not in WRITTEN:
-            values = self._clock.begun_anew(values, lengths, some.lines)
+            later = following.numbers[time_at][:1] if following else np.empty(0)
+            values = self._clock.begun_anew(values, lengths, some.lines, later * TIME_UNITS[unit])
         kept = np.abs(values) < _MOST_NS
         extra = [values] if lengths is None else [values, lengths]
         some, found = self._only(some, kept, "no time", *extra)
@@ -355,7 +366,7 @@ class LogReader:
         sums = np.cumsum(lengths if known.all() else np.where(known, lengths, 0.0))
         sums += self._sum_ns
         apart = at - sums
-        steps = np.diff(apart, prepend=self._apart)
+        steps = differences(apart, self._apart)
         jumps = steps > DRIFT_NS
         self._sum_ns, self._apart = float(sums[-1]), float(apart[-1])
         # neither sums nor what is held goes back, so that instants do not
@@ -370,7 +381,7 @@ class LogReader:
         return shown
 
     def _gaps(self, at: Instants) -> None:
-        steps = np.diff(at, prepend=max(self._last_ns, 0))
+        steps = differences(at, max(self._last_ns, 0))
         if len(steps) <= 2 or steps.max() <= GAP_NS:
             return
         wide = steps[steps > max(GAP_NS, GAP_FACTOR * float(np.median(steps)))]
@@ -510,7 +521,7 @@ class LogReader:
         if unit == "% of the machine":
             cores = cores * self.mapping.cores
         before = int(instants[0]) if self._used_until is None else self._used_until
-        steps = np.diff(instants, prepend=before) / 1e9
+        steps = differences(instants, before) / 1e9
         used = self._seconds + np.cumsum(cores * steps)
         self._seconds, self._used_until = float(used[-1]), int(instants[-1])
         return used

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from yardstick_core.formats.mapping import CLOCK, TIME_UNITS, WRITTEN
 
@@ -31,19 +31,24 @@ class RowClock:
 
     def begun_anew(
         self, values: NDArray[np.float64], lengths: NDArray[np.float64] | None,
-        lines: NDArray[np.int64],
+        lines: NDArray[np.int64], later: ArrayLike = (),
     ) -> NDArray[np.float64]:  # fmt: skip
         """Instants that go on where those of the log go back to its start: another run begins.
 
-        A single instant that is wrong is followed by one that goes on, and is none.
+        A single instant that is wrong is followed by one that goes on, and is none: what follows
+        the last one is the first of `later`.
         """
         self.anew_lines = []
         if not len(values):
             return values
         if not math.isfinite(self._first_of_run):
             self._first_of_run = float(values[0])
+        if self._goes_on(values):
+            self._rows_of_run += len(values)
+            self._last_of_run = float(values[-1])
+            return values + self._anew_ns if self._anew_ns else values
         before = np.concatenate(([self._last_of_run], values[:-1]))
-        after = np.append(values[1:], np.nan)
+        after = np.concatenate((values[1:], later, [np.nan]))[: len(values)]
         past = before - self._first_of_run
         near = values - self._first_of_run <= _NEAR_START * past
         goes_on = (after > values) & (after - self._first_of_run < past / 2)
@@ -62,6 +67,11 @@ class RowClock:
         known = values[np.isfinite(values)]
         self._last_of_run = float(known[-1]) if len(known) else self._last_of_run
         return shifted
+
+    def _goes_on(self, values: NDArray[np.float64]) -> bool:
+        """Whether no instant is missing or lies before the last one, as nearly always."""
+        before = self._last_of_run if math.isfinite(self._last_of_run) else -math.inf
+        return bool(values[0] >= before and (values[1:] >= values[:-1]).all())
 
     def on_one_clock(self, values: NDArray[np.float64], unit: str) -> NDArray[np.float64]:
         """Instants in ns; a time of day goes on after midnight."""

@@ -38,7 +38,8 @@ from yardstick_core.formats.source import MOST_UNPACKED, NotALog, Source, blocks
 from yardstick_core.formats.values import HALF_DAY, cells_of, clocks, dates, numbers
 
 ROWS_AT_ONCE = 131_072
-_AHEAD = 2
+#: Threads that parse, and blocks that they are ahead of whoever asks.
+_PARSERS, _AHEAD = 2, 4
 _LINE_END = ord("\n")
 SHOWN_OF_A_LINE = 200
 
@@ -67,6 +68,17 @@ class Rows:
     def __len__(self) -> int:
         return len(self.lines)
 
+    def parted(self, most: int) -> Iterator[Rows]:
+        """The same rows, at most so many at once; the first part has the broken lines."""
+        for first in range(0, max(1, len(self)), most):
+            part = slice(first, first + most)
+            yield Rows(
+                self.lines[part],
+                {place: values[part] for place, values in self.numbers.items()},
+                {place: cells[part] for place, cells in self.texts.items()},
+                [] if first else self.broken,
+            )
+
 
 def rows(source: Source, mapping: Mapping) -> Iterator[Rows]:
     """All rows of a file. Raises NotALog where it turns out to be none."""
@@ -76,7 +88,7 @@ def rows(source: Source, mapping: Mapping) -> Iterator[Rows]:
     read = _Separated(mapping) if mapping.kind == "separated" else _JsonLines(mapping)
     line = 1
     # The next blocks are parsed, each by one thread, while whoever asks works on this one.
-    with ThreadPoolExecutor(_AHEAD) as ahead:
+    with ThreadPoolExecutor(_PARSERS) as ahead:
         waiting: deque[Future[Rows]] = deque()
         for block in blocks(source):
             count = int(np.count_nonzero(np.frombuffer(block, np.uint8) == _LINE_END))

@@ -59,9 +59,21 @@ class Head:
     length: int
 
 
-def _shuffle(array: NDArray[Any]) -> bytes:
+def differences(values: NDArray[Any], before: float) -> NDArray[Any]:
+    """What each value, shape (n,), is above the one before it; the first one above `before`.
+
+    `np.diff` with a value in front takes ten times as long: it joins both to a new array first.
+    """
+    found = np.empty_like(values)
+    np.subtract(values[1:], values[:-1], out=found[1:])
+    found[:1] = values[:1] - before
+    return found
+
+
+def _group(array: NDArray[Any], room: NDArray[np.uint8]) -> None:
+    """Lay the bytes of numbers (n,) of k bytes each by significance into `room`, shape (k, n)."""
     flat = np.ascontiguousarray(array)
-    return flat.view(np.uint8).reshape(flat.size, flat.itemsize).T.tobytes()
+    room[:] = flat.view(np.uint8).reshape(flat.size, flat.itemsize).T
 
 
 def _unshuffle(data: bytes, dtype: str, count: int) -> NDArray[Any]:
@@ -72,7 +84,7 @@ def _unshuffle(data: bytes, dtype: str, count: int) -> NDArray[Any]:
     return np.ascontiguousarray(grouped.T).view(kind).reshape(count)
 
 
-def _pack(kind: int, count: int, before_ns: int, first_ns: int, body: bytes) -> bytes:
+def _pack(kind: int, count: int, before_ns: int, first_ns: int, body: bytes | memoryview) -> bytes:
     head = _HEAD.pack(_MAGIC, kind, count, before_ns, first_ns, len(body))
     return head + _compressor().compress(body)
 
@@ -125,13 +137,14 @@ def _body(data: bytes, kind: str) -> tuple[Head, bytes]:
 
 def encode_frames(instants_ns: Instants, before_ns: int = NO_FRAME) -> bytes:
     """Pack presentation instants, shape (n,), ns, ascending; n ≥ 1."""
-    ticks = np.diff(instants_ns // TICK_NS, prepend=instants_ns[:1] // TICK_NS)
+    ticks = differences(instants_ns // TICK_NS, 0)
     first = 0 if before_ns == NO_FRAME else (instants_ns[0] - before_ns) // TICK_NS
     ticks[0] = min(first, _LONGEST_TICKS)
     if ticks.max(initial=0) > _LONGEST_TICKS:
         raise ChunkError("two frames more than 214 s apart must not share a chunk")
-    body = _shuffle(ticks.astype("<i4"))
-    return _pack(_FRAMES, len(instants_ns), before_ns, int(instants_ns[0]), body)
+    body = np.empty((4, len(ticks)), np.uint8)
+    _group(ticks.astype("<i4"), body)
+    return _pack(_FRAMES, len(instants_ns), before_ns, int(instants_ns[0]), body.ravel().data)
 
 
 def decode_frame_ticks(data: bytes) -> tuple[Head, NDArray[np.int32]]:
@@ -157,9 +170,15 @@ def decode_frames(data: bytes) -> Instants:
 
 def encode_counter(instants_ns: Instants, values: Values) -> bytes:
     """Pack samples of one counter: instants (n,), ns, and values (n,), n ≥ 1."""
-    ticks = np.diff(instants_ns // TICK_NS, prepend=instants_ns[:1] // TICK_NS)
-    body = _shuffle(ticks.astype("<i8")) + _shuffle(np.asarray(values, "<f8"))
-    return _pack(_COUNTER, len(instants_ns), NO_FRAME, int(instants_ns[0]), body)
+    ticks = differences(instants_ns // TICK_NS, 0)
+    ticks[0] = 0
+    body = np.zeros((16, len(ticks)), np.uint8)
+    if ticks.min() >= 0 and ticks.max() <= _LONGEST_TICKS:  # as nearly always: half the work
+        _group(ticks.astype("<u4"), body[:4])
+    else:
+        _group(ticks.astype("<i8"), body[:8])
+    _group(np.asarray(values, "<f8"), body[8:])
+    return _pack(_COUNTER, len(instants_ns), NO_FRAME, int(instants_ns[0]), body.ravel().data)
 
 
 def decode_counter(data: bytes) -> tuple[Instants, Values]:

@@ -22,12 +22,12 @@ from yardstick_core.streams.entries import Entry
 from yardstick_server.logs.models import LogFile
 from yardstick_server.runs.acceptance import accepted_now
 from yardstick_server.runs.models import BROUGHT_IN, Run
-from yardstick_server.traces.keeping import ChunkRow, insert_rows, plain_connection
+from yardstick_server.traces.keeping import ChunkRow, copy_rows, plain_connection
 
 SAMPLES = 16_384
 KEPT_APART = "brought in: kept apart until somebody lets it in"
 #: Chunks are stored so many at a time.
-_AT_ONCE = 100
+_AT_ONCE = 200
 _FEW_PIECES = 50
 _PACKERS = 2
 
@@ -64,7 +64,7 @@ class _Storing:
         self._made = []
 
     def _insert(self, made: list[Future[ChunkRow]]) -> None:
-        insert_rows([one.result() for one in made], self._over)
+        copy_rows([one.result() for one in made], self._over)
 
     def _wait(self) -> None:
         if self._stored is not None:

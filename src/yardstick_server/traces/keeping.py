@@ -43,6 +43,13 @@ SELECT * FROM unnest(
 ON CONFLICT (run_id, stream, sequence) DO NOTHING
 """
 
+_COPY = f"""
+COPY {Chunk._meta.db_table}
+  (run_id, stream, sequence, samples, first_ns, last_ns, sha256, data)
+FROM STDIN (FORMAT BINARY)
+"""
+_TYPES = ["int8", "varchar", "int4", "int4", "int8", "int8", "varchar", "bytea"]
+
 
 def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
     """Store those of some chunks that are not there yet; how many they were.
@@ -78,6 +85,14 @@ def insert_rows(rows: Sequence[ChunkRow], over: psycopg.Connection | None = None
     with psycopg.Cursor(over or plain_connection()) as cursor:
         cursor.execute(_INSERT, list(map(list, zip(*rows, strict=True))))
         return int(cursor.rowcount)
+
+
+def copy_rows(rows: Sequence[ChunkRow], over: psycopg.Connection) -> None:
+    """Store chunks of runs that nobody else writes to: quicker, and an error where one is there."""
+    with over.cursor() as cursor, cursor.copy(_COPY) as copy:
+        copy.set_types(_TYPES)
+        for row in rows:
+            copy.write_row(row)
 
 
 def plain_connection() -> psycopg.Connection:
