@@ -14,6 +14,7 @@ from typing import Any
 from yardstick_agent import leftovers, prepared
 from yardstick_agent.children import ending_with_us
 from yardstick_agent.client import Client, ServerAway, ServerRefused
+from yardstick_agent.playing.live import read_live
 from yardstick_agent.spool.reader import SpoolReader
 from yardstick_core.assignment import Assignment
 
@@ -57,7 +58,7 @@ def _play(client: Client, number: int, folder: Path) -> dict[str, Any]:
     process = subprocess.Popen(ending_with_us(command), start_new_session=True)
     shown = 0.0
     while process.poll() is None:
-        state = _live(folder)
+        state = read_live(folder)
         answer = _tell(client, number, {key: state[key] for key in TOLD if key in state})
         if answer.get("stop"):
             process.send_signal(signal.SIGTERM)
@@ -69,7 +70,7 @@ def _play(client: Client, number: int, folder: Path) -> dict[str, Any]:
         except subprocess.TimeoutExpired:
             continue
     _show(client, number, folder, shown)
-    return _ending(folder, _live(folder))
+    return _ending(folder, read_live(folder))
 
 
 def _draft(client: Client, number: int, folder: Path) -> dict[str, Any]:
@@ -79,7 +80,7 @@ def _draft(client: Client, number: int, folder: Path) -> dict[str, Any]:
     leftovers.note(folder, process.pid)
     shown, acted = 0.0, 0
     while process.poll() is None:
-        state = _live(folder)
+        state = read_live(folder)
         told = {key: state[key] for key in TOLD if key in state}
         answer = _tell(client, number, {**told, "acted": acted})
         if answer.get("stop"):
@@ -93,7 +94,11 @@ def _draft(client: Client, number: int, folder: Path) -> dict[str, Any]:
             process.wait(DRAFT_TELL_SECONDS)
         except subprocess.TimeoutExpired:
             continue
-    ending = {"line": 0, "elapsed_ns": _live(folder).get("elapsed_ns", 0), "outcome": "finished"}
+    ending = {
+        "line": 0,
+        "elapsed_ns": read_live(folder).get("elapsed_ns", 0),
+        "outcome": "finished",
+    }
     try:
         return {**ending, "draft": (folder / "draft.session").read_text(encoding="utf-8")}
     except OSError:
@@ -154,10 +159,3 @@ def _show(client: Client, number: int, folder: Path, shown: float) -> float:
         return made
     except (OSError, ServerAway, ServerRefused):
         return shown
-
-
-def _live(folder: Path) -> dict[str, Any]:
-    try:
-        return dict(json.loads((folder / "live.json").read_text()))
-    except (OSError, ValueError):
-        return {}

@@ -25,6 +25,7 @@ from yardstick_agent.client import Client, ServerAway, ServerRefused
 from yardstick_agent.config import ConfigError, RigConfig, described, load
 from yardstick_agent.fitness import unfit
 from yardstick_agent.lock import machine_to_ourselves
+from yardstick_agent.playing.live import read_live
 from yardstick_agent.playing.restarting import FILE as RESTARTING
 from yardstick_agent.playing.restarting import Suspended, came_back, suspended
 from yardstick_agent.programs import OWNER, NotAllowed, allow, forbid
@@ -293,7 +294,7 @@ class Service:
                 self._end_recorder(run, process)
                 break
             try:
-                answer = self.client.heartbeat(run, _live(folder))
+                answer = self.client.heartbeat(run, read_live(folder))
                 again = max(HEARTBEAT_SECONDS, float(answer.get("again_s", 0)))
                 if answer.get("abort"):
                     self._end_recorder(run, process)
@@ -330,7 +331,7 @@ class Service:
         while not self.stopping.is_set() and time.monotonic() < until and not aborted:
             try:
                 told = {
-                    **_live(folder),
+                    **read_live(folder),
                     "restarting_s": waiting.within_s,
                     "restarting_by_hand": waiting.by_hand,
                 }
@@ -449,13 +450,6 @@ def _changed_ns(file: Path | None) -> int:
         return file.stat().st_mtime_ns if file else 0
     except OSError:
         return 0
-
-
-def _live(folder: Path) -> dict[str, Any]:
-    try:
-        return dict(json.loads((folder / "live.json").read_text()))
-    except (OSError, ValueError):
-        return {}
 
 
 def note_outcome(folder: Path, outcome: str, detail: str) -> None:

@@ -18,8 +18,6 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from yardstick_agent import compiled, leftovers
 from yardstick_agent.bus import SessionBus
 from yardstick_agent.changes import Changes
@@ -34,6 +32,7 @@ from yardstick_agent.files import FolderWatch
 from yardstick_agent.footprint import installed, settings
 from yardstick_agent.home import REAL, run_home
 from yardstick_agent.own_counters import OwnCounters
+from yardstick_agent.playing.live import LIVE_REACH_NS, LIVE_SECONDS, LiveBeats
 from yardstick_agent.playing.player import Player, SessionEnded
 from yardstick_agent.playing.preconditions import prepare_program, prepare_rig
 from yardstick_agent.playing.restarting import FILE as RESTARTING
@@ -76,10 +75,7 @@ from yardstick_core.script.model import (
 from yardstick_core.script.schedule import Schedule
 from yardstick_core.streams.counters import companion_stream
 
-LIVE_SECONDS = 0.5
 PICTURE_SECONDS = 0.5
-LIVE_REACH_NS = 3_000_000_000
-BEAT_NS = 50_000_000
 GATE_SECONDS = 0.05
 #: How a part of a session ends that goes on after a restart of its machine: no outcome of a run.
 SUSPENDED = "suspended"
@@ -106,6 +102,7 @@ class Measurement:
         self.spool = SpoolWriter(folder, origin)
         if self.waiting:
             self.spool.go_on()
+        self.beats = LiveBeats(origin)
         self.changes = Changes()
         self.stopping = threading.Event()
         self.waiting_at = 0
@@ -536,18 +533,10 @@ class Measurement:
         return operations[place].line if operations else 0
 
     def _beats(self) -> list[list[float]]:
-        """The last three seconds in beats of 50 ms: number, frames ended, longest of them in ms."""
         now = now_ns()
-        instants = np.array(self.watcher.recent_frames(now - LIVE_REACH_NS), np.int64)
-        if len(instants) < 2:
-            return []
-        numbers = (instants[1:] - self.spool.origin_ns) // BEAT_NS
-        firsts = np.flatnonzero(np.diff(numbers, prepend=numbers[0] - 1))
-        ended = np.diff(firsts, append=len(numbers))
-        longest = np.maximum.reduceat(np.diff(instants), firsts) / 1e6
-        whole = numbers[firsts] < (now - self.spool.origin_ns) // BEAT_NS
-        beats = zip(numbers[firsts][whole], ended[whole], longest[whole], strict=True)
-        return [[int(number), int(many), round(float(ms), 2)] for number, many, ms in beats]
+        since = max(self.beats.last_ns + 1, now - LIVE_REACH_NS)
+        self.beats.add(self.watcher.recent_frames(since))
+        return self.beats.whole(now)
 
 
 def _drop(*_: Any) -> None:
