@@ -266,20 +266,24 @@ def _reason(plan: Plan, look: int, judgement: Judgement) -> str:
         )
         if not wide:
             return f"after {look} rounds every main metric is known to ± {plan.precision:g} %"
-        left = f"{wide} main metrics are less well known than ± {plan.precision:g} %"
+        left = f"{_main_metrics(wide)} less well known than ± {plan.precision:g} %"
     else:
         unsettled = [d for _, d in main if is_unsettled(d)]
         if not unsettled:
             return f"after {look} rounds every main metric is decided"
         hopeless = _hopeless([d.undecided for d in unsettled])
         if hopeless:
-            return f"after {look} rounds {len(unsettled)} main metrics are open, each {hopeless}"
-        left = f"{len(unsettled)} main metrics are still open"
+            return f"after {look} rounds {_main_metrics(len(unsettled))} open: {hopeless}"
+        left = f"{_main_metrics(len(unsettled))} still open"
     return f"the cap of {plan.cap} rounds is reached; {left}" if last else ""
 
 
+def _main_metrics(number: int) -> str:
+    return "1 main metric is" if number == 1 else f"{number} main metrics are"
+
+
 #: Codes of a difference (yardstick_core.compare.difference) that no number of rounds changes.
-NO_EVENTS, NEAR_MATERIALITY, UNBOUNDED = "no_events", "near_materiality", "unbounded"
+NO_EVENTS, WIDE_SPREAD, UNBOUNDED = "no_events", "wide_spread", "unbounded"
 
 
 def is_unsettled(difference: Difference) -> bool:
@@ -290,10 +294,9 @@ def is_unsettled(difference: Difference) -> bool:
 def _hopeless(undecided: Sequence[str]) -> str:
     """Why no sensible number of rounds would decide any of these; empty where one would."""
     why = {
-        NEAR_MATERIALITY: "so close to what matters that no sensible number of rounds would "
-        "decide it",
-        UNBOUNDED: "without a limit on one side, for some of its readings never reached their end",
+        WIDE_SPREAD: "the runs vary so much that no sensible number of rounds would decide",
+        UNBOUNDED: "some readings never reached their end, which no number of rounds changes",
     }
     if not all(code in why for code in undecided):
         return ""
-    return " or ".join(why[code] for code in dict.fromkeys(undecided))
+    return "; ".join(why[code] for code in dict.fromkeys(undecided))

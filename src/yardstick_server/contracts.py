@@ -44,6 +44,7 @@ class Answer(TypedDict):
     detail: str
     why: str
     rounds_to_decide: NotRequired[int | None]
+    undecided: NotRequired[str]
     text: str
 
 
@@ -58,6 +59,7 @@ class AnswerOnRule(TypedDict):
     detail: str
     why: str
     rounds_to_decide: NotRequired[int | None]
+    undecided: NotRequired[str]
     text: str
     before: Before | None
     gain: float | None
@@ -2097,6 +2099,7 @@ class Unsettled(TypedDict):
     candidate: int
     rounds: int | None
     verdict_withheld: bool
+    undecided: str
     why: Sentence
 
 

@@ -426,7 +426,7 @@ class Measurement:
 
     @contextmanager
     def _live_reporting(self) -> Iterator[None]:
-        """Replace live.json twice a second while the session plays."""
+        """Write live.json twice a second while the session plays."""
         done = threading.Event()
 
         def tell() -> None:

@@ -41,6 +41,8 @@ class Answer:
     why: str = ""
     #: About how many rounds in all would decide it; None where it is decided or that is not known.
     rounds_to_decide: int | None = None
+    #: Why it is open, as a code of `Difference`; empty where it is not.
+    undecided: str = ""
 
     @property
     def text(self) -> str:
@@ -91,6 +93,7 @@ def _answer(row: Row, candidate: int) -> Answer:
         _change(row, difference),
         _detail(difference) if row.metric.on_logs else _own_limits(row, difference),
         rounds_to_decide=difference.runs_to_decide if difference.verdict == OPEN else None,
+        undecided=difference.undecided if difference.verdict == OPEN else "",
     )  # fmt: skip
 
 

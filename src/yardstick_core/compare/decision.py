@@ -20,13 +20,15 @@ from yardstick_core.compare.verdict import OPEN
 class Unsettled:
     """An open difference of a main metric, and how many rounds in all should decide it.
 
-    No number of rounds decides one that is held back.
+    No number of rounds decides one that is held back, and for some nobody can say how many it
+    takes; `undecided` is why it is open, as a code of `Difference`.
     """
 
     row: Row
     candidate: int
     rounds: int | None
     verdict_withheld: bool
+    undecided: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +81,13 @@ def decide_study(
             for t in trade_offs(rows, variants, baseline, index, judgement.alpha)
         ),
         tuple(
-            Unsettled(row, index, difference.runs_to_decide, difference.verdict_withheld)
+            Unsettled(
+                row,
+                index,
+                difference.runs_to_decide,
+                difference.verdict_withheld,
+                difference.undecided,
+            )
             for row in main
             for index, difference in enumerate(row.differences)
             if difference is not None

@@ -19,14 +19,20 @@ from yardstick_core.compare.estimate import (
 )
 from yardstick_core.compare.events import ENOUGH_WITHOUT
 from yardstick_core.compare.intervals import Interval
-from yardstick_core.compare.verdict import LEVEL, OPEN, decide, runs_to_decide
+from yardstick_core.compare.verdict import (
+    LEVEL,
+    OPEN,
+    decide,
+    never_decides,
+    runs_to_decide,
+)
 from yardstick_core.readings.metric import Metric
 
 NO_INTERVAL = "no interval"
 RAW_BAND = math.log(1.03)
 #: Why a difference that has an interval is open: more runs would tell, it is too close to what
 #: matters for any number of runs, or a limit is infinite, for some readings have no end.
-MORE_RUNS, NEAR_MATERIALITY, UNBOUNDED = "more_runs", "near_materiality", "unbounded"
+MORE_RUNS, WIDE_SPREAD, UNBOUNDED = "more_runs", "wide_spread", "unbounded"
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,7 +157,7 @@ def _difference(found: Estimate, alpha: float) -> Difference:
     rounds, undecided = None, ""
     if verdict == OPEN:
         rounds = runs_to_decide(gain, band, fewest, alpha)
-        undecided = _why_undecided(gain, rounds)
+        undecided = _why_undecided(gain, band, fewest, alpha)
     return Difference(
         metric=metric.key,
         verdict=verdict,
@@ -198,10 +204,10 @@ def _scale(found: Estimate) -> float:
     return RAW_BAND / (size or abs(found.gain.estimate) or 1.0)
 
 
-def _why_undecided(gain: Interval, rounds: int | None) -> str:
-    if rounds is not None:
+def _why_undecided(gain: Interval, band: float, n: int, alpha: float) -> str:
+    if not never_decides(gain, band, n, alpha):
         return MORE_RUNS
-    return UNBOUNDED if math.isinf(gain.low) or math.isinf(gain.high) else NEAR_MATERIALITY
+    return UNBOUNDED if math.isinf(gain.low) or math.isinf(gain.high) else WIDE_SPREAD
 
 
 def _ratios(found: Estimate) -> tuple[float, float, float]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -14,6 +15,9 @@ from yardstick_core.readings.metric import Metric
 
 AHEAD, BEHIND, LEVEL, OPEN = "ahead", "behind", "level", "open"
 FEWEST_ADVISED, MOST_ADVISED = 2, 60
+#: Where a difference is taken to lie when it is said that no number of runs will decide it: within
+#: so many standard errors of the estimate, which is itself known from few runs.
+WITHIN_ERRORS = 1.0
 
 
 def materiality(metric: Metric, levels: tuple[float, float], *, on_logs: bool) -> float:
@@ -56,6 +60,19 @@ def runs_to_decide(gain: Interval, band: float, n: int, alpha: float = 0.05) -> 
     place = MOST_ADVISED - FEWEST_ADVISED + 1 - bisect_left(_reaches(alpha), most)
     counted = max(place + FEWEST_ADVISED, n + 1)
     return counted if counted <= MOST_ADVISED else None
+
+
+def never_decides(gain: Interval, band: float, n: int, alpha: float = 0.05) -> bool:
+    """Whether no sensible number of runs decides, wherever near its estimate the gain lies.
+
+    By the estimate alone, one that lies near what matters by chance would be given up: where the
+    spread is as large as what matters, a quarter to a half of all studies after five rounds, most
+    of which the rounds to come decide.
+    """
+    places = (gain.estimate + way * WITHIN_ERRORS * gain.spread for way in (-1, 0, 1))
+    return all(
+        runs_to_decide(replace(gain, estimate=place), band, n, alpha) is None for place in places
+    )
 
 
 @lru_cache(maxsize=128)

@@ -208,7 +208,7 @@ def _row(row: Row, baseline: int) -> contracts.Row:
         "in_percent": row.metric.on_logs,
         "unit": unit,
         "unit_factor": factor,
-        "material": _material(row),
+        "material": material_text(row),
         "material_share": 100 * row.metric.material_share if row.metric.on_logs else None,
         "material_amount": row.metric.material_amount,
         "amount_unit": "pt" if row.metric.unit == "%" else row.metric.unit,
@@ -235,7 +235,8 @@ def _samples(sides: tuple[tuple[Sample, ...], ...]) -> list[list[contracts.Sampl
     return [[cast(contracts.Sample, sample._asdict()) for sample in side] for side in sides]
 
 
-def _material(row: Row) -> str:
+def material_text(row: Row) -> str:
+    """The smallest difference of a metric that matters, in words."""
     metric = row.metric
     if not metric.on_logs:
         return text.signed(metric, metric.material_amount).lstrip("+")

@@ -10,7 +10,7 @@ from typing import TypedDict, cast
 from yardstick_core.compare import composite, text
 from yardstick_core.compare.contributions import Breakdown
 from yardstick_core.compare.decision import Decision
-from yardstick_core.compare.difference import RAW_BAND
+from yardstick_core.compare.difference import RAW_BAND, WIDE_SPREAD
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
@@ -22,7 +22,7 @@ from yardstick_core.readings import METRICS
 from yardstick_core.readings.durations import DURATION, STEP_PROCESSOR, STEP_TIME
 from yardstick_core.script import parse
 from yardstick_server import contracts
-from yardstick_server.analysis.board import sentence, sentences
+from yardstick_server.analysis.board import material_text, sentence, sentences
 from yardstick_server.analysis.claims import judged_claims
 from yardstick_server.analysis.judging import StudyAnalysis, kept_analyses, machine_mib
 from yardstick_server.shelf import active
@@ -60,6 +60,7 @@ def decision_body(analysis: StudyAnalysis) -> contracts.Decision:
                 "candidate": open_.candidate,
                 "rounds": open_.rounds,
                 "verdict_withheld": open_.verdict_withheld,
+                "undecided": open_.undecided,
                 "why": sentence(_why_open(open_.row, open_.candidate)),
             }
             for open_ in decision.unsettled
@@ -222,7 +223,10 @@ def _why_open(row: Row, candidate: int) -> str:
     if difference is None or difference.caveats:
         return difference.caveats[0 if difference.verdict_withheld else -1] if difference else ""
     shown = difference.percent_text or difference.change_text
-    return f"{shown}, interval {difference.interval_text}"
+    said = f"{shown}, interval {difference.interval_text}"
+    if difference.undecided != WIDE_SPREAD:
+        return said
+    return f"{said}; runs vary too much to tell whether it matters ({material_text(row)})"
 
 
 def over_sessions(

@@ -110,6 +110,7 @@ class UnsettledSerializer(serializers.Serializer):
     verdict_withheld = serializers.BooleanField(
         help_text="held back, for the runs were not measured alike"
     )
+    undecided = serializers.CharField(help_text="why it is open, as a code")
     why = SentenceSerializer()
 
 

@@ -149,6 +149,9 @@ class AnswerSerializer(serializers.Serializer):
         allow_null=True, required=False,
         help_text="about so many rounds in all would decide it; null where it is or nobody knows",
     )  # fmt: skip
+    undecided = serializers.CharField(
+        required=False, help_text="why it is open, as a code; else empty"
+    )
     text = serializers.CharField()
 
 

@@ -5,6 +5,7 @@ import { count } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
 import { ClaimLine } from "../ask/ClaimLine";
 import { Caveat } from "../Caveat";
+import { isHopeless } from "../measure/remaining";
 import { readLink } from "./links";
 
 export function Aside(props: { study: Study; decision: Decision }) {
@@ -66,7 +67,9 @@ function Unsettled(props: { study: Study; decision: Decision }) {
   const most = Math.max(0, ...open.map((one) => one.rounds ?? 0));
   const held = open.filter((one) => one.verdict_withheld).length;
   const what = decision.rounds ? "rounds" : "runs";
-  const never = open.filter((one) => one.rounds === null && !one.verdict_withheld).length;
+  const free = open.filter((one) => !one.verdict_withheld);
+  const never = free.filter((one) => isHopeless(one.undecided)).length;
+  const unknown = free.filter((one) => one.rounds === null).length - never;
   return (
     <section>
       <h2 className="font-semibold">What is still open, and what would decide it</h2>
@@ -78,10 +81,12 @@ function Unsettled(props: { study: Study; decision: Decision }) {
           open.{" "}
           {decision.rounds === 0 &&
             most > 0 &&
-            `About ${most} runs of each in all should decide ${never ? "those that can be" : "them"}. `}
+            `About ${most} runs of each in all should decide ${never + unknown ? "those that can be" : "them"}. `}
           {decision.rounds > 0 &&
             most > decision.rounds &&
-            `About ${most - decision.rounds} more rounds should decide ${never ? "those that can be" : "them"}. `}
+            `About ${most - decision.rounds} more rounds should decide ${never + unknown ? "those that can be" : "them"}. `}
+          {unknown > 0 &&
+            `${unknown === open.length ? "Nobody can say yet" : `For ${unknown} nobody can say yet`} how many ${what} that takes. `}
           {never > 0 && `${never} cannot be decided by any sensible number of ${what}. `}
           {held > 0 &&
             `${held === open.length ? `No number of ${what} decides` : `${held} are held back: no number of ${what} decides`} what was not measured alike. `}

@@ -44,6 +44,18 @@ export function roundSeconds(runs: RunSummary[], variants: number): number | nul
 export interface Awaited {
   verdict: string;
   rounds_to_decide?: number | null;
+  undecided?: string;
+}
+
+/** Why no sensible number of rounds decides, by the code of a difference. */
+const HOPELESS: Record<string, string> = {
+  wide_spread: "the runs vary so much that no sensible number of rounds would decide",
+  unbounded: "some readings never reached their end, which no number of rounds changes",
+};
+
+/** Whether no sensible number of rounds decides what is open. */
+export function isHopeless(undecided?: string): boolean {
+  return (undecided ?? "") in HOPELESS;
 }
 
 /**
@@ -66,8 +78,13 @@ export function stillNeeded(
   const open = answers.filter((one) => one.verdict === "open");
   if (!open.length) return "What decides is known: no more rounds are needed for it.";
   const known = open.flatMap((one) => (one.rounds_to_decide ? [one.rounds_to_decide] : []));
+  const stand = open.length === 1 ? "One answer is" : `${open.length} answers are`;
+  if (open.every((one) => isHopeless(one.undecided))) {
+    const why = [...new Set(open.map((one) => HOPELESS[one.undecided ?? ""]))].join("; ");
+    return `${stand} open: ${why}.`;
+  }
   if (!known.length)
-    return `${open.length === 1 ? "One answer is" : `${open.length} answers are`} still open, and nobody can say how many rounds that takes.`;
+    return `${stand} still open, and nobody can say yet how many rounds that takes.`;
   const wanted = Math.max(...known);
   const look =
     looks.find((rounds) => rounds >= wanted && rounds > done) ?? Math.max(wanted, done + 1);
