@@ -117,6 +117,9 @@ def test_every_form_says_the_same_numbers(measured):
         ):  # fmt: skip
             for form, text in forms.items():
                 assert without_spaces(plain(said)) in without_spaces(text), f"{said} not in {form}"
+        reading = f"{metric['medians'][1]['text']}{metric['unit']}"
+        for form in ("page", "html", "pdf"):
+            assert without_spaces(reading) in without_spaces(forms[form]), f"no unit in {form}"
     amount = next(m for m in shown if m["deciding"])["differences"][1]["change_text"]
     for form, text in forms.items():
         assert f"Itsaves{without_spaces(amount)}." in without_spaces(text), form

@@ -32,7 +32,8 @@ PLAYING = {
 }
 BROWSING = "tests/browser"
 BROWSERS, GIVES_WAY = 2, 5
-QUIET, OTHERS = ("-m", "quiet"), ("-m", "not quiet", "--durations=12")
+SLOWEST = "--durations=12"
+QUIET, OTHERS = ("-m", "quiet"), ("-m", "not quiet", SLOWEST)
 #: Exit statuses of pytest: everything passed; all that can be mended by a second try.
 PASSED, TESTS_FAILED = 0, 1
 MOST_UNSTEADY = 6
@@ -70,7 +71,7 @@ def _everything(cluster: Cluster, failures: Path) -> list[int]:
     """Run all tests; the exit statuses. Which tests failed is noted in `failures`, a line each."""
     noted = {"YARDSTICK_TEST_FAILURES": str(failures)}
     say("tests of core and server, on all cores")
-    codes = [_pytest(cluster, *TOGETHER, "--numprocesses", "auto", **noted)]
+    codes = [_pytest(cluster, *TOGETHER, "--numprocesses", "auto", SLOWEST, **noted)]
     say("tests that need a quiet machine")
     codes.append(_pytest(cluster, *chain(*PLAYING.values()), *QUIET, **noted))
     return codes + _sessions_and_browsers(cluster, noted)

@@ -9,6 +9,8 @@ import numpy as np
 from yardstick_core.readings.metric import define
 from yardstick_core.streams.chunk import Instants, Values
 
+SHOWN_LONG_ENOUGH = "its main window shown for a second"
+
 THREADS = define(
     "threads", "threads", "", "lower",
     "most threads of the subject and its children at once in the stretch, sampled",
@@ -27,17 +29,17 @@ HANDLES = define(
 START_THREADS = define(
     "start_threads", "threads after the start", "", "lower",
     "threads of the subject and its children when its main window had been shown for a second",
-    material_amount=1, on_logs=False,
+    material_amount=1, on_logs=False, minimum=SHOWN_LONG_ENOUGH,
 )  # fmt: skip
 START_PROCESSES = define(
     "start_processes", "processes after the start", "", "lower",
     "processes of the subject when its main window had been shown for a second, itself included",
-    material_amount=1, on_logs=False,
+    material_amount=1, on_logs=False, minimum=SHOWN_LONG_ENOUGH,
 )  # fmt: skip
 START_HANDLES = define(
     "start_handles", "handles after the start", "", "lower",
     "open files, pipes, sockets and the like when its main window had been shown for a second",
-    material_amount=5, on_logs=False,
+    material_amount=5, on_logs=False, minimum=SHOWN_LONG_ENOUGH,
 )  # fmt: skip
 INSTALLED = define(
     "installed", "installed size", "MiB", "lower",

@@ -31,7 +31,9 @@ def how_sure(content: Content) -> list[str]:
             how = [text.removeprefix(_UNEVEN) for text in how]
         found.append(
             f"{turns}; {'; '.join(how)}; ratios on logs. The run is the "
-            "unit: frames are not counted as if they were runs. Intervals hold at "
+            "unit: frames are not counted as if they were runs. Readings are medians over runs; a "
+            "change is estimated from all of them, and may differ a little from what two medians "
+            "lie apart. Intervals hold at "
             f"{board['level']}. {len(judged)} metrics count; allowing for how many are looked at, "
             "at most 5.5 in 100 studies of the same build raise any alarm."
         )
