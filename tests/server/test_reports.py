@@ -95,6 +95,7 @@ def test_every_form_says_the_same_numbers(measured):
         "markdown": plain(file(measured, "markdown").decode()),
         "pdf": pdf_text(file(measured, "pdf")),
     }
+    assert not re.search(r"\s\. Meant to differ", file(measured, "html").decode())
     numbers = json.loads(file(measured, "json"))
     lines = list(csv.DictReader(io.StringIO(file(measured, "csv").decode())))
     shown = [

@@ -66,12 +66,13 @@ def never_decides(gain: Interval, band: float, n: int, alpha: float = 0.05) -> b
     """Whether no sensible number of runs decides, wherever near its estimate the gain lies.
 
     By the estimate alone, one that lies near what matters by chance would be given up: where the
-    spread is as large as what matters, a quarter to a half of all studies after five rounds, most
-    of which the rounds to come decide.
+    spread is as large as what matters, up to a quarter of all studies that the rounds to come
+    decide. Sizes that none decides lie together, so that the least and the largest tell of all.
     """
-    places = (gain.estimate + way * WITHIN_ERRORS * gain.spread for way in (-1, 0, 1))
+    size, error = abs(gain.estimate), WITHIN_ERRORS * gain.spread
     return all(
-        runs_to_decide(replace(gain, estimate=place), band, n, alpha) is None for place in places
+        runs_to_decide(replace(gain, estimate=place), band, n, alpha) is None
+        for place in (max(0.0, size - error), size + error)
     )
 
 

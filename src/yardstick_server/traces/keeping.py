@@ -32,11 +32,11 @@ class ChunkConflict(ValueError):
     """A chunk cannot take its place: another is there, or the run takes no more."""
 
 
+_COLUMNS = "run_id, stream, sequence, samples, first_ns, last_ns, sha256, data"
 #: All rows of a message in one statement, without the detour over objects: of the 9 ms that a
 #: message of twenty chunks took, five went into making and naming them.
 _INSERT = f"""
-INSERT INTO {Chunk._meta.db_table}
-  (run_id, stream, sequence, samples, first_ns, last_ns, sha256, data)
+INSERT INTO {Chunk._meta.db_table} ({_COLUMNS})
 SELECT * FROM unnest(
   %b::int8[], %b::text[], %b::int4[], %b::int4[], %b::int8[], %b::int8[], %b::text[], %b::bytea[]
 )
@@ -44,9 +44,7 @@ ON CONFLICT (run_id, stream, sequence) DO NOTHING
 """
 
 _COPY = f"""
-COPY {Chunk._meta.db_table}
-  (run_id, stream, sequence, samples, first_ns, last_ns, sha256, data)
-FROM STDIN (FORMAT BINARY)
+COPY {Chunk._meta.db_table} ({_COLUMNS}) FROM STDIN (FORMAT BINARY)
 """
 _TYPES = ["int8", "varchar", "int4", "int4", "int8", "int8", "varchar", "bytea"]
 
@@ -74,21 +72,21 @@ def keep_all(run: Run, pieces: list[batch.Piece]) -> int:
     return kept
 
 
-def insert_rows(rows: Sequence[ChunkRow], over: psycopg.Connection | None = None) -> int:
-    """Store chunks as they are, in one statement; how many were not there. In a transaction.
-
-    Another thread than that of the transaction names the connection that it goes over.
-    """
+def insert_rows(rows: Sequence[ChunkRow]) -> int:
+    """Store chunks as they are, in one statement; how many were not there. In a transaction."""
     if not rows:
         return 0
     # values go as they are in memory: a cursor that writes them into its statement takes longer
-    with psycopg.Cursor(over or plain_connection()) as cursor:
+    with psycopg.Cursor(plain_connection()) as cursor:
         cursor.execute(_INSERT, list(map(list, zip(*rows, strict=True))))
         return int(cursor.rowcount)
 
 
 def copy_rows(rows: Sequence[ChunkRow], over: psycopg.Connection) -> None:
-    """Store chunks of runs that nobody else writes to: quicker, and an error where one is there."""
+    """Store chunks of runs that nobody else writes to: quicker, and an error where one is there.
+
+    Another thread than that of the transaction names the connection that it goes over.
+    """
     with over.cursor() as cursor, cursor.copy(_COPY) as copy:
         copy.set_types(_TYPES)
         for row in rows:
