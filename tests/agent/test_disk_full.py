@@ -10,7 +10,7 @@ from sessions import SDL, prepared
 from yardstick_agent.playing import measure as measuring
 from yardstick_agent.playing.measure import Measurement
 from yardstick_agent.spool.reader import SpoolReader
-from yardstick_agent.spool.writer import SpoolWriter
+from yardstick_agent.spool.writer import CounterFile, SpoolWriter
 
 
 class FullDisk:
@@ -66,6 +66,7 @@ def test_a_run_on_a_full_disk_ends_with_what_it_has(tmp_path, monkeypatch):
     text = 'session "S"\nstep "Frames"\n  start\n  until log "ready"\n  press f\n  wait 30s\n'
     folder = prepared(tmp_path / "run", text, SDL)
     assignment = json.loads((folder / "assignment.json").read_text())
+    monkeypatch.setattr(measuring.compiled, "library", lambda: None)
     monkeypatch.setattr(measuring.os, "write", FullDisk(120, folder))
     outcome = Measurement(folder, assignment).run()
     run = SpoolReader(folder).run()
@@ -73,3 +74,19 @@ def test_a_run_on_a_full_disk_ends_with_what_it_has(tmp_path, monkeypatch):
     assert "No space left" in run.detail
     samples = len(run.frames_ns) + sum(len(at) for at, _ in run.counters.values())
     assert 100 <= samples <= 240
+
+
+@pytest.mark.screen
+def test_a_run_ends_when_compiled_code_finds_the_disk_full(tmp_path, monkeypatch):
+    text = 'session "S"\nstep "Frames"\n  start\n  until log "ready"\n  wait 30s\n'
+    folder = prepared(tmp_path / "run", text, SDL)
+    assignment = json.loads((folder / "assignment.json").read_text())
+    full = os.open("/dev/full", os.O_WRONLY)
+    monkeypatch.setattr(SpoolWriter, "counter_file", lambda *_: CounterFile(full, 0.0))
+    outcome = Measurement(folder, assignment).run()
+    os.close(full)
+    run = SpoolReader(folder).run()
+    assert outcome == run.outcome == "aborted"
+    assert "disk is full" in run.detail
+    assert len(run.counters["subject.resident"][0]) == 1  # taken before compiled code began
+    assert len(run.counters["machine.busy_seconds"][0]) > 1

@@ -16,6 +16,7 @@ from yardstick_agent.display.errors import DisplayError
 from yardstick_agent.display.input import Input, Keyboard
 from yardstick_agent.display.virtual import VirtualDisplay
 from yardstick_agent.display.watcher import Watcher
+from yardstick_agent.display.windows import Window
 from yardstick_agent.sampling.processes import children, descends_from
 from yardstick_agent.spool.ring import Ring
 from yardstick_core.script import keys
@@ -150,11 +151,15 @@ def test_windows_of_others_are_not_looked_at(watched, display):
 
 def test_a_late_receipt_is_stamped_with_the_servers_time(watched):
     watcher, _, _ = watched
-    received = 5_000_000_000
-    assert watcher._drawn_at(5_000, received) == received
-    assert watcher._drawn_at(4_999, received) == received
+    received, area = 5_000_000_000, (7, 0, 0, 64, 48)
+    watcher.windows[7] = Window(7, "Loom", 64, 48, False, shown_ns=1)
+    for server_ms in (5_000, 4_999):
+        watcher._changed(received, server_ms, area)
+        assert watcher.windows[7].changed_ns == received
     assert watcher.starved == 0
-    assert watcher._drawn_at(4_985, received) == 4_985_500_000
+    watcher._last_change_ns = 0
+    watcher._changed(received, 4_985, area)
+    assert watcher.windows[7].changed_ns == 4_985_500_000
     assert (watcher.starved, watcher.longest_lag_ns) == (1, 15_000_000)
 
 

@@ -18,7 +18,7 @@ LIBRARY = Path(__file__).with_name(f"waiting-{platform.machine()}.so")
 
 #: Has no whole types of its own.
 _xcffib: Any = xcffib
-_OF_THE_MACHINE = ("clock_gettime", "nanosleep", "write", "poll")
+_OF_THE_MACHINE = ("clock_gettime", "nanosleep", "write", "poll", "pread", "read")
 
 
 class Look(ctypes.Structure):
@@ -44,8 +44,7 @@ def calls() -> ctypes.Array[ctypes.c_void_p]:
     """Addresses of what the compiled code calls."""
     ffi, machine = _xcffib.ffi, ctypes.CDLL(None)
     wait = int(ffi.cast("uintptr_t", ffi.addressof(_xcffib.lib, "xcb_wait_for_event")))
-    free = int(ffi.cast("uintptr_t", _xcffib.c_free))
     others = [
         ctypes.cast(getattr(machine, name), ctypes.c_void_p).value for name in _OF_THE_MACHINE
     ]
-    return (ctypes.c_void_p * (2 + len(others)))(wait, free, *others)
+    return (ctypes.c_void_p * (1 + len(others)))(wait, *others)

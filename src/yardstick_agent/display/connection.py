@@ -17,6 +17,7 @@ import xcffib.xproto
 import xcffib.xtest
 
 from yardstick_agent.display.errors import DisplayError
+from yardstick_core.streams.pictures import Rectangle
 
 #: Has no whole types of its own.
 _xcffib: Any = xcffib
@@ -36,12 +37,8 @@ GONE = (xcffib.ProtocolException, xcffib.Error)
 class Drawn(NamedTuple):
     """A rectangle of a window that was drawn anew; the server's clock in ms modulo 2³²."""
 
-    window: int
     server_ms: int
-    x: int
-    y: int
-    width: int
-    height: int
+    area: Rectangle
 
 
 class Connection:
@@ -74,7 +71,8 @@ class Connection:
             return self.raw.hoist_event(_xcffib.ffi.gc(event, _xcffib.c_free))
         fields = _DAMAGE.unpack_from(_xcffib.ffi.buffer(event, _DAMAGE.size))
         _xcffib.c_free(event)
-        return Drawn(fields[3], *fields[5:])
+        _, _, _, window, _, server_ms, *box = fields
+        return Drawn(server_ms, (window, *box))
 
     def event_at(self, address: int) -> xcffib.Event | None:
         """An event that was waited for elsewhere; None of an error about a window that is gone."""

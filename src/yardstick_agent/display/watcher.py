@@ -36,15 +36,16 @@ from yardstick_agent.display.connection import GONE, Connection, Drawn
 from yardstick_agent.display.errors import DisplayError
 from yardstick_agent.display.stamping import Stamping
 from yardstick_agent.display.windows import Part, Window
-from yardstick_agent.spool.ring import Ring
+from yardstick_agent.spool.ring import DRAWN, Ring
 from yardstick_core.script.model import ScreenRegion
-from yardstick_core.streams.pictures import Pictures
+from yardstick_core.streams.pictures import Pictures, Rectangle
 
 QUIETEST_ERROR_NS = 1_000_000
 STARVED_ERROR_NS = 2_000_000
 MOST_GONE_WINDOWS = 200
-#: What was drawn is taken in so often at least; sooner where somebody asks.
-TAKE_IN_SECONDS = 0.25
+#: What was drawn is taken in so often at least; sooner where somebody asks: telling how
+#: far the run is does, twice a second.
+TAKE_IN_SECONDS = 1.0
 MOMENT_SECONDS = 1.0
 
 
@@ -57,6 +58,14 @@ def _run_promptly() -> None:
     except OSError:
         with contextlib.suppress(OSError):
             os.setpriority(os.PRIO_PROCESS, thread, -10)
+
+
+def _promptly(run: Callable[[], None]) -> Callable[[], None]:
+    def prompt() -> None:
+        _run_promptly()
+        run()
+
+    return prompt
 
 
 class Watcher:
@@ -85,11 +94,11 @@ class Watcher:
         self.shown: set[int] = set()
         self.starved = 0
         self.longest_lag_ns = 0
-        self.told = Pictures(self._picture)
         self.answered_ns = 0
         self._last_change_ns = 0
         self._recent: deque[int] = deque(maxlen=2000)
         self._unkept: list[int] = []
+        self.told = Pictures(self._unkept.append)
         self._parts: list[Part] = []
         self._damages: dict[int, int] = {}
         self._ping = self.connection.atom("_NET_WM_PING")
@@ -99,8 +108,10 @@ class Watcher:
         self.connection.raw.flush()
         self._stopping = False
         self._taking_in = threading.Lock()
-        self.stamping = Stamping(self.connection, ring) if ring else None
-        runs = [self._stamp, self._follow] if ring else [self._run]
+        self.stamping = Stamping(display, self.connection, ring) if ring else None
+        runs = [self._run]
+        if self.stamping:
+            runs = [_promptly(self.stamping.run), _promptly(self.stamping.run_drawn), self._follow]
         self._threads = [
             threading.Thread(target=run, name=f"watcher {n}", daemon=True)
             for n, run in enumerate(runs)
@@ -114,7 +125,7 @@ class Watcher:
         """End the threads: a window of our own, made for it, is the event that wakes them."""
         self._stopping = True
         if self.stamping:
-            self.stamping.ring.stop()
+            self.stamping.stop()
         try:
             waker = Connection(self.display)
         except DisplayError:
@@ -128,6 +139,8 @@ class Watcher:
             thread.join(5)
         waker.close()
         self.connection.close()
+        if self.stamping:
+            self.stamping.drawn.close()
 
     def _select(self, window: int, mask: int) -> None:
         self.connection.core.ChangeWindowAttributes(window, CW.EventMask, [mask])
@@ -145,20 +158,20 @@ class Watcher:
             except xcffib.ConnectionException:
                 return  # the display ended
             with self._taking_in:
-                self._take(event, now_ns())
+                at = now_ns()
+                if isinstance(event, Drawn):
+                    self._changed(at, event.server_ms, event.area)
+                else:
+                    self._take(event, at)
                 self._keep()
-
-    def _stamp(self) -> None:
-        assert self.stamping is not None
-        _run_promptly()
-        self.stamping.run()
 
     def _follow(self) -> None:
         assert self.stamping is not None
         while not (self.stamping.ended or self._stopping):
             self.stamping.wait(TAKE_IN_SECONDS)
             self.take_in()
-        self._threads[0].join(5)
+        for thread in self._threads[:2]:
+            thread.join(5)
         self.take_in()
 
     def take_in(self) -> None:
@@ -167,22 +180,23 @@ class Watcher:
         Whoever takes in asks the display about windows, and may be kept waiting by one that is held
         by a program: nobody else is kept waiting for longer than a moment then.
         """
-        if self.stamping is None or not self.stamping.ring.waiting:
+        if self.stamping is None or not self.stamping.waiting:
             return
         if not self._taking_in.acquire(timeout=MOMENT_SECONDS):
             return
         try:
-            for at, event in self.stamping.look():
-                self._take(event, at)
+            for one in self.stamping.look():
+                at, window, server_ms, x, y, width, height, kind, _ = one
+                if kind == DRAWN:
+                    self._changed(at, server_ms, (window, x, y, width, height))
+                elif (event := self.stamping.event(one)) is not None:
+                    self._take(event, at)
             self._keep()
         finally:
-            self.stamping.ring.take()  # an event is never looked at twice: its memory is gone
+            self.stamping.take()  # an event is never looked at twice: its memory is gone
             self._taking_in.release()
 
-    def _take(self, event: xcffib.Event | Drawn, at: int) -> None:
-        if isinstance(event, Drawn):
-            self._changed(event, at)
-            return
+    def _take(self, event: xcffib.Event, at: int) -> None:
         try:
             self._handle(event, at)
         except GONE:
@@ -194,7 +208,8 @@ class Watcher:
         """Keep the instants of pictures told since; what has been taken in is on disk then."""
         if self._unkept:
             self.keep_frames(self._unkept)
-            self._unkept = []
+            self._recent.extend(self._unkept)
+            self._unkept.clear()
 
     def _handle(self, event: xcffib.Event, at: int) -> None:
         if isinstance(event, CreateNotifyEvent):
@@ -235,9 +250,7 @@ class Watcher:
             return
         self._select(event.window, EventMask.StructureNotify | EventMask.PropertyChange)
         if self.pictures:
-            damage = self.connection.raw.generate_id()
-            self._damage.Create(damage, event.window, xcffib.damage.ReportLevel.RawRectangles)
-            self._damages[event.window] = damage
+            self._damages[event.window] = self._told_of(event.window)
         self.connection.raw.flush()
         popup = bool(event.override_redirect)
         title = self.connection.title(event.window)
@@ -253,10 +266,20 @@ class Watcher:
         else:
             self._leave(made.id)
 
+    def _told_of(self, window: int) -> int:
+        """Have what is drawn in a window told; the number of that."""
+        if self.stamping:
+            return self.stamping.drawn.watch(window)
+        damage: int = self.connection.raw.generate_id()
+        self._damage.Create(damage, window, xcffib.damage.ReportLevel.RawRectangles)
+        return damage
+
     def _leave(self, window: int) -> None:
         """Watch no more what is drawn in a window: the one that it has become part of tells it."""
         damage = self._damages.pop(window, None)
-        if damage is not None:
+        if damage is not None and self.stamping:
+            self.stamping.drawn.leave(damage)
+        elif damage is not None:
             self._damage.Destroy(damage)
             self.connection.raw.flush()
 
@@ -267,32 +290,28 @@ class Watcher:
             del self.windows[window]
             self._damages.pop(window, None)
 
-    def _changed(self, event: Drawn, at: int) -> None:
-        """Note a drawn rectangle. Nobody is woken for it: what waits for pictures looks anyway."""
-        window = self.windows.get(event.window)
-        if window is None or not window.visible:
+    def _changed(self, received_ns: int, server_ms: int, area: Rectangle) -> None:
+        """Note a drawn rectangle. Nobody is woken for it: what waits for pictures looks anyway.
+
+        There may be thousands a second. It was drawn on receipt, or when the server says where we
+        were kept waiting.
+        """
+        window = self.windows.get(area[0])
+        if window is None or received_ns <= window.gone_ns:
             return
-        at = self._drawn_at(event.server_ms, at)
-        self.told.drawn(at, (event.window, event.x, event.y, event.width, event.height))
-        self._last_change_ns = window.changed_ns = at
-        if self._parts:
-            main = self.main_window()
-            box = (event.x, event.y, event.x + event.width, event.y + event.height)
-            for part in self._parts:
-                if part.concerns(window, main, box):
-                    part.changed_ns = at
-
-    def _picture(self, at: int) -> None:
-        self._unkept.append(at)
-        self._recent.append(at)
-
-    def _drawn_at(self, server_ms: int, received_ns: int) -> int:
-        """When a change was drawn: on receipt, or as the server says where we were kept waiting."""
         at = drawn_ns(server_ms, received_ns, self._last_change_ns)
         if at != received_ns:
             self.starved += 1
             self.longest_lag_ns = max(self.longest_lag_ns, lag_ns(server_ms, received_ns))
-        return at
+        self.told.drawn(at, area)
+        self._last_change_ns = window.changed_ns = at
+        if self._parts:
+            main = self.main_window()
+            _, left, top, width, height = area
+            box = (left, top, left + width, top + height)
+            for part in self._parts:
+                if part.concerns(window, main, box):
+                    part.changed_ns = at
 
     # -- for the player ------------------------------------------------------------
 

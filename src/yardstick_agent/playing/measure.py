@@ -49,9 +49,10 @@ from yardstick_agent.playing.restarting import (
 )
 from yardstick_agent.playing.scene import Scene
 from yardstick_agent.sampling.facts import busiest, facts, processor_ticks
-from yardstick_agent.sampling.sampler import Sampler
+from yardstick_agent.sampling.sampler import BEAT_NS, RESIDENT, SECONDS, Sampler
 from yardstick_agent.sampling.sources import Roots, found_sources, sensors_in_words
 from yardstick_agent.sampling.sources.heat import Throttling
+from yardstick_agent.sampling.subject_beat import SubjectBeat
 from yardstick_agent.session_user import user_of_session
 from yardstick_agent.spool.ring import FILE as RING
 from yardstick_agent.spool.ring import Ring
@@ -85,6 +86,10 @@ FILM_ENDS_SECONDS = 5.0
 FULL, OUTER = "full", "outer"
 #: Conditions that need every change of the picture, also in a control run.
 OF_PICTURES = ("window steady", "picture steady")
+#: The condition for which the whole machine is looked at closely.
+OF_THE_MACHINE = "cpu below"
+#: Conditions that need to know when a log or a file changed.
+OF_FILES = ("file written", "file equals", "file like", "log text", "log regex")
 
 
 class Measurement:
@@ -322,17 +327,20 @@ class Measurement:
             display, self.started.belongs, keep_frames, self.changes,
             pictures=self.sampled or any(one.kind in OF_PICTURES for one in conditions), ring=ring,
         )  # fmt: skip
-        folder = FolderWatch(self.folder / "work", self.changes)
+        exactly = any(one.kind in OF_FILES for one in conditions)
+        folder = FolderWatch(self.folder / "work", self.changes, exactly=exactly)
         roots = self._sensors()
         self.sampler = Sampler(
             self.spool.counter if self.sampled else _drop, self._own_processes,
             found_sources(roots) if self.sampled else (),
+            self._subject_beat if self.sampled and compiled.library() else None,
+            closely=any(one.kind == OF_THE_MACHINE for one in conditions),
         )  # fmt: skip
         for condition in conditions:
             if condition.place is not None:
                 watcher.part_of(condition.place, condition.apart)
         observers: list[Any] = [watcher, folder]
-        if self.sampled or any(condition.kind == "cpu below" for condition in conditions):
+        if self.sampled or self.sampler.closely:
             observers.append(self.sampler)
         for observer in observers:
             observer.start()
@@ -347,8 +355,14 @@ class Measurement:
         self.watcher, self.files = watcher, folder
         return Scene(watcher, folder, busy=self.sampler.busy_share)
 
+    def _subject_beat(self) -> SubjectBeat:
+        seconds, resident = map(self.spool.counter_file, (SECONDS, RESIDENT))
+        return SubjectBeat(seconds, resident, self.spool.origin_ns, BEAT_NS)
+
     def _must_end(self) -> bool:
         """Whether somebody asked for the end, or the record cannot be written on."""
+        if self.sampler.failed:
+            self.spool.gave_out()
         return self.stopping.is_set() or bool(self.spool.trouble)
 
     def _conditions(self) -> list[Condition]:

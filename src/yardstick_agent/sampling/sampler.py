@@ -7,10 +7,11 @@ import threading
 from collections import deque
 from collections.abc import Callable, Sequence
 
-from yardstick_agent.clock import now_ns, sleep_until
+from yardstick_agent.clock import now_ns
 from yardstick_agent.sampling import machine, processes
 from yardstick_agent.sampling.kept_open import KeptOpen
 from yardstick_agent.sampling.sources import Source
+from yardstick_agent.sampling.subject_beat import SubjectBeat
 from yardstick_core.streams.counters import companion_stream
 
 BEAT_NS = 50_000_000
@@ -18,17 +19,26 @@ BEAT_NS = 50_000_000
 BEATS_PER_MACHINE_SAMPLE = 2
 #: Which processes the subject consists of is looked up so often: a child is seen a beat late.
 BEATS_PER_SEARCH = 2
+#: Where compiled code samples the subject, the rest is looked at so often; or more closely, where a
+#: condition waits for a quiet machine.
+BEATS_PER_LOOK, BEATS_PER_CLOSE_LOOK = 4, 2
 BEATS_PER_OWN_SAMPLE = 4
 BEATS_PER_SLOW_SAMPLE = 20
 BEATS_REMEMBERED = 1200
+#: The kernel goes through all pages of a program to divide its memory, and holds the program up
+#: meanwhile: it is asked the more rarely the longer that takes.
+MOST_SHARE_DIVIDING = 0.002
 
 Keep = Callable[[str, int, float], None]
+SECONDS, RESIDENT = "subject.processor_seconds", "subject.resident"
 
 
 class Sampler:
     """Reads the subject 20 times a second, the machine 10 times, our own part and the rest less.
 
-    `sources` are what this machine has beside these; each says how often it is read.
+    `sources` are what this machine has beside these; each says how often it is read. `steadily`
+    begins to sample the subject in compiled code; the rest is then read less often, or, `closely`,
+    the machine as often as without.
     """
 
     def __init__(
@@ -36,13 +46,20 @@ class Sampler:
         keep: Keep,
         own_processes: Callable[[], list[int]],
         sources: Sequence[Source] = (),
+        steadily: Callable[[], SubjectBeat] | None = None,
+        closely: bool = False,
     ) -> None:
         self.keep, self.own_processes, self.sources = keep, own_processes, sources
+        self.steadily, self.closely = steadily, closely
+        self.steady: SubjectBeat | None = None
+        self._step = 1
+        self._following = threading.Lock()
         self.subject: Callable[[], list[int]] | None = None
         self._subject: list[int] = []
         self.companions: dict[str, list[Callable[[], list[int]]]] = {}
         self.latest = processes.Usage()
         self._most_seconds = 0.0
+        self._divided_again_ns = 0
         self._beside: dict[str, float] = {}
         self._accompanied_ns = 0
         self._ended_seconds = 0.0
@@ -63,10 +80,30 @@ class Sampler:
 
     def follow(self, pids: Callable[[], list[int]] | None) -> None:
         """From now on the subject is these processes; the time of earlier ones stays counted."""
+        if self.steady:
+            self._most_seconds = max(self._most_seconds, self.steady.most_seconds)
         self._ended_seconds = self._most_seconds
         self.subject = pids
         self._found.clear()
-        self._subject = pids() if pids else []
+        self._is(pids() if pids else [])
+
+    @property
+    def failed(self) -> bool:
+        """Whether the subject's samples could not be kept any more."""
+        return self.steady is not None and self.steady.failed
+
+    def _is(self, subject: list[int]) -> None:
+        with self._following:
+            self._subject = subject
+            if self.steady:
+                self.steady.follow(subject, self._ended_seconds)
+
+    def _begin_steadily(self, begin: Callable[[], SubjectBeat]) -> None:
+        with self._following:
+            self.steady = begin()
+            self.steady.follow(self._subject, self._ended_seconds)
+        self.steady.start()
+        self._step = BEATS_PER_CLOSE_LOOK if self.closely else BEATS_PER_LOOK
 
     def accompany(self, name: str, pids: Callable[[], list[int]]) -> None:
         """Count these processes too, apart from the subject: those of a companion, or a copy.
@@ -88,9 +125,13 @@ class Sampler:
         due, beat = now_ns(), 0
         while not self._stopping.is_set():
             self.sample(beat)
-            beat += 1
-            due = max(due + BEAT_NS, now_ns())
-            sleep_until(due)
+            if beat == 0 and self.steadily:
+                self._begin_steadily(self.steadily)
+            beat += self._step
+            due = max(due + self._step * BEAT_NS, now_ns())
+            self._stopping.wait((due - now_ns()) / 1e9)
+        if self.steady:
+            self.steady.stop()
         self._last_look()
         self._files.close()
 
@@ -107,18 +148,26 @@ class Sampler:
 
         What others use is only known where the machine's, the subject's and our own use are.
         """
+
+        def due(every: int) -> bool:
+            """Whether this is the first look of so many beats."""
+            return beat % every < self._step
+
         at = now_ns()
-        if beat % BEATS_PER_SEARCH == 0 and self.subject:
-            self._subject = self._processes(self.subject)
+        if due(BEATS_PER_SEARCH) and self.subject:
+            found = self._processes(self.subject)
+            if found is not self._subject:
+                self._is(found)
         subject = self._subject
         used = processes.usage(subject, self._files.read)
         seconds = max(self._most_seconds, self._ended_seconds + used.processor_seconds)
         self._most_seconds, self.latest = seconds, used
-        self.keep("subject.processor_seconds", at, seconds)
-        self.keep("subject.resident", at, used.resident)
-        if beat % BEATS_PER_MACHINE_SAMPLE == 0:
+        if self.steady is None:
+            self.keep(SECONDS, at, seconds)
+            self.keep(RESIDENT, at, used.resident)
+        if due(BEATS_PER_MACHINE_SAMPLE):
             busy = self._machine(at)
-            if beat % BEATS_PER_OWN_SAMPLE == 0:
+            if due(BEATS_PER_OWN_SAMPLE):
                 self._others(at, busy - seconds)
                 self.keep("subject.threads", at, used.threads)
                 self.keep("subject.processes", at, used.processes)
@@ -127,16 +176,16 @@ class Sampler:
                 if open_now is not None:
                     self.keep("subject.handles", at, open_now)
         for source in self.sources:
-            if beat % source.beats == 0:
+            if due(source.beats):
                 for name, value in source.sample(at, subject):
                     self.keep(name, at, value)
-        if beat % BEATS_PER_SLOW_SAMPLE == 0:
+        if due(BEATS_PER_SLOW_SAMPLE):
             self.keep("machine.memory_used", at, machine.memory_used(self._files.read))
-            self._divided(at)
-            if subject:
-                shares = processes.memory_shares(subject)
-                self.keep("subject.proportional", at, shares.proportional)
-                self.keep("subject.unique", at, shares.unique)
+            if at >= self._divided_again_ns:
+                begun = now_ns()
+                self._divided(at, subject)
+                took = now_ns() - begun
+                self._divided_again_ns = at + round(took / MOST_SHARE_DIVIDING)
 
     def _processes(self, pids: Callable[[], list[int]]) -> list[int]:
         """Look for processes, unless none has begun on the whole machine since they were found.
@@ -187,8 +236,12 @@ class Sampler:
         self.keep("companions.resident", at, resident)
         return seconds
 
-    def _divided(self, at: int) -> None:
-        """Note the companions' memory with shared pages divided, which is slow to read."""
+    def _divided(self, at: int, subject: list[int]) -> None:
+        """Note memory with shared pages divided, which is slow to read."""
+        if subject:
+            shares = processes.memory_shares(subject)
+            self.keep("subject.proportional", at, shares.proportional)
+            self.keep("subject.unique", at, shares.unique)
         for name, copies in list(self.companions.items()):
             running = [pid for pids in list(copies) for pid in self._processes(pids)]
             shares = processes.memory_shares(running)

@@ -8,6 +8,7 @@ a restart lies before this start of the machine: it is negative.
 
 from __future__ import annotations
 
+import ctypes
 import mmap
 import os
 import struct
@@ -63,6 +64,10 @@ class Ring:
         """Whether there is something to take."""
         return self._header[WRITTEN] != self._header[TAKEN]
 
+    def address(self) -> ctypes.c_void_p:
+        """Where it lies, for compiled code."""
+        return ctypes.c_void_p(ctypes.addressof(ctypes.c_char.from_buffer(self.memory)))
+
     def stop(self) -> None:
         """Ask whoever fills it to end with the next event."""
         self._header[STOPPING] = 1
@@ -70,7 +75,7 @@ class Ring:
     def look(self) -> Iterator[Stamped]:
         """What has been put in and not been taken, in order."""
         self._looked_at = self._header[WRITTEN]
-        yield from _between(self.memory, self._header[TAKEN], self._looked_at)
+        return _between(self.memory, self._header[TAKEN], self._looked_at)
 
     def take(self) -> None:
         """What was looked at last counts as taken: it is kept elsewhere by now."""

@@ -25,7 +25,7 @@ import struct
 import threading
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from yardstick_agent.clock import now_ns
 from yardstick_agent.display.picture import Pixels, png
@@ -34,8 +34,14 @@ from yardstick_core.streams.counters import cumulative
 from yardstick_core.streams.entries import Entry
 
 RESERVE_BYTES = 256 * 1024
-_FRAME = struct.Struct("<q")
 _SAMPLE = struct.Struct("<qd")
+
+
+class CounterFile(NamedTuple):
+    """An open file of samples, and what is to be added to each: reached before a restart."""
+
+    handle: int
+    before: float
 
 
 class SpoolWriter:
@@ -92,7 +98,9 @@ class SpoolWriter:
 
     def frames(self, instants: Sequence[int]) -> None:
         """Append presentation instants, in order."""
-        self._append(self._frames, b"".join(_FRAME.pack(at - self.origin_ns) for at in instants))
+        origin = self.origin_ns
+        record = struct.pack(f"<{len(instants)}q", *[at - origin for at in instants])
+        self._append(self._frames, record)
 
     def counter(self, name: str, at_ns: int, value: float) -> None:
         if name not in self._counters:
@@ -101,6 +109,14 @@ class SpoolWriter:
                 self._reached.pop(name, None)  # it has not begun anew after all
         value += self._reached.get(name, 0.0)
         self._append(self._counters[name], _SAMPLE.pack(at_ns - self.origin_ns, value))
+
+    def counter_file(self, name: str) -> CounterFile:
+        """Where compiled code appends samples of a counter that one has been kept of."""
+        return CounterFile(self._counters[name], self._reached.get(name, 0.0))
+
+    def gave_out(self) -> None:
+        """Take note that compiled code could not append a sample."""
+        self._give_up(OSError(errno.ENOSPC, "the disk is full"))
 
     def go_on(self) -> None:
         """Go on with a record after a restart: what counts on begins anew, and is added up."""

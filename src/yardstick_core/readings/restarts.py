@@ -12,8 +12,8 @@ from yardstick_core.streams.chunk import Instants, Values
 from yardstick_core.streams.entries import Entry
 
 RESTARTED: Final = "restarted"
-#: Errors of what is told by one start's own clock, and by samples ten times a second, seconds.
-OF_THE_SAME_START_S, OF_A_SAMPLE_S = 0.01, 0.1
+#: Errors of what is told by one start's own clock, and by asking ten times a second, seconds.
+OF_THE_SAME_START_S, OF_ASKING_S = 0.01, 0.1
 RESTART = define(
     "restart", "restart", "s", "lower",
     "from asking for the restart to the agent's start, which the rig's sign-in brings about",
@@ -89,11 +89,11 @@ def restart_readings(
             told.append((COMING_UP.key, up, OF_THE_SAME_START_S, False))
             if "display" in entry:
                 shown = (int(entry["display"]) - int(kernel)) / 1e9
-                told.append((DISPLAY.key, shown, OF_A_SAMPLE_S, False))
+                told.append((DISPLAY.key, shown, OF_ASKING_S, False))
             rested = _rested(journal[place + 1 :], back, counters or {})
             if rested is not None:
-                at, over = rested
-                told.append((AT_REST.key, (at - int(kernel)) / 1e9, OF_A_SAMPLE_S, over))
+                at, over, apart_s = rested
+                told.append((AT_REST.key, (at - int(kernel)) / 1e9, apart_s, over))
         firmware, memory = entry.get("firmware_ns"), entry.get("memory_bytes")
         if firmware is not None:
             told.append((FIRMWARE.key, firmware / 1e9, 0.0, False))
@@ -126,9 +126,9 @@ def during_restarts(
 
 def _rested(
     later: Sequence[Entry], back: int, counters: Mapping[str, tuple[Instants, Values]]
-) -> tuple[float, bool] | None:
-    """When the machine came to rest after a restart, ns, and whether it had not yet when the
-    session went on; None where it was not left to itself for long enough.
+) -> tuple[float, bool, float] | None:
+    """When the machine came to rest after a restart, ns, whether it had not yet when the session
+    went on, and how far samples lie apart, s; None where it was not left to itself for long enough.
     """
     if "machine.busy_seconds" not in counters or "machine.cores" not in counters:
         return None
@@ -142,4 +142,6 @@ def _rested(
     looked = at[at <= at[-1] - REST_S * 1e9]
     after = np.interp(looked + REST_S * 1e9, at, busy)
     rested = np.flatnonzero(after - busy[: len(looked)] < REST_SHARE * cores * REST_S)
-    return (float(looked[rested[0]]), False) if len(rested) else (float(looked[-1]), True)
+    apart_s = float(np.median(np.diff(at))) / 1e9
+    first = rested[0] if len(rested) else -1
+    return float(looked[first]), not len(rested), apart_s

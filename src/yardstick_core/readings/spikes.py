@@ -12,7 +12,7 @@ from yardstick_core.streams.counters import MIB
 
 #: An input is named where the spike ends no later than this after it.
 AFTER_INPUT_NS = 1_000_000_000
-#: Counters are sampled ten times a second: what they say of a frame is known no closer than this.
+#: Counters are sampled five times a second: what they say of a frame is known no closer than this.
 AROUND_NS = 200_000_000
 FOREIGN_CORES = 0.1
 WRITTEN_MIB = 0.1

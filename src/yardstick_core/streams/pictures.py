@@ -131,22 +131,25 @@ class Pictures:
 
     def drawn(self, at_ns: int, area: Rectangle) -> bool:
         """Take a rectangle; whether it begins a picture."""
-        paused = self._last_ns is None or at_ns - self._last_ns > PAUSE_NS
-        if paused and self._goes_on(at_ns, area):
-            paused = False
+        last, order = self._last_ns, self.order
+        paused = last is None or at_ns - last > PAUSE_NS
         if paused:
-            self._end_burst()
+            if order is not None and area != order.leader and self._goes_on(at_ns, order):
+                paused = False
+            else:
+                self._end_burst()
+                order = self.order
         self._last_ns = at_ns
-        if self.order is None:
+        if order is None:
             if paused:
                 self._begin(at_ns)
             self._remember(at_ns, area)
             return paused
         begins = paused
-        if area == self.order.leader:
+        if area == order.leader:
             self._since_leader = 0
             self._led_in_burst += 1
-            if self._led == self.order.times and not paused:
+            if self._led == order.times and not paused:
                 begins = True
                 self.parted += 1
             self._led = 1 if begins else self._led + 1
@@ -154,17 +157,18 @@ class Pictures:
             self._since_leader += 1
             if paused:
                 self._led = 0
-            if self._since_leader > MOST_WITHOUT_LEADER * self.order.parts + FIRST_LOOK:
+            if self._since_leader > MOST_WITHOUT_LEADER * order.parts + FIRST_LOOK:
                 self._forget()
         self._parts = 1 if begins else self._parts + 1
         if begins:
             self._begin(at_ns)
         return begins
 
-    def _goes_on(self, at_ns: int, area: Rectangle) -> bool:
-        """Whether a rectangle after a pause belongs to the picture before it: that lacked parts."""
-        order = self.order
-        if order is None or area == order.leader or not self._led or self._last_ns is None:
+    def _goes_on(self, at_ns: int, order: Order) -> bool:
+        """Whether a rectangle after a pause, not what pictures begin with, belongs to the picture
+        before it: that lacked parts.
+        """
+        if not self._led or self._last_ns is None:
             return False
         return self._parts < order.parts and at_ns - self._last_ns < LONGEST_INTERRUPTION_NS
 

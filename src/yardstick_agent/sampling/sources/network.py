@@ -76,14 +76,14 @@ class Network:
 
     def _sockets(self, subject: list[int]) -> Iterator[int]:
         for pid in subject:
-            place = self.proc / str(pid) / "fd"
+            place = f"{self.proc}/{pid}/fd"
             try:
                 descriptors = os.listdir(place)
             except OSError:
                 continue
             for name in descriptors:
                 try:
-                    target = os.readlink(place / name)
+                    target = os.readlink(f"{place}/{name}")
                 except OSError:
                     continue
                 if target.startswith("socket:["):
