@@ -154,12 +154,8 @@ def test_what_a_counter_had_reached_before_a_restart_is_added(tmp_path, subjects
 
 def test_a_record_that_cannot_be_written_on_ends_it(writer, subjects):
     full = os.open("/dev/full", os.O_WRONLY)
-    beat = SubjectBeat(
-        writer.counter_file(SECONDS)._replace(handle=full),
-        writer.counter_file(RESIDENT),
-        0,
-        BEAT_NS,
-    )
+    nowhere = writer.counter_file(SECONDS)._replace(handle=full)
+    beat = SubjectBeat(nowhere, writer.counter_file(RESIDENT), 0, BEAT_NS)
     beat.start()
     deadline = time.monotonic() + 10
     while not beat.failed and time.monotonic() < deadline:
