@@ -149,6 +149,29 @@ def test_windows_of_others_are_not_looked_at(watched, display):
         other.wait()
 
 
+def test_a_window_is_viewable_when_its_frame_is_shown(display):
+    """A window manager shows a window first, and then the frame that it has put it into."""
+    connection = Connection(display.name)
+
+    def made(parent: int) -> int:
+        window = connection.raw.generate_id()
+        connection.core.CreateWindow(
+            0, window, parent, 0, 0, 64, 48, 0, 1, connection.screen.root_visual,
+            xcffib.xproto.CW.OverrideRedirect, [1],
+        )  # fmt: skip
+        return window
+
+    frame = made(connection.root)
+    window = made(frame)
+    for mapped, shown, viewable in ((None, 0, 0), (window, 1, 0), (frame, 1, 1)):
+        if mapped is not None:
+            connection.core.MapWindow(mapped)
+        assert (connection.is_shown(window), connection.is_viewable(window)) == (shown, viewable)
+    connection.core.DestroyWindow(frame)
+    assert not connection.is_viewable(window)
+    connection.close()
+
+
 def test_a_late_receipt_is_stamped_with_the_servers_time(watched):
     watcher, _, _ = watched
     received, area = 5_000_000_000, (7, 0, 0, 64, 48)

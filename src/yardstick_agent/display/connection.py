@@ -159,11 +159,17 @@ class Connection:
 
     def is_shown(self, window: int) -> bool:
         """Whether a window is mapped just now."""
+        return self._map_state(window) != xcffib.xproto.MapState.Unmapped
+
+    def is_viewable(self, window: int) -> bool:
+        """Whether a window is mapped just now, and so is all that it lies in."""
+        return self._map_state(window) == xcffib.xproto.MapState.Viewable
+
+    def _map_state(self, window: int) -> int:
         try:
-            reply = self.core.GetWindowAttributes(window).reply()
+            return int(self.core.GetWindowAttributes(window).reply().map_state)
         except GONE:
-            return False
-        return bool(reply.map_state != xcffib.xproto.MapState.Unmapped)
+            return int(xcffib.xproto.MapState.Unmapped)
 
     def parent(self, window: int) -> int:
         """The window a window lies in just now, 0 where it is gone."""

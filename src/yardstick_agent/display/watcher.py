@@ -45,7 +45,7 @@ STARVED_ERROR_NS = 2_000_000
 MOST_GONE_WINDOWS = 200
 #: What was drawn is taken in so often at least; sooner where somebody asks: telling how
 #: far the run is does, twice a second.
-TAKE_IN_SECONDS = 1.0
+TAKE_IN_SECONDS = 5.0
 MOMENT_SECONDS = 1.0
 
 

@@ -432,7 +432,7 @@ class Player:
         """A place of the script on the screen."""
         if place is None:
             return None
-        window = self._await_window(lambda: self._named_window(place.window), INPUT_PATIENCE_NS)
+        window = self._await_window(lambda: self._viewable(place.window), INPUT_PATIENCE_NS)
         if window is None:
             which = f"window “{place.window}”" if place.window else "window"
             raise SessionEnded("cut off", f"no {which} takes the input of step “{self.step}”")
@@ -490,6 +490,13 @@ class Player:
         if not title:
             return self.scene.watcher.main_window()
         return next((one for one in self.scene.watcher.titled(title) if one.visible), None)
+
+    def _viewable(self, title: str) -> Window | None:
+        """The same where it can be clicked: a window manager shows a window before its frame."""
+        window = self._named_window(title)
+        if window is None or not self.inputs.connection.is_viewable(window.id):
+            return None
+        return window
 
     def _await_window(
         self, find: Callable[[], Window | None], patience_ns: int, program: Subject | None = None
