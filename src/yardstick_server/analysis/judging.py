@@ -29,6 +29,7 @@ from yardstick_core.readings import METRICS, Reading
 from yardstick_core.record import CONTROL, ROUND
 from yardstick_server.analysis.board import AnswerWithInterval, KeptBoard, board_of, in_short
 from yardstick_server.analysis.caveats import caveats
+from yardstick_server.analysis.deriving import keep_readings
 from yardstick_server.analysis.models import RunReading, StudyJudgement
 from yardstick_server.analysis.parity import parity_status, sheet_of, waived
 from yardstick_server.runs.acceptance import sittings
@@ -297,6 +298,21 @@ def judge_study(study: Study) -> Judgement:
         kept.board, kept.summary, kept.core_version = board, short, CORE_VERSION
         kept.save()
     return analysis.judgement
+
+
+def read_and_judge(run: Run) -> Judgement:
+    """Derive a run's readings and judge its study anew; both are seen at the same moment.
+
+    Else a page asked for in between would hold a verdict of the run beside a board without it. What
+    was read is kept even where the study cannot be judged.
+    """
+    try:
+        with transaction.atomic():
+            keep_readings(run)
+            return judge_study(run.study)
+    except Exception:
+        keep_readings(run)
+        raise
 
 
 def unkept_judgement(study: Study) -> StudyJudgement:

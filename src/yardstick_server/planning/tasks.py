@@ -25,8 +25,7 @@ LONGEST_READING_S = 7200
 @app.task(retry=MOST_ATTEMPTS, aliases=["yardstick_server.analysis.tasks.read_run"])
 def read_run(run: int) -> None:
     """Derive the readings of a run and judge its study anew."""
-    from yardstick_server.analysis.deriving import keep_readings
-    from yardstick_server.analysis.judging import judge_study
+    from yardstick_server.analysis.judging import judge_study, read_and_judge
     from yardstick_server.gates.deciding import follow
     from yardstick_server.notify import notify
     from yardstick_server.planning.advancing import advance
@@ -35,8 +34,7 @@ def read_run(run: int) -> None:
 
     found = Run.objects.select_related("study").get(pk=run)
     with limited_memory():
-        keep_readings(found)
-        judgement = judge_study(found.study)
+        judgement = read_and_judge(found)
     if found.unread:
         Run.objects.filter(pk=run).update(unread="")
     ended = advance(found.study, judgement)

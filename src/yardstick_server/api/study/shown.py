@@ -9,8 +9,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from yardstick_server import contracts
-from yardstick_server.analysis.deriving import keep_readings
-from yardstick_server.analysis.judging import judge_study
+from yardstick_server.analysis.judging import read_and_judge
 from yardstick_server.analysis.models import ShownNumber
 from yardstick_server.analysis.shown import settle
 from yardstick_server.api.bodies import validated
@@ -107,7 +106,6 @@ class ShownNumberView(StudyView):
         asked = get_object_or_404(ShownNumber.objects, pk=shown, run__study=found)
         body = validated(SettleNumberSerializer, request.data)
         settle(asked, body["value"], request.user.get_username())
-        keep_readings(asked.run)
-        judge_study(found)
+        read_and_judge(asked.run)
         notify(self.workspace.pk, "board", study=found.pk, run=asked.run_id)
         return Response(ShownNumbersSerializer(_body(found)).data)
