@@ -235,6 +235,7 @@ def compiled() -> None:
         return
     compiler = _compiler()
     if compiler is None:
+        library.unlink(missing_ok=True)  # an older one does not know what it is called with
         say("no C compiler here: pictures are stamped in Python, at twice the cost; "
             "“sudo apt-get install tcc” mends that")  # fmt: skip
         return

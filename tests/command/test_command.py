@@ -2,6 +2,7 @@
 
 import ctypes
 import os
+import platform
 import signal
 import socket
 import subprocess
@@ -94,6 +95,20 @@ def test_what_is_compiled_is_compiled_once_and_done_without_where_nothing_compil
     written = made.stat().st_mtime_ns
     install.compiled()
     assert made.stat().st_mtime_ns == written
+
+
+def test_what_was_compiled_from_an_older_source_is_not_called(monkeypatch, tmp_path, capsys):
+    folder = tmp_path / "src/yardstick_agent/compiled"
+    folder.mkdir(parents=True)
+    (folder / "waiting.c").write_text("newer")
+    older = folder / f"waiting-{platform.machine()}.so"
+    older.write_bytes(b"older")
+    for name, value in (("PROJECT", tmp_path), ("SOURCES", tmp_path / "src"), ("VENV", tmp_path)):
+        monkeypatch.setattr(install, name, value)
+    monkeypatch.setattr(install, "_compiler", lambda: None)
+    install.compiled()
+    assert not older.exists()
+    assert "no C compiler here" in capsys.readouterr().out
 
 
 def test_a_database_whose_passwords_are_gone_is_thrown_away_only_when_asked():
