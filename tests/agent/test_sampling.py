@@ -9,6 +9,7 @@ from itertools import pairwise
 import pytest
 
 from yardstick_agent.sampling import machine, processes
+from yardstick_agent.sampling import sampler as sampling
 from yardstick_agent.sampling.kept_open import MOST_OPEN, KeptOpen
 from yardstick_agent.sampling.sampler import Sampler
 from yardstick_core.streams.counters import companion_stream
@@ -218,3 +219,25 @@ def test_what_begins_to_be_counted_during_a_sample_is_not_written_before_its_beg
     assert len(kept[f"{companion_stream('loom-0')}.processor_seconds"]) == 2
     for name, instants in kept.items():
         assert instants == sorted(instants), name
+
+
+@pytest.mark.parametrize(("took_ms", "looks"), [(1, 5), (50, 2)])
+def test_memory_is_divided_more_rarely_where_that_takes_long(monkeypatch, took_ms, looks):
+    """A large program is held up meanwhile: at most for a fiftieth of the time."""
+    clock, kept = [0], []
+
+    def shares(pids: list[int]) -> processes.Shares:
+        busy[0] += took_ms * 1_000_000
+        return processes.Shares(1, 1)
+
+    busy = [0]
+    monkeypatch.setattr(sampling, "now_ns", lambda: clock[0])
+    monkeypatch.setattr(time, "thread_time_ns", lambda: busy[0])
+    monkeypatch.setattr(processes, "memory_shares", shares)
+    sampler = Sampler(lambda name, at, _: kept.append(name), lambda: [])
+    sampler.follow(lambda: [os.getpid()])
+    for beat in range(5 * sampling.BEATS_PER_SLOW_SAMPLE):
+        clock[0] = beat * sampling.BEAT_NS
+        sampler.sample(beat)
+    assert kept.count("subject.proportional") == looks
+    assert kept.count("machine.memory_used") == 5

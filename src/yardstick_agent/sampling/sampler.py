@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import threading
+import time
 from collections import deque
 from collections.abc import Callable, Sequence
 
@@ -27,7 +28,7 @@ BEATS_PER_SLOW_SAMPLE = 20
 BEATS_REMEMBERED = 1200
 #: The kernel goes through all pages of a program to divide its memory, and holds the program up
 #: meanwhile: it is asked the more rarely the longer that takes.
-MOST_SHARE_DIVIDING = 0.002
+MOST_SHARE_DIVIDING = 0.02
 
 Keep = Callable[[str, int, float], None]
 SECONDS, RESIDENT = "subject.processor_seconds", "subject.resident"
@@ -182,9 +183,9 @@ class Sampler:
         if due(BEATS_PER_SLOW_SAMPLE):
             self.keep("machine.memory_used", at, machine.memory_used(self._files.read))
             if at >= self._divided_again_ns:
-                begun = now_ns()
+                begun = time.thread_time_ns()
                 self._divided(at, subject)
-                took = now_ns() - begun
+                took = time.thread_time_ns() - begun
                 self._divided_again_ns = at + round(took / MOST_SHARE_DIVIDING)
 
     def _processes(self, pids: Callable[[], list[int]]) -> list[int]:
