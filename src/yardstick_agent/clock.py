@@ -27,7 +27,7 @@ def drawn_ns(server_ms: int, received_ns: int, last_ns: int) -> int:
 
     Never before what was drawn last.
     """
-    lag = (received_ns // MS - server_ms) % 2**32 * MS  # lag_ns, for thousands of times a second
+    lag = lag_ns(server_ms, received_ns)
     if not STARVED_NS < lag < LONGEST_LAG_NS:
         return received_ns
     return max(received_ns // MS * MS - lag + MS // 2, last_ns + 1)

@@ -8,6 +8,8 @@ from yardstick_agent import files
 from yardstick_agent.changes import Changes
 from yardstick_agent.clock import now_ns
 from yardstick_agent.files import FolderWatch
+from yardstick_agent.playing.measure import depends_on_files
+from yardstick_core.script import parse
 
 
 @pytest.fixture(params=["compiled", "interpreted"])
@@ -52,6 +54,39 @@ def test_a_line_counts_when_it_is_whole(watch, tmp_path):
         log.flush()
         wait_for(lambda: len(watch.logs["app.log"].lines) == 2)
     assert watch.last_lines("app.log", 5) == ["half a line", "and more"]
+
+
+def test_where_nothing_depends_on_it_is_looked_rarely_and_all_is_read(tmp_path):
+    watch = FolderWatch(tmp_path, Changes(), exactly=False)
+    watch.follow("app.log")
+    watch.start()
+    watch.alert = True
+    assert watch._look.every_ms == files.IDLE_MS
+    before = now_ns()
+    (tmp_path / "app.log").write_text("a line\n")
+    after = now_ns()
+    wait_for(lambda: watch.logs["app.log"].lines)
+    (line,) = watch.logs["app.log"].lines
+    assert before <= line.at_ns
+    assert line.at_ns - line.plus_minus_ns <= after
+    watch.stop()
+
+
+@pytest.mark.parametrize(
+    ("statement", "depends"),
+    [
+        ('until log "ready"', True),
+        ('until file "out.png" is written', True),
+        ("take score from log /(\\d+) points/ as points, higher is better", True),
+        ("take score from picture at score as points, higher is better", False),
+        ("until window is shown", False),
+        ("wait 2s", False),
+    ],
+)
+def test_a_script_says_whether_it_matters_when_files_change(statement, depends):
+    head = 'session "S"\n  place score = region 1,2 30x40\n'
+    script = parse(f'{head}step "A"\n  start\n  {statement}\n')
+    assert depends_on_files(script) is depends
 
 
 def test_bytes_that_are_no_text_do_no_harm(watch, tmp_path):

@@ -184,6 +184,14 @@ def deliver(world: World, run: int, streams: dict[str, list[bytes]], outcome: st
     )
 
 
+def sealed_run(world: World) -> int:
+    """A run that its rig has sent whole, and that nobody has read yet."""
+    world.study.add_rounds(1)
+    run: int = world.rig.post("/api/agent/runs/take").json()["run"]
+    assert deliver(world, run, recorded_streams()).status_code == 200
+    return run
+
+
 def measure_all(world: World, lengths: dict[int, float]) -> None:
     """Take and deliver every queued run; `lengths` gives the open time of each variant."""
     while done := _deliver_all(world, lengths):

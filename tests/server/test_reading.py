@@ -3,7 +3,7 @@
 import pytest
 from django.db import connection, connections
 
-from server.conftest import deliver, make_world, recorded_streams
+from server.conftest import make_world, sealed_run
 from yardstick_server.analysis import judging
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run
@@ -15,13 +15,6 @@ def no_jobs_left():
     yield
     with connection.cursor() as cursor:
         cursor.execute("TRUNCATE procrastinate_jobs CASCADE")
-
-
-def sealed_run(world) -> int:
-    world.study.add_rounds(1)
-    run = world.rig.post("/api/agent/runs/take").json()["run"]
-    assert deliver(world, run, recorded_streams()).status_code == 200
-    return run
 
 
 @pytest.mark.django_db(transaction=True)

@@ -8,7 +8,7 @@ import pytest
 from django.db import connection
 from procrastinate.contrib.django import app
 
-from server.conftest import deliver, make_world, recorded_streams
+from server.conftest import make_world, sealed_run
 from yardstick_server.bundles.models import StudyBundle
 from yardstick_server.bundles.tasks import write_bundle
 from yardstick_server.queues import LONG, SHORT
@@ -29,13 +29,6 @@ def worker(*more: str) -> subprocess.Popen:
     return subprocess.Popen(
         command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
     )
-
-
-def sealed_run(world) -> int:
-    world.study.add_rounds(1)
-    run = world.rig.post("/api/agent/runs/take").json()["run"]
-    assert deliver(world, run, recorded_streams()).status_code == 200
-    return run
 
 
 def wait_for(true, seconds=40) -> None:

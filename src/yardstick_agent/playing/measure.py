@@ -70,6 +70,7 @@ from yardstick_core.script.model import (
     Restart,
     Script,
     Start,
+    Take,
     Type,
     Until,
 )
@@ -327,7 +328,7 @@ class Measurement:
             display, self.started.belongs, keep_frames, self.changes,
             pictures=self.sampled or any(one.kind in OF_PICTURES for one in conditions), ring=ring,
         )  # fmt: skip
-        exactly = any(one.kind in OF_FILES for one in conditions)
+        exactly = depends_on_files(self.script)
         folder = FolderWatch(self.folder / "work", self.changes, exactly=exactly)
         roots = self._sensors()
         self.sampler = Sampler(
@@ -367,11 +368,7 @@ class Measurement:
 
     def _conditions(self) -> list[Condition]:
         """Everything the script waits for or expects, before it starts and while it plays."""
-        return [
-            statement.condition
-            for statement in (*self.script.before, *walk(self.script.steps))
-            if isinstance(statement, (Until, Expect))
-        ]
+        return _conditions_of(self.script)
 
     def _start(self, wanted: Start, copy: int) -> Subject:
         """Start the subject, or a companion, and follow its log and what it uses."""
@@ -551,6 +548,22 @@ class Measurement:
         since = max(self.beats.last_ns + 1, now - LIVE_REACH_NS)
         self.beats.add(self.watcher.recent_frames(since))
         return self.beats.whole(now)
+
+
+def _conditions_of(script: Script) -> list[Condition]:
+    return [
+        statement.condition
+        for statement in (*script.before, *walk(script.steps))
+        if isinstance(statement, (Until, Expect))
+    ]
+
+
+def depends_on_files(script: Script) -> bool:
+    """Whether it matters when a log or a file changed: for what is waited for, or for a number
+    that a program says, which counts where it was said after the last input.
+    """
+    said = any(isinstance(one, Take) and one.region is None for one in walk(script.steps))
+    return said or any(one.kind in OF_FILES for one in _conditions_of(script))
 
 
 def _drop(*_: Any) -> None:
