@@ -87,6 +87,6 @@ def test_a_run_ends_when_compiled_code_finds_the_disk_full(tmp_path, monkeypatch
     os.close(full)
     run = SpoolReader(folder).run()
     assert outcome == run.outcome == "aborted"
-    assert "disk is full" in run.detail
+    assert "the record cannot be written on: the disk may be full" in run.detail
     assert len(run.counters["subject.resident"][0]) == 1  # taken before compiled code began
     assert len(run.counters["machine.busy_seconds"][0]) > 1

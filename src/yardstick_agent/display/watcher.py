@@ -250,7 +250,7 @@ class Watcher:
             return
         self._select(event.window, EventMask.StructureNotify | EventMask.PropertyChange)
         if self.pictures:
-            self._damages[event.window] = self._told_of(event.window)
+            self._damages[event.window] = self._watch_drawn(event.window)
         self.connection.raw.flush()
         popup = bool(event.override_redirect)
         title = self.connection.title(event.window)
@@ -266,7 +266,7 @@ class Watcher:
         else:
             self._leave(made.id)
 
-    def _told_of(self, window: int) -> int:
+    def _watch_drawn(self, window: int) -> int:
         """Have what is drawn in a window told; the number of that."""
         if self.stamping:
             return self.stamping.drawn.watch(window)

@@ -86,14 +86,14 @@ class Sampler:
         self._ended_seconds = self._most_seconds
         self.subject = pids
         self._found.clear()
-        self._is(pids() if pids else [])
+        self._set_subject(pids() if pids else [])
 
     @property
     def failed(self) -> bool:
         """Whether the subject's samples could not be kept any more."""
         return self.steady is not None and self.steady.failed
 
-    def _is(self, subject: list[int]) -> None:
+    def _set_subject(self, subject: list[int]) -> None:
         with self._following:
             self._subject = subject
             if self.steady:
@@ -150,15 +150,15 @@ class Sampler:
         What others use is only known where the machine's, the subject's and our own use are.
         """
 
-        def due(every: int) -> bool:
+        def is_due(every: int) -> bool:
             """Whether this is the first look of so many beats."""
             return beat % every < self._step
 
         at = now_ns()
-        if due(BEATS_PER_SEARCH) and self.subject:
+        if is_due(BEATS_PER_SEARCH) and self.subject:
             found = self._processes(self.subject)
             if found is not self._subject:
-                self._is(found)
+                self._set_subject(found)
         subject = self._subject
         used = processes.usage(subject, self._files.read)
         seconds = max(self._most_seconds, self._ended_seconds + used.processor_seconds)
@@ -166,9 +166,9 @@ class Sampler:
         if self.steady is None:
             self.keep(SECONDS, at, seconds)
             self.keep(RESIDENT, at, used.resident)
-        if due(BEATS_PER_MACHINE_SAMPLE):
+        if is_due(BEATS_PER_MACHINE_SAMPLE):
             busy = self._machine(at)
-            if due(BEATS_PER_OWN_SAMPLE):
+            if is_due(BEATS_PER_OWN_SAMPLE):
                 self._others(at, busy - seconds)
                 self.keep("subject.threads", at, used.threads)
                 self.keep("subject.processes", at, used.processes)
@@ -177,10 +177,10 @@ class Sampler:
                 if open_now is not None:
                     self.keep("subject.handles", at, open_now)
         for source in self.sources:
-            if due(source.beats):
+            if is_due(source.beats):
                 for name, value in source.sample(at, subject):
                     self.keep(name, at, value)
-        if due(BEATS_PER_SLOW_SAMPLE):
+        if is_due(BEATS_PER_SLOW_SAMPLE):
             self.keep("machine.memory_used", at, machine.memory_used(self._files.read))
             if at >= self._divided_again_ns:
                 begun = time.thread_time_ns()

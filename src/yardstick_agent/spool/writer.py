@@ -115,8 +115,8 @@ class SpoolWriter:
         return CounterFile(self._counters[name], self._reached.get(name, 0.0))
 
     def gave_out(self) -> None:
-        """Take note that compiled code could not append a sample."""
-        self._give_up(OSError(errno.ENOSPC, "the disk is full"))
+        """Take note that compiled code could not append a sample; it does not say why."""
+        self._give_up(OSError(errno.ENOSPC, "the disk may be full"))
 
     def go_on(self) -> None:
         """Go on with a record after a restart: what counts on begins anew, and is added up."""

@@ -306,13 +306,14 @@ def read_and_judge(run: Run) -> Judgement:
     Else a page asked for in between would hold a verdict of the run beside a board without it. What
     was read is kept even where the study cannot be judged.
     """
-    try:
-        with transaction.atomic():
-            keep_readings(run)
-            return judge_study(run.study)
-    except Exception:
+    with transaction.atomic():
         keep_readings(run)
-        raise
+        try:
+            with transaction.atomic():
+                return judge_study(run.study)
+        except Exception as error:
+            failed = error
+    raise failed
 
 
 def unkept_judgement(study: Study) -> StudyJudgement:
