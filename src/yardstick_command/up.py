@@ -33,7 +33,7 @@ RELEASES = (
 )
 #: Those whose setting can be narrowed, and how.
 NARROW = tuple((one, "--tile-margin", "0") for one in ("4.2", "5.0-rc1"))
-READY_SECONDS = 30
+READY_SECONDS = 90
 
 
 def up(*, fresh: bool, port: int, bare: bool = False, database: str = "yardstick") -> int:

@@ -384,7 +384,6 @@ class Decision(TypedDict):
     notes: Sequence[Sentence]
     advice: Sequence[Advice]
     places: Sequence[PlaceRow]
-    band: float
     standings: Sequence[RankEntry]
     breakdowns: Sequence[Breakdown]
     trade_offs: Sequence[TradeOff]
@@ -1333,6 +1332,7 @@ class RankEntry(TypedDict):
     gain: float | None
     low: float | None
     high: float | None
+    band: float | None
 
 
 class Reference(TypedDict):
@@ -1584,6 +1584,7 @@ class Score(TypedDict):
     gain: float | None
     low: float | None
     high: float | None
+    band: float | None
     factor_text: str
     limits: Sequence[JudgedLimit]
     runs_to_decide: int | None

@@ -102,10 +102,13 @@ def test_the_same_build_four_times_shares_the_first_place_nearly_always():
 
 
 def test_metrics_of_one_run_are_taken_together_within_the_run():
-    """Times that double as rates fall by half: the mean gain is their geometric mean."""
+    """Times that double as rates fall by half: the mean gain is their geometric mean.
+
+    Times this long, that 3 % is what matters of both; shorter ones are counted below.
+    """
     sides = [
-        {TIME: near(2, seed=1), RATE: near(60, seed=2)},
-        {TIME: near(1, seed=3), RATE: near(120, seed=4)},
+        {TIME: near(20, seed=1), RATE: near(60, seed=2)},
+        {TIME: near(10, seed=3), RATE: near(120, seed=4)},
     ]
     rows = judged(sides).rows
     found = together([Part(row) for row in rows], 0, 1, in_rounds=True, alpha=0.05)
@@ -113,6 +116,53 @@ def test_metrics_of_one_run_are_taken_together_within_the_run():
     heavier = [Part(rows[0], 3), Part(rows[1], 0.0001)]
     alone = together(heavier, 0, 1, in_rounds=True, alpha=0.05)
     assert alone.gain.estimate == pytest.approx(rows[0].differences[1].gain, rel=0.01)
+
+
+def test_what_nobody_would_notice_decides_for_nobody():
+    """56 ms more of 36 ms is 2.6 times as long and too little to notice; 25 % smoother is not."""
+    sides = [
+        {TIME: near(0.036, seed=1, share=0.1), RATE: near(60, seed=2)},
+        {TIME: near(0.092, seed=3, share=0.1), RATE: near(75, seed=4)},
+    ]
+    judgement = judged(sides)
+    time, rate = judgement.rows
+    assert time.differences[1].verdict == "level"
+    timing, both = (
+        advise(Profile("P", weights=weights), judgement, names(2), 0)
+        for weights in (
+            (Weight("duration", OPEN),),
+            (Weight("duration", OPEN), Weight("average_rate", SCROLL)),
+        )
+    )
+    assert plain(timing.sentence) == "stay with 4.1: 4.2 is level"
+    assert timing.scores[0].band == pytest.approx(time.differences[1].band)
+    assert timing.scores[0].gain == pytest.approx(time.differences[1].gain)
+    assert both.recommendation == "take"
+    band = time.differences[1].band
+    half = (math.log(1.03) / band * time.differences[1].gain + rate.differences[1].gain) / 2
+    assert both.scores[0].gain == pytest.approx(half, rel=0.05)
+
+
+@pytest.mark.parametrize("amount", [None, 0.0, 0.05, 0.4, 2.0])
+@pytest.mark.parametrize("time", [0.04, 0.3, 2.0, 30.0])
+@pytest.mark.parametrize("ratio", [1.0, 0.9, 1.3, 0.4])
+def test_a_profile_of_one_metric_says_what_the_board_says(amount, time, ratio):
+    terms = MaterialityRules([MaterialityRule("duration", amount=amount, share=0.03)])
+    sides = [{TIME: near(time, seed=1)}, {TIME: near(time * ratio, seed=2)}]
+    judgement = judge(runs_of(sides), names(2), terms=terms)
+    (advice,) = decide_study(
+        judgement, names(2), 0, [Profile("P", weights=(Weight("duration", OPEN),))]
+    ).advice
+    assert advice.scores[0].verdict == judgement.rows[0].differences[1].verdict
+
+
+def test_where_any_difference_matters_a_profile_says_so_too():
+    terms = MaterialityRules([MaterialityRule("duration", amount=0.0, share=0.0)])
+    sides = [{TIME: near(2, share=0.001)}, {TIME: near(2 / 1.01, seed=2, share=0.001)}]
+    judgement = judge(runs_of(sides), names(2), terms=terms)
+    assert judgement.rows[0].differences[1].verdict == "ahead"
+    profile = Profile("P", weights=(Weight("duration", OPEN),))
+    assert advise(profile, judgement, names(2), 0).recommendation == "take"
 
 
 def test_metrics_that_move_together_are_not_taken_for_independent():

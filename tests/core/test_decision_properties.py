@@ -11,6 +11,7 @@ from core.studies import OPEN, SCROLL, WHOLE, judged, names, runs_of
 from yardstick_core.compare.composite import Part, together
 from yardstick_core.compare.contributions import breakdowns
 from yardstick_core.compare.decision import decide_study
+from yardstick_core.compare.materiality import MaterialityRule, MaterialityRules
 from yardstick_core.compare.profiles import NONE, STAY, TAKE, Limit, Profile, Weight, advise
 from yardstick_core.compare.ranking import ranking
 from yardstick_core.compare.study import judge
@@ -109,8 +110,10 @@ def test_another_unit_does_not_change_what_is_weighed(sides, factor):
         for side in sides
     ]
     gains = []
-    for listed in (sides, scaled):
-        rows = [row for row in judged(listed).rows if row.metric.key in (TIME[1], RATE[1])]
+    for listed, unit in ((sides, 1.0), (scaled, factor)):
+        terms = MaterialityRules([MaterialityRule("duration", amount=0.1 * unit)])
+        judgement = judge(runs_of(listed), names(2), terms=terms)
+        rows = [row for row in judgement.rows if row.metric.key in (TIME[1], RATE[1])]
         gains.append(together([Part(row) for row in rows], 0, 1, in_rounds=True, alpha=0.05).gain)
     assert gains[0].estimate == pytest.approx(gains[1].estimate, abs=1e-6)
 

@@ -28,6 +28,7 @@ from yardstick_core.readings import Reading
 
 NAMES = ["4.1", "4.2", "5.0"]
 OPEN = ("Open", "open")
+LEAST = math.log(1.03)
 
 
 def session(ratios, *, metric="duration", level=2.0, noise=0.01, seed=1, rounds=8):
@@ -87,6 +88,18 @@ def test_a_set_has_places_points_and_three_means():
     assert said.endswith("it is first in 2 of 3, 1 of them shared.")
 
 
+def test_small_files_that_nobody_waits_for_do_not_count_against_large_ones():
+    """36 ms become 90, and 20 s 15: the ratios say one thing, what is noticed another."""
+    small, large = session([1, 2.5], level=0.036, seed=1), session([1, 0.75], level=20.0, seed=2)
+    (alone,) = over_set([SetRow(small)], 2, 0).means[THESE]
+    assert (alone.verdict, alone.words[:4]) == ("level", "0.39")
+    (both,) = over_set([SetRow(small), SetRow(large)], 2, 0).means[THESE]
+    assert both.gain.estimate == pytest.approx(-math.log(2.5 * 0.75) / 2, abs=0.02)
+    assert both.verdict == "open"
+    (mostly,) = over_set([SetRow(small, 10), SetRow(large, 90)], 2, 0).means[BY_SHARE]
+    assert mostly.verdict == "ahead"
+
+
 def test_what_has_no_mean_says_why():
     two = [SetRow(session([1, 0.5], seed=n)) for n in (1, 2)]
     found = over_set(two, 2, 0)
@@ -114,9 +127,9 @@ def test_a_session_that_is_held_back_holds_back_the_mean():
     assert found.places[0] is None
 
 
-def score(variant, gain, half, broken=""):
+def score(variant, gain, half, broken="", band=LEAST):
     limits = (JudgedLimit("m", (), "broken", broken, "more"),) if broken else ()
-    return Score(variant, "ahead", gain, gain - half, gain + half, "", limits, None)
+    return Score(variant, "ahead", gain, gain - half, gain + half, "", limits, None, band)
 
 
 def test_who_is_to_be_taken_over_all_sessions():
@@ -126,6 +139,8 @@ def test_who_is_to_be_taken_over_all_sessions():
     ]  # fmt: skip
     told = advise_over(both, NAMES[:2], 0).replace("\u00a0", " ")
     assert told == "take 4.2: 1.41 × as good over all 2 sessions (1.32 to 1.52)"
+    unnoticed = [("Short", None, [score(1, -0.9, 0.1, band=1.29)]), ("Long", None, both[0][2])]
+    assert advise_over(unnoticed, NAMES[:2], 0).startswith("take 4.2: 1.40")
     shares = [("Short", 10, both[0][2]), ("Long", 90, both[1][2])]
     assert advise_over(shares, NAMES[:2], 0).startswith("stay with 4.1: no candidate is surely")
 

@@ -7,8 +7,8 @@ together, are not taken for independent ones.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from statistics import median
 
 from scipy import special
@@ -18,6 +18,7 @@ from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import Estimate, Sample, estimates
 from yardstick_core.compare.intervals import Interval
 from yardstick_core.compare.rows import Row
+from yardstick_core.compare.verdict import materiality
 from yardstick_core.readings.metric import Metric
 
 FEWEST_SESSIONS = 3
@@ -44,26 +45,55 @@ def together(
 ) -> Estimate | None:
     """The weighted mean gain over several rows, positive = better; None without readings.
 
-    Gains are logs: `exp` of one is a factor. Rows compared in their own unit are stretched so that
-    what matters of them counts as 3 %, and bent so that none counts for more than twice as good:
-    from 60 to 0 there is no ratio.
+    Gains are logs: `exp` of one is a factor. What matters of each row counts alike, on the scale of
+    the row of which least matters (`counting_alike`), so that what nobody would notice in any row
+    is not noticed in the mean of them. Rows compared in their own unit are stretched so that what
+    matters of them counts as 3 %, and bent so that none counts for more than twice as good: from
+    60 to 0 there is no ratio.
     """
-    sides = [_scores(parts, variant) for variant in (baseline, candidate)]
-    if not parts or not all(sides):
+    sides = [[part.row.samples[variant] for part in parts] for variant in (baseline, candidate)]
+    if not parts or not all(map(all, sides)):
         return None
-    return estimates([TOGETHER], [sides[0]], [sides[1]], in_rounds=in_rounds, alpha=alpha)[0]
+    alone = estimates([p.row.metric for p in parts], *sides, in_rounds=in_rounds, alpha=alpha)
+    bands = [_band(one) if one.on_logs else RAW_BAND for one in alone]
+    factors, band = counting_alike(bands)
+    scales = [_scale(part.row, one, f) for part, one, f in zip(parts, alone, factors, strict=True)]
+    scores = [_scores(parts, scales, side) for side in sides]
+    if not all(scores):
+        return None
+    metric = replace(TOGETHER, material_amount=band)
+    return estimates([metric], scores[:1], scores[1:], in_rounds=in_rounds, alpha=alpha)[0]
 
 
-def _scores(parts: Sequence[Part], variant: int) -> list[Sample]:
+def counting_alike(bands: Sequence[float]) -> tuple[list[float], float]:
+    """Factors by which what matters of each becomes that of the least, and this.
+
+    Where any difference matters of one (0), it keeps its scale.
+    """
+    least = min((band for band in bands if band > 0), default=0.0)
+    return [least / band if band > 0 else 1.0 for band in bands], least
+
+
+def _band(one: Estimate) -> float:
+    """What matters of a row's difference; without an interval that of its medians."""
+    if math.isfinite(one.band):
+        return one.band
+    return materiality(one.metric, (one.baseline, one.candidate), on_logs=one.on_logs)
+
+
+def _scores(
+    parts: Sequence[Part],
+    scales: Sequence[Callable[[float], float]],
+    side: Sequence[Sequence[Sample]],
+) -> list[Sample]:
     """One score a run that has a reading of every part, lower = better, in the order taken.
 
     Scores lie around 1, so that what is 1 % of a reading is 1 % of them, whatever the units.
     """
     total = sum(part.weight for part in parts)
     scores: dict[int, tuple[Sample, int]] = {}
-    for part in parts:
-        scale = _scale(part.row)
-        for sample in part.row.samples[variant]:
+    for part, scale, samples in zip(parts, scales, side, strict=True):
+        for sample in samples:
             known, seen = scores.get(sample.run, (sample._replace(value=1.0), 0))
             summed = known._replace(
                 value=known.value + part.weight / total * scale(sample.value),
@@ -73,27 +103,16 @@ def _scores(parts: Sequence[Part], variant: int) -> list[Sample]:
     return [sample for sample, seen in scores.values() if seen == len(parts)]
 
 
-class _Scale:
-    """Turns readings of one metric so that less is better and what matters counts alike."""
-
-    def __init__(self, on_logs: bool, factor: float, middle: float) -> None:
-        self.on_logs, self.factor, self.middle = on_logs, factor, middle
-
-    def __call__(self, value: float) -> float:
-        if self.on_logs:
-            return self.factor * math.log(value / self.middle)
-        return MOST_OF_ONE * math.tanh(self.factor * (value - self.middle) / MOST_OF_ONE)
-
-
-def _scale(row: Row) -> _Scale:
-    metric = row.metric
-    sign = -1.0 if metric.higher_is_better else 1.0
-    values = [sample.value for side in row.samples for sample in side] or [1.0]
-    if metric.on_logs and all(value > 0 for value in values):
-        return _Scale(True, sign, median(values))
-    level = max((abs(value) for value in values), default=1.0)
-    band = metric.material_amount or metric.material_share * level or 1.0
-    return _Scale(False, sign * RAW_BAND / band, median(values))
+def _scale(row: Row, alone: Estimate, factor: float) -> Callable[[float], float]:
+    """Turns readings of one row so that less is better, times a factor."""
+    sign = -factor if row.metric.higher_is_better else factor
+    values = [sample.value for side in row.samples for sample in side]
+    middle = median(values)
+    if alone.on_logs:
+        return lambda value: sign * math.log(value / middle)
+    size = _band(alone) or 0.03 * max(map(abs, values)) or 1.0
+    stretched = RAW_BAND / size / MOST_OF_ONE
+    return lambda value: sign * MOST_OF_ONE * math.tanh(stretched * (value - middle))
 
 
 def in_text(gain: Interval) -> str:

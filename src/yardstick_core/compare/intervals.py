@@ -7,7 +7,7 @@ Sources: Welch 1947; Hodges & Lehmann 1963 with the exact distribution of Mann &
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -34,6 +34,16 @@ class Interval:
 
     def contains(self, value: float) -> bool:
         return self.low <= value <= self.high
+
+    def times(self, factor: float) -> Interval:
+        """The same on a scale that is `factor` (above 0) times as fine."""
+        return replace(
+            self,
+            estimate=self.estimate * factor,
+            low=self.low * factor,
+            high=self.high * factor,
+            spread=self.spread * factor,
+        )
 
 
 @dataclass(frozen=True, slots=True)

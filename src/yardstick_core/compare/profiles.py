@@ -63,8 +63,9 @@ class JudgedLimit:
 class Score:
     """A candidate for one profile: its weighted gain on logs with limits, and its limits.
 
-    `verdict_withheld` is true where a verdict it rests on is held back, `failing` where its runs
-    surely fail more often than the baseline's: it is recommended to nobody.
+    `band` is the largest gain too small to matter. `verdict_withheld` is true where a verdict it
+    rests on is held back, `failing` where its runs surely fail more often than the baseline's: it
+    is recommended to nobody.
     """
 
     variant: int
@@ -75,6 +76,7 @@ class Score:
     factor_text: str
     limits: tuple[JudgedLimit, ...]
     runs_to_decide: int | None
+    band: float = math.nan
     verdict_withheld: bool = False
     failing: bool = False
 
@@ -150,7 +152,7 @@ def _score(
     )
     nan = math.nan
     if found.gain is None:
-        return Score(index, OPEN, nan, nan, nan, "", limits, None, withheld, failing)
+        return Score(index, OPEN, nan, nan, nan, "", limits, None, nan, withheld, failing)
     gain = found.gain
     verdict = OPEN if withheld else decide(gain, found.band)
     runs = min(found.baseline_runs, found.candidate_runs)
@@ -165,6 +167,7 @@ def _score(
         runs_to_decide(gain, found.band, runs, judgement.alpha)
         if verdict == OPEN and not withheld
         else None,
+        found.band,
         withheld,
         failing,
     )

@@ -9,17 +9,18 @@ from dataclasses import dataclass
 from yardstick_core.compare import text
 from yardstick_core.compare.composite import (
     FEWEST_SESSIONS,
+    counting_alike,
     geometric_mean,
     geometric_mean_in_general,
+    in_text,
 )
-from yardstick_core.compare.difference import RAW_BAND
 from yardstick_core.compare.estimate import estimates
 from yardstick_core.compare.intervals import Interval
 from yardstick_core.compare.profiles import BROKEN, JudgedLimit, Score
 from yardstick_core.compare.ranking import ranking
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.study import is_withheld
-from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, decide
+from yardstick_core.compare.verdict import AHEAD, BEHIND, LEVEL, OPEN, decide
 
 THESE, BY_SHARE, IN_GENERAL = "these", "share", "general"
 #: Why a mean is not told.
@@ -42,8 +43,11 @@ class SetRow:
 
 @dataclass(frozen=True, slots=True)
 class SetMean:
-    """A candidate over all sessions: its gain on logs with limits and verdict, or why there is
-    none.
+    """A candidate over all sessions: its gain on logs with limits, or why there is none.
+
+    The gain is that of the ratios as they are. For the verdict what matters of each session counts
+    alike: small files that open in twice the time and nobody notices, do not count against large
+    ones. Where both disagree on who is ahead the verdict is open.
     """
 
     candidate: int
@@ -56,11 +60,7 @@ class SetMean:
         """`1.90 × (1.88 to 1.92)` as good; empty without a gain."""
         if self.gain is None:
             return ""
-        first, low, high = (
-            text.significant(math.exp(one))
-            for one in (self.gain.estimate, self.gain.low, self.gain.high)
-        )
-        return f"{first}{text.THIN}× as good ({low} to {high})"
+        return in_text(self.gain)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +100,7 @@ def _places(one: SetRow, variants: int, baseline: int) -> tuple[int, ...] | None
 
 
 def _mean(kind: str, sessions: Sequence[SetRow], baseline: int, candidate: int) -> SetMean:
-    gains, band = [], math.inf
+    gains, bands = [], []
     for one in sessions:
         assert one.row is not None
         row = one.row
@@ -116,24 +116,30 @@ def _mean(kind: str, sessions: Sequence[SetRow], baseline: int, candidate: int) 
             return SetMean(candidate, None, why=MISSING)
         if not found.on_logs:
             return SetMean(candidate, None, why=NO_RATIO)
-        band = min(band, math.log1p(row.metric.material_share) or RAW_BAND)
+        bands.append(found.band)
         gains.append(found.gain)
     alpha = max((one.alpha for one in sessions), default=0.05)
     if not gains:
         return SetMean(candidate, None, why=MISSING)
-    mean: Interval | None
-    if kind == THESE:
-        mean = geometric_mean(gains, alpha)
-    elif kind == BY_SHARE:
-        shares = [one.share or 0.0 for one in sessions]
-        if not any(shares):
-            return SetMean(candidate, None, why=NO_SHARES)
-        mean = geometric_mean(gains, alpha, shares)
-    else:
-        mean = geometric_mean_in_general([gain.estimate for gain in gains], alpha)
-        if mean is None:
-            return SetMean(candidate, None, why=TOO_FEW)
-    return SetMean(candidate, mean, decide(mean, band))
+    shares = [one.share or 0.0 for one in sessions]
+    if kind == BY_SHARE and not any(shares):
+        return SetMean(candidate, None, why=NO_SHARES)
+    factors, band = counting_alike(bands)
+    alike = [gain.times(factor) for gain, factor in zip(gains, factors, strict=True)]
+    mean, noticed = (_mean_of(kind, one, alpha, shares) for one in (gains, alike))
+    if mean is None or noticed is None:
+        return SetMean(candidate, None, why=TOO_FEW)
+    verdict = decide(noticed, band)
+    against = verdict in (AHEAD, BEHIND) and mean.estimate * noticed.estimate <= 0
+    return SetMean(candidate, mean, OPEN if against else verdict)
+
+
+def _mean_of(
+    kind: str, gains: Sequence[Interval], alpha: float, shares: Sequence[float]
+) -> Interval | None:
+    if kind == IN_GENERAL:
+        return geometric_mean_in_general([gain.estimate for gain in gains], alpha)
+    return geometric_mean(gains, alpha, shares if kind == BY_SHARE else None)
 
 
 def _asked_for(
@@ -199,7 +205,7 @@ def advise_over(
     """What to tell one kind of user over all sessions: title, share of a day and scores of each.
 
     A candidate that breaks a limit, or surely fails more often, in any session is not recommended.
-    Scores are weighed by the shares where any is said.
+    Scores are weighed by the shares where any is said; what matters of each counts alike.
     """
     total = len(sessions)
     weighed = any(share for _, share, _ in sessions)
@@ -222,19 +228,21 @@ def advise_over(
         weights = sum(weight for weight, _ in known)
         if not weights:
             continue
-        middle = sum(weight * one.gain for weight, one in known) / weights
-        half = math.sqrt(
-            sum((weight * (one.high - one.low) / 2) ** 2 for weight, one in known)
-        ) / weights  # fmt: skip
+        factors, band = counting_alike([one.band for _, one in known])
+        scaled = [
+            (weight / weights, factor, one)
+            for (weight, one), factor in zip(known, factors, strict=True)
+        ]
+        middle = sum(weight * factor * one.gain for weight, factor, one in scaled)
+        half = math.hypot(*(w * factor * (one.high - one.low) / 2 for w, factor, one in scaled))
         if best is None or middle > best[0]:
-            best = (middle, middle - half, middle + half, candidate, len(known))
-    if best is not None and best[1] > 0 and best[0] >= RAW_BAND:
-        middle, low, high, candidate, number = best
-        first, *limits = (text.significant(math.exp(one)) for one in (middle, low, high))
+            best = (middle, half, band, candidate, len(known))
+    if best is not None and best[0] > best[1] and best[0] >= best[2]:
+        middle, half, _, candidate, number = best
         over = f"{number} of {total} sessions" if number < total else f"all {total} sessions"
-        return (
-            f"take {names[candidate]}: {first}{text.THIN}× as good over {over} "
-            f"({limits[0]} to {limits[1]})"
+        first, low, high = (
+            text.significant(math.exp(one)) for one in (middle, middle - half, middle + half)
         )
+        return f"take {names[candidate]}: {first}{text.THIN}× as good over {over} ({low} to {high})"
     why = "; ".join(against) or "no candidate is surely better over all sessions"
     return f"stay with {names[baseline]}: {why}"

@@ -10,7 +10,7 @@ from typing import TypedDict, cast
 from yardstick_core.compare import composite, text
 from yardstick_core.compare.contributions import Breakdown
 from yardstick_core.compare.decision import Decision
-from yardstick_core.compare.difference import RAW_BAND, WIDE_SPREAD
+from yardstick_core.compare.difference import WIDE_SPREAD
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
@@ -39,7 +39,6 @@ def decision_body(analysis: StudyAnalysis) -> contracts.Decision:
         "variants": names,
         "baseline": baseline,
         "level": text.level(judgement.alpha),
-        "band": RAW_BAND,
         "rounds": warm_rounds(judgement),
         "extent": extent_of(judgement, names),
         "notes": sentences(judgement.notes),
@@ -114,6 +113,7 @@ def _advice(advice: Advice, profile: int) -> contracts.Advice:
             "gain": _known(score.gain),
             "low": _known(score.low),
             "high": _known(score.high),
+            "band": _known(score.band),
             "factor_text": score.factor_text,
             "limits": [
                 {
@@ -158,6 +158,7 @@ def _rank_entries(decision: Decision) -> list[contracts.RankEntry]:
                 "gain": _known(interval.estimate) if interval else None,
                 "low": _known(interval.low) if interval else None,
                 "high": _known(interval.high) if interval else None,
+                "band": _known(gain.band) if gain else None,
             }
         )
     return found
@@ -291,7 +292,12 @@ def _gain(judgement: Judgement, baseline: int, candidate: int) -> Estimate | Non
 def _over(
     candidate: int, gains: list[tuple[Study, Estimate]], alpha: float
 ) -> contracts.OverSessions:
-    intervals = [gain.gain for _, gain in gains if gain.gain is not None]
+    factors, _ = composite.counting_alike([gain.band for _, gain in gains])
+    intervals = [
+        gain.gain.times(factor)
+        for (_, gain), factor in zip(gains, factors, strict=True)
+        if gain.gain is not None
+    ]
     sure = [interval for interval in intervals if math.isfinite(interval.spread)]
     these = composite.geometric_mean(sure, alpha) if len(sure) == len(intervals) else None
     general = composite.geometric_mean_in_general([i.estimate for i in intervals], alpha)

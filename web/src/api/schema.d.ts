@@ -4339,11 +4339,6 @@ export interface components {
             notes: components["schemas"]["Sentence"][];
             advice: components["schemas"]["Advice"][];
             places: components["schemas"]["PlaceRow"][];
-            /**
-             * Format: double
-             * @description weighted gains smaller than this do not matter, log
-             */
-            band: number;
             standings: components["schemas"]["RankEntry"][];
             breakdowns: components["schemas"]["Breakdown"][];
             trade_offs: components["schemas"]["TradeOff"][];
@@ -6083,6 +6078,11 @@ export interface components {
             low: number | null;
             /** Format: double */
             high: number | null;
+            /**
+             * Format: double
+             * @description gains no larger do not matter, log
+             */
+            band: number | null;
         };
         Reason: {
             /** @description stays with the run and its numbers */
@@ -6531,6 +6531,11 @@ export interface components {
             low: number | null;
             /** Format: double */
             high: number | null;
+            /**
+             * Format: double
+             * @description gains no larger do not matter, log
+             */
+            band: number | null;
             factor_text: string;
             limits: components["schemas"]["JudgedLimit"][];
             runs_to_decide: number | null;

@@ -28,6 +28,7 @@ class ScoreSerializer(serializers.Serializer):
     gain = serializers.FloatField(allow_null=True)
     low = serializers.FloatField(allow_null=True)
     high = serializers.FloatField(allow_null=True)
+    band = serializers.FloatField(allow_null=True, help_text="gains no larger do not matter, log")
     factor_text = serializers.CharField()
     limits = JudgedLimitSerializer(many=True)
     runs_to_decide = serializers.IntegerField(allow_null=True)
@@ -67,6 +68,7 @@ class RankEntrySerializer(serializers.Serializer):
     gain = serializers.FloatField(allow_null=True)
     low = serializers.FloatField(allow_null=True)
     high = serializers.FloatField(allow_null=True)
+    band = serializers.FloatField(allow_null=True, help_text="gains no larger do not matter, log")
 
 
 class PartSerializer(serializers.Serializer):
@@ -139,7 +141,6 @@ class DecisionSerializer(serializers.Serializer):
     notes = SentenceSerializer(many=True)
     advice = AdviceSerializer(many=True)
     places = PlaceRowSerializer(many=True)
-    band = serializers.FloatField(help_text="weighted gains smaller than this do not matter, log")
     standings = RankEntrySerializer(many=True)
     breakdowns = BreakdownSerializer(many=True)
     trade_offs = TradeOffSerializer(many=True)

@@ -90,7 +90,7 @@ function Recommendation(props: { study: Study; decision: Decision; advice: One }
           <GainRule
             gains={gains}
             scale={ruleScale(WIDTH, reach)}
-            band={decision.band}
+            band={advice.scores.find((score) => score.band !== null)?.band ?? null}
             width={WIDTH}
             name={`weighted gain for ${advice.profile}`}
           />

@@ -16,7 +16,8 @@ export interface Gain {
 export function GainRule(props: {
   gains: Gain[];
   scale: RuleScale;
-  band: number;
+  /** What is too small to matter; null where that is not known. */
+  band: number | null;
   width: number;
   name: string;
 }) {

@@ -84,14 +84,15 @@ export function Places(props: { study: Study; decision: Decision }) {
             </p>
           ))}
           <p className="text-[12px] text-ink-2">
-            An average over different metrics can hide a loss behind a gain. The profiles above
-            weigh them for one kind of user.
+            A step that matters of one metric counts as much as of any other; what nobody would
+            notice hardly counts. An average can still hide a loss behind a gain: the profiles above
+            weigh metrics for one kind of user.
           </p>
         </div>
         <GainRule
           gains={gains}
           scale={ruleScale(WIDTH, reach)}
-          band={decision.band}
+          band={gains.find((one) => one.band !== null)?.band ?? null}
           width={WIDTH}
           name="geometric mean over the main metrics"
         />
