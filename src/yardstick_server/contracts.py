@@ -1663,7 +1663,6 @@ class SessionGain(TypedDict):
 class SessionTable(TypedDict):
     variants: Sequence[str]
     baseline: int
-    band: float
     choices: Sequence[SetChoice]
     chosen: str
     headline: str
@@ -1687,6 +1686,7 @@ class SetCandidate(TypedDict):
     gain: float | None
     low: float | None
     high: float | None
+    band: float | None
     text: str
     why: str
 
@@ -1704,6 +1704,7 @@ class SetDifference(TypedDict):
     high: float | None
     text: str
     change: str
+    band: float | None
     single: bool
 
 

@@ -54,6 +54,8 @@ class SetMean:
     gain: Interval | None
     verdict: str = ""
     why: str = ""
+    #: The largest gain too small to matter, of the session in which least matters.
+    band: float = math.nan
 
     @property
     def words(self) -> str:
@@ -131,7 +133,7 @@ def _mean(kind: str, sessions: Sequence[SetRow], baseline: int, candidate: int) 
         return SetMean(candidate, None, why=TOO_FEW)
     verdict = decide(noticed, band)
     against = verdict in (AHEAD, BEHIND) and mean.estimate * noticed.estimate <= 0
-    return SetMean(candidate, mean, OPEN if against else verdict)
+    return SetMean(candidate, mean, OPEN if against else verdict, band=band)
 
 
 def _mean_of(
@@ -171,18 +173,25 @@ def headline(found: SessionSet, names: Sequence[str], baseline: int, sessions: i
     if not known:
         why = next((one.why for one in found.means.get(THESE, ())), "")
         reason = f": {why}" if why else ""
-        return f"Nothing can be said over these {sessions} sessions yet{reason}."
+        return f"Nothing can be said over {_these(sessions)} yet{reason}."
     best = max(known, key=lambda one: one.gain.estimate if one.gain else -math.inf)
     firsts = sum(p is not None and p[best.candidate] == 1 for p in found.places)
     alone = sum(
         p is not None and p[best.candidate] == 1 and list(p).count(1) == 1 for p in found.places
     )
-    surely = "" if best.verdict in (AHEAD, BEHIND, LEVEL) else ", which is not sure"
-    tied = f", {firsts - alone} of them shared" if firsts > alone else ""
-    return (
-        f"{names[best.candidate]} is {best.words} over these {sessions} sessions against "
-        f"{names[baseline]}{surely}; it is first in {firsts} of {sessions}{tied}."
+    surely = {LEVEL: ", which nobody would notice", OPEN: ", which is not sure"}.get(
+        best.verdict, ""
     )
+    tied = f", {firsts - alone} of them shared" if firsts > alone else ""
+    places = f"; it is first in {firsts} of {sessions}{tied}" if sessions > 1 else ""
+    return (
+        f"{names[best.candidate]} is {best.words} over {_these(sessions)} against "
+        f"{names[baseline]}{surely}{places}."
+    )
+
+
+def _these(sessions: int) -> str:
+    return "this one session" if sessions == 1 else f"these {sessions} sessions"
 
 
 # -- for whom, over all sessions -------------------------------------------------------------

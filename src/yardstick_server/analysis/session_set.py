@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yardstick_core.compare import text
-from yardstick_core.compare.difference import NO_INTERVAL, RAW_BAND
+from yardstick_core.compare.difference import NO_INTERVAL
 from yardstick_core.compare.profiles import Score
 from yardstick_core.compare.rows import Row
 from yardstick_core.compare.sessions import (
@@ -142,7 +142,6 @@ def table_body(study: Study, chosen: str) -> contracts.SessionTable:
     return {
         "variants": names,
         "baseline": root.baseline,
-        "band": RAW_BAND,
         "choices": choices,
         "chosen": chosen,
         "headline": headline(found, names, root.baseline, with_row),
@@ -208,6 +207,7 @@ def _unranked(row: Row | None) -> str:
 
 _NO_DIFFERENCE: contracts.SetDifference = {
     "verdict": "", "gain": None, "low": None, "high": None, "text": "", "change": "",
+    "band": None,
     "single": False,
 }  # fmt: skip
 
@@ -224,6 +224,7 @@ def _difference(row: Row, index: int) -> contracts.SetDifference:
         "high": _known(difference.gain_high),
         "text": difference.percent_text or difference.change_text,
         "change": difference.change_text,
+        "band": _known(difference.band),
         "single": single,
     }
 
@@ -236,6 +237,7 @@ def _mean(one: SetMean) -> contracts.SetCandidate:
         "gain": None if gain is None else gain.estimate,
         "low": None if gain is None else gain.low,
         "high": None if gain is None else gain.high,
+        "band": _known(one.band),
         "text": one.words,
         "why": one.why,
     }

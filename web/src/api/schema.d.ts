@@ -6650,8 +6650,6 @@ export interface components {
         SessionTable: {
             variants: string[];
             baseline: number;
-            /** Format: double */
-            band: number;
             choices: components["schemas"]["SetChoice"][];
             /** @description key of a choice, or `deciding` */
             chosen: string;
@@ -6681,6 +6679,11 @@ export interface components {
             low: number | null;
             /** Format: double */
             high: number | null;
+            /**
+             * Format: double
+             * @description gains no larger do not matter, log
+             */
+            band: number | null;
             text: string;
             /** @description why there is none */
             why: string;
@@ -6701,6 +6704,11 @@ export interface components {
             high: number | null;
             text: string;
             change: string;
+            /**
+             * Format: double
+             * @description gains no larger do not matter, log
+             */
+            band: number | null;
             /** @description there is no interval */
             single: boolean;
         };

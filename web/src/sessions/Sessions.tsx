@@ -140,23 +140,23 @@ function AsPeopleAsk(props: { table: SessionTable }) {
       ) : (
         <table className="mt-1 w-full">
           <thead>
-            <tr className="text-right text-[12px]">
-              <th aria-label="what" />
-              {table.variants.map((name, n) => (
-                <th key={name} scope="col" className="font-normal">
-                  <VariantName index={n} name={name} />
+            <tr className="text-right text-[12px] text-ink-2">
+              <th aria-label="variant" />
+              {table.asked_for.map((one) => (
+                <th key={one.name} scope="col" className="font-normal">
+                  {one.name}
                 </th>
               ))}
             </tr>
           </thead>
           <tbody>
-            {table.asked_for.map((one) => (
-              <tr key={one.name} className="border-t border-line-2 text-right">
+            {table.variants.map((name, n) => (
+              <tr key={name} className="border-t border-line-2 text-right">
                 <th scope="row" className="py-0.5 text-left font-normal">
-                  {one.name}
+                  <VariantName index={n} name={name} />
                 </th>
-                {one.readings.map((reading, n) => (
-                  <td key={table.variants[n]}>{reading || "–"}</td>
+                {table.asked_for.map((one) => (
+                  <td key={one.name}>{one.readings[n] || "–"}</td>
                 ))}
               </tr>
             ))}

@@ -26,6 +26,8 @@ const X = {
   place: 1118,
 };
 const RULE = 340;
+/** Room for the two lines that name a session. */
+const LEAST_HEIGHT = 42;
 const ORDINALS = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth"];
 const VERDICTS: Record<string, string> = {
   ahead: "var(--ahead)",
@@ -41,11 +43,12 @@ export function SessionsPicture(props: {
   const { table, rows, pinned } = props;
   const candidates = table.variants.flatMap((_, n) => (n === table.baseline ? [] : [n]));
   const lanes = Math.max(1, candidates.length);
-  const height = lanes * LANE + 8;
+  const height = Math.max(LEAST_HEIGHT, lanes * LANE + 8);
+  const laneMiddle = (lane: number) => height / 2 + (lane - (lanes - 1) / 2) * LANE - 1;
   const gains = [
-    ...rows.flatMap((one) => one.differences.map((d) => d?.gain ?? 0)),
-    ...table.means.flatMap((mean) => mean.candidates.map((one) => one.gain ?? 0)),
-  ];
+    ...rows.flatMap((one) => one.differences),
+    ...table.means.flatMap((mean) => mean.candidates),
+  ].flatMap((one) => [one?.gain ?? 0, one?.low ?? 0, one?.high ?? 0]);
   const scale = ruleScale(RULE, reachFor([Math.max(...gains.map(Math.abs), 0.05)]));
   const means = table.means.filter((mean) => mean.candidates.length > 0);
   const { place, width } = columnsOf(table);
@@ -92,7 +95,7 @@ export function SessionsPicture(props: {
           baseline
         </text>
         <g transform={`translate(0 ${HEAD})`}>
-          <RuleGround scale={scale} height={total - HEAD - 4} band={table.band} />
+          <RuleGround scale={scale} height={total - HEAD - 4} band={null} />
         </g>
       </g>
       {rows.map((session, n) => (
@@ -118,11 +121,7 @@ export function SessionsPicture(props: {
             {session.readings[table.baseline]}
           </text>
           {candidates.map((variant, lane) => (
-            <Lane
-              key={variant}
-              {...{ table, session, variant, scale }}
-              middle={5 + lane * LANE + 7}
-            />
+            <Lane key={variant} {...{ table, session, variant, scale }} middle={laneMiddle(lane)} />
           ))}
           <Steady session={session} height={height} />
           <Places table={table} session={session} middle={height / 2} />
@@ -138,17 +137,18 @@ export function SessionsPicture(props: {
             {mean.about}
           </text>
           {mean.candidates.map((one, lane) => {
-            const middle = 5 + lane * LANE + 7;
+            const middle = laneMiddle(lane);
             return (
               <g key={one.candidate}>
                 <Name table={table} variant={one.candidate} y={middle + 4} />
                 {one.gain === null ? (
                   <text x={X.rule + RULE + 10} y={middle + 4} fontSize={11.5} fill="var(--ink-2)">
-                    {one.why}
+                    {one.why !== mean.candidates[lane - 1]?.why && one.why}
                   </text>
                 ) : (
                   <>
                     <g transform={`translate(${X.rule} 0)`}>
+                      <LaneBand scale={scale} middle={middle} band={one.band} />
                       <GainMark
                         scale={scale}
                         width={RULE}
@@ -218,6 +218,7 @@ function Lane(props: {
       <Name table={table} variant={variant} y={middle + 4} />
       {difference?.gain != null && (
         <g transform={`translate(${X.rule} 0)`}>
+          <LaneBand scale={scale} middle={middle} band={difference.band} />
           <GainMark
             scale={scale}
             width={RULE}
@@ -241,6 +242,22 @@ function Lane(props: {
           : ""}
       </text>
     </g>
+  );
+}
+
+/** What is too small to matter of one comparison: it differs from session to session. */
+function LaneBand(props: {
+  scale: ReturnType<typeof ruleScale>;
+  middle: number;
+  band: number | null;
+}) {
+  return (
+    <RuleGround
+      scale={props.scale}
+      top={props.middle - LANE / 2}
+      height={props.middle + LANE / 2}
+      band={props.band}
+    />
   );
 }
 

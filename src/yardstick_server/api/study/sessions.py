@@ -33,6 +33,7 @@ class SetDifferenceSerializer(serializers.Serializer):
     high = serializers.FloatField(allow_null=True)
     text = serializers.CharField()
     change = serializers.CharField()
+    band = serializers.FloatField(allow_null=True, help_text="gains no larger do not matter, log")
     single = serializers.BooleanField(help_text="there is no interval")
 
 
@@ -61,6 +62,7 @@ class SetCandidateSerializer(serializers.Serializer):
     gain = serializers.FloatField(allow_null=True)
     low = serializers.FloatField(allow_null=True)
     high = serializers.FloatField(allow_null=True)
+    band = serializers.FloatField(allow_null=True, help_text="gains no larger do not matter, log")
     text = serializers.CharField()
     why = serializers.CharField(help_text="why there is none")
 
@@ -92,7 +94,6 @@ class SetAdviceSerializer(serializers.Serializer):
 class SessionTableSerializer(serializers.Serializer):
     variants = serializers.ListField(child=serializers.CharField())
     baseline = serializers.IntegerField()
-    band = serializers.FloatField()
     choices = SetChoiceSerializer(many=True)
     chosen = serializers.CharField(help_text="key of a choice, or `deciding`")
     headline = serializers.CharField()
