@@ -181,6 +181,18 @@ def test_two_numbers_of_copies_make_no_slope():
     assert each_companion(journal, counters, 0, 20 * S) == []
 
 
+@pytest.mark.parametrize(("redraws", "warned"), [(20, True), (2, False), (None, False)])
+def test_pictures_that_draw_one_area_many_times_are_warned_of(redraws, warned):
+    at = (S + np.arange(200) * (S / 30)).astype(np.int64)
+    told = {"kind": "observer", "at": 0, "told_by": "beginning"}
+    run = RunRecord(
+        [StretchRecord("frames", ("Scroll", "scroll"), S, int(at[-1]))], [], frames_ns=at,
+        journal=[told if redraws is None else told | {"redraws": redraws}], outcome=FINISHED,
+    )  # fmt: skip
+    warnings = {one.metric: one.warning for one in derive(run)}
+    assert ("draws the same area 20 times" in warnings["average_rate"]) is warned
+
+
 @pytest.mark.parametrize(("trusted_hz", "warned"), [(330.0, True), (500.0, False), (None, False)])
 def test_rates_near_what_is_told_apart_are_warned_of(trusted_hz, warned):
     at = (S + np.arange(2000) * (S / 300)).astype(np.int64)

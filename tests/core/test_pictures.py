@@ -56,6 +56,18 @@ def test_a_clearing_before_each_drawing_makes_no_picture_of_its_own():
     kept, pictures = told(drawn)
     assert kept == truth
     assert pictures.order == Order(WHOLE, 2, 2)
+    assert pictures.redraws == 2
+
+
+@pytest.mark.parametrize(
+    ("parts", "redraws"),
+    [((WHOLE,), 0), (tiles(40), 0), ((WHOLE,) * 20, 20), ((WHOLE, *tiles(2)), 0)],
+)
+def test_what_draws_the_same_area_many_times_in_one_go_is_said_to(parts, redraws):
+    drawn, truth = program(30, 60, parts)
+    kept, pictures = told(drawn)
+    assert kept == truth
+    assert pictures.redraws == redraws
 
 
 def test_a_clearing_close_before_each_drawing_is_told_at_high_rates_too():

@@ -156,6 +156,7 @@ class Measurement:
             self.spool.journal({
                 "kind": "observer", "at": now_ns(), "frames": told.count,
                 "told_by": told.told_by, "trusted_hz": told.trusted_hz, "parted": told.parted,
+                "redraws": told.redraws,
                 "stamped_by": "compiled" if watcher.stamping else "interpreted",
                 "starved": watcher.starved, "longest_lag_ms": watcher.longest_lag_ns / 1e6,
                 "windows": len(watcher.shown), "watch": "full" if self.sampled else "outer",

@@ -49,6 +49,8 @@ POINTER_MOVE = "move"
 FEWEST_INPUTS = 5
 #: From this share of the rate up to which pictures are told apart, some may have been merged.
 NEAR_TRUSTED = 0.75
+#: Toolkits clear an area and draw it; what draws the same area more often may show each.
+MANY_REDRAWS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -274,13 +276,20 @@ def _frames(run: RunRecord, stretch: StretchRecord, worked: Worked | None = None
 
 
 def _perhaps_merged(run: RunRecord, times_ms: Values) -> str:
-    """A warning where pictures came about as quickly as the recorder could tell them apart."""
+    """A warning where the recorder may have taken several pictures for one."""
     for entry in run.journal:
-        trusted = entry.get("trusted_hz") if entry["kind"] == "observer" else None
+        if entry["kind"] != "observer":
+            continue
+        trusted, redraws = entry.get("trusted_hz"), entry.get("redraws", 0)
         if trusted and 1000 / float(np.median(times_ms)) > NEAR_TRUSTED * float(trusted):
             return (
                 f"this program's pictures are told apart up to about {float(trusted):.0f} a second:"
                 " some may be two taken for one"
+            )
+        if redraws >= MANY_REDRAWS:
+            return (
+                f"each picture draws the same area {redraws} times in one go and is counted once:"
+                f" should the program show each, it draws {redraws} times as many"
             )
     return ""
 

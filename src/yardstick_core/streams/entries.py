@@ -344,6 +344,7 @@ class ObserverEntry(TypedDict):
     told_by: NotRequired[str]
     trusted_hz: NotRequired[float | None]
     parted: NotRequired[int]
+    redraws: NotRequired[int]
     stamped_by: NotRequired[Literal["compiled", "interpreted"]]
     starved: NotRequired[int]
     longest_lag_ms: NotRequired[float]

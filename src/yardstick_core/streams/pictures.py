@@ -119,6 +119,16 @@ class Pictures:
         return BY_BEGINNING if self.order else BY_PAUSES
 
     @property
+    def redraws(self) -> int:
+        """How often a picture draws one and the same area, where it draws nothing else; else 0.
+
+        Toolkits clear before they draw. But a program that shows each of them in one go draws so
+        many times as many pictures: from rectangles alone nobody can tell.
+        """
+        order = self.order
+        return order.times if order and 1 < order.times == order.parts else 0
+
+    @property
     def trusted_hz(self) -> float | None:
         """Up to which rate pictures are told apart; None where nothing limits it but the display.
 

@@ -152,7 +152,9 @@ function Machine(props: { run: RunDetail }) {
 
 /** How pictures were told apart, and up to which rate that can be trusted. */
 function toldBy(observer: Record<string, number | string>): string {
-  if (observer.told_by === "beginning") return "; told apart by what each begins with, at any rate";
+  const redraws = Number(observer.redraws ?? 0);
+  if (observer.told_by === "beginning")
+    return `; told apart by what each begins with, at any rate${redraws ? `; each draws the same area ${redraws} times in one go` : ""}`;
   if (!observer.trusted_hz) return "";
   return `; told apart by pauses, up to about ${significant(Number(observer.trusted_hz))} a second`;
 }
