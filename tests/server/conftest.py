@@ -1,77 +1,23 @@
-"""A workspace with a study, rigs and signed-in people, and runs as a rig would send them."""
+"""What tests of the server begin with: workspaces, a database of their own, folders for files."""
 
 from __future__ import annotations
 
-import hashlib
-from dataclasses import dataclass, field
+import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
+from copy import deepcopy
+from pathlib import Path
 
-import numpy as np
 import pytest
-from django.contrib.auth.models import User
-from django.test import Client
+from django.core.cache import cache
+from django.db import transaction
+from django.test import override_settings
 
-from yardstick_core.streams import chunk
-from yardstick_core.streams.batch import Piece, pack
-from yardstick_server.accounts.models import Member, Workspace, digest
-from yardstick_server.inventory.models import Fixture, Rig, Subject
-from yardstick_server.runs.models import Run
-from yardstick_server.studies.models import Study
-
-SCRIPT = """\
-session "Open and scroll"
-  fixture draft = "small.weft"
-  place cloth = region 10,20 200x100
-
-step "Open"
-  start
-  time open
-    press Ctrl+O
-    until log "draft read"
-
-step "Scroll"
-  frames scroll
-    repeat 20 every 100ms
-      scroll down 2 at cloth
-  stop
-"""
-S = 1_000_000_000
-
-
-@dataclass
-class World:
-    """One team's workspace."""
-
-    workspace: Workspace
-    study: Study
-    owner: Client
-    tester: Client
-    reader: Client
-    rig: Client
-    rig_record: Rig
-    token: str
-    clients: dict[str, Client] = field(default_factory=dict)
-
-
-def make_world(name: str) -> World:
-    workspace = Workspace.objects.create(name=name)
-    owner, tester, reader = Client(), Client(), Client()
-    for client, role in ((owner, "owner"), (tester, "tester"), (reader, "reader")):
-        user = User.objects.create(username=f"{name}-{role}")
-        Member.objects.create(workspace=workspace, user=user, role=role)
-        client.force_login(user)
-    token = f"token-{name}"
-    rig_record = Rig.objects.create(workspace=workspace, name="loft", token_digest=digest(token))
-    subject = Subject.objects.create(workspace=workspace, name="Weftwright", maker="made up")
-    Fixture.keep(workspace, "small.weft", b"draft of " + name.encode())
-    study = Study.objects.create(
-        workspace=workspace, subject=subject, question="Is it faster?", factor="release"
-    )
-    for position, release in enumerate(("4.1", "4.2")):
-        variant = subject.variants.create(name=release, program=f"weftwright-{release}")
-        study.study_variants.create(variant=variant, position=position)
-    study.keep_script(SCRIPT)
-    rig = Client(headers={"Authorization": f"Rig {token}"})
-    return World(workspace, study, owner, tester, reader, rig, rig_record, token)
+from server.furnished import Place, furnish
+from server.worlds import World, make_world
+from yardstick_server.analysis import judging, lines, records
+from yardstick_server.footage import looking
+from yardstick_server.reports import gathering
 
 
 @pytest.fixture(autouse=True)
@@ -94,134 +40,47 @@ def others(db) -> World:
     return make_world("spinners")
 
 
-def sha(data: bytes) -> str:
-    return hashlib.sha256(data).hexdigest()
+@contextmanager
+def rolled_back() -> Iterator[None]:
+    """A transaction of which nothing stays, in which durable ones may begin as in a test's own."""
+    within = transaction.atomic()
+    within._from_testcase = True
+    with within:
+        yield
+        transaction.set_rollback(True)
 
 
-def put_chunk(rig: Client, run: int, stream: str, sequence: int, data: bytes, claimed: str = ""):
-    return rig.put(
-        f"/api/agent/runs/{run}/streams/{stream}/chunks/{sequence}",
-        data,
-        content_type="application/octet-stream",
-        headers={"Chunk-SHA256": claimed or sha(data)},
-    )
+@pytest.fixture(scope="module")
+def begun(django_db_setup, django_db_blocker, tmp_path_factory) -> Iterator[Path]:
+    """The database and the folder for what all tests of a module begin with."""
+    folder = tmp_path_factory.mktemp("begun")
+    kept = {"UPLOADS": str(folder / "uploads"), "FILMS": str(folder / "films")}
+    with django_db_blocker.unblock(), override_settings(**kept), rolled_back():
+        (folder / "uploads").mkdir()
+        yield folder
 
 
-def pieces(streams: dict[str, list[bytes]]) -> list[Piece]:
-    return [
-        Piece(name, sequence, sha(data), data)
-        for name, parts in streams.items()
-        for sequence, data in enumerate(parts)
-    ]
+@pytest.fixture
+def within(begun, uploads, django_db_blocker) -> Iterator[None]:
+    """What the module began with, for one test; what it changes is undone.
+
+    A module whose tests begin alike has it as its `db`, and copies what it began with for each
+    test (`copy.deepcopy`): a client that signs out has done so for one test only.
+    """
+    shutil.copytree(begun, uploads.parent, dirs_exist_ok=True)
+    for known in (records._JOURNALS, records._SERIES, judging._ANALYSES, gathering._DRAWN,
+                  lines._LINES, looking._CHANGES, cache):  # fmt: skip
+        known.clear()
+    with django_db_blocker.unblock(), rolled_back():
+        yield
 
 
-def put_together(rig: Client, run: int, streams: dict[str, list[bytes]]):
-    """Send all chunks of a run in one message."""
-    url = f"/api/agent/runs/{run}/chunks"
-    return rig.post(url, pack(pieces(streams)), content_type="application/octet-stream")
+@pytest.fixture(scope="module")
+def furnished(begun) -> Place:
+    return furnish(make_world("weavers"))
 
 
-def recorded_streams(
-    open_s: float = 1.0, frame_ms: float = 8.0, outcome: str = "finished", seed: int = 1
-) -> dict[str, list[bytes]]:
-    """Chunks of a run of two steps: an open of `open_s` seconds, then two seconds of frames."""
-    rng = np.random.default_rng(seed)
-    gaps = rng.normal(frame_ms, 0.2, int(2000 / frame_ms)) * 1e6
-    frames = (2 * S + np.cumsum(gaps)).astype(np.int64)
-    at = np.arange(0, 5 * S, S // 20)
-    end = int(open_s * S)
-    journal = [
-        {"kind": "facts", "at": 0, "facts": {"cores": 2, "load_1min": rng.uniform()}},
-        {"kind": "input", "at": 1000, "what": "press Ctrl+O", "late": 0},
-        {"kind": "time", "at": end, "path": ["Open", "open"], "start": 0, "end": end,
-         "plus_minus": 2_000_000, "right_censored": outcome != "finished"},
-        {"kind": "step", "at": end, "path": ["Open"], "start": 0, "end": end},
-    ]  # fmt: skip
-    if outcome == "finished":
-        journal += [
-            {"kind": "input", "at": 2 * S + n * S // 10, "what": "scroll down 2", "late": 0}
-            for n in range(20)
-        ]
-        journal += [
-            {"kind": kind, "at": 4 * S, "path": path, "start": 2 * S, "end": 4 * S}
-            for kind, path in (("frames", ["Scroll", "scroll"]), ("step", ["Scroll"]))
-        ]
-    journal.append({"kind": "outcome", "at": 4 * S, "outcome": outcome, "detail": "why"})
-    half = len(frames) // 2
-    return {
-        "journal": [chunk.encode_journal(journal)],
-        "frames": [
-            chunk.encode_frames(frames[:half]),
-            chunk.encode_frames(frames[half:], int(frames[half - 1])),
-        ],
-        "subject.resident": [chunk.encode_counter(at, np.full(len(at), 50 * 2.0**20))],
-        "subject.processor_seconds": [chunk.encode_counter(at, at / S * 0.6)],
-        "machine.cores": [chunk.encode_counter(at[:1], np.array([2.0]))],
-    }
-
-
-def seal_body(streams: dict[str, list[bytes]], outcome: str = "finished") -> dict:
-    return {
-        "streams": {
-            name: {
-                "chunks": len(parts),
-                "samples": sum(chunk.read_head(part).count for part in parts),
-                "sha256": sha("".join(sha(part) for part in parts).encode()),
-            }
-            for name, parts in streams.items()
-        },
-        "outcome": outcome,
-        "detail": "" if outcome == "finished" else "why",
-        "facts": {"cores": 2, "load_1min": 0.1},
-    }
-
-
-def deliver(world: World, run: int, streams: dict[str, list[bytes]], outcome: str = "finished"):
-    """Send a run's chunks and its seal as the agent does; the answer to the seal."""
-    assert put_together(world.rig, run, streams).status_code == 200
-    return world.rig.post(
-        f"/api/agent/runs/{run}/seal", seal_body(streams, outcome), content_type="application/json"
-    )
-
-
-def sealed_run(world: World) -> int:
-    """A run that its rig has sent whole, and that nobody has read yet."""
-    world.study.add_rounds(1)
-    run: int = world.rig.post("/api/agent/runs/take").json()["run"]
-    assert deliver(world, run, recorded_streams()).status_code == 200
-    return run
-
-
-def measure_all(world: World, lengths: dict[int, float]) -> None:
-    """Take and deliver every queued run; `lengths` gives the open time of each variant."""
-    while done := _deliver_all(world, lengths):
-        read_all(done)
-
-
-def _deliver_all(world: World, lengths: dict[int, float]) -> list[int]:
-    done = []
-    while (answer := world.rig.post("/api/agent/runs/take")).status_code == 200:
-        run = answer.json()["run"]
-        found = Run.objects.get(pk=run)
-        variant, turn = found.variant.position, 2 * found.round + found.order_in_round
-        length = lengths[variant] * (1 + 0.01 * (turn % 5))
-        streams = recorded_streams(length, 8.0 if variant == 0 else 6.0, seed=abs(turn))
-        assert deliver(world, run, streams).status_code == 200
-        done.append(run)
-    return done
-
-
-def read_all(runs: list[int]) -> None:
-    """Derive what the runs say; the study is judged once, after the last."""
-    from yardstick_server.analysis.deriving import keep_readings
-    from yardstick_server.planning.tasks import read_run
-
-    *others, last = runs
-    for run in others:
-        keep_readings(Run.objects.select_related("study").get(pk=run))
-    read_run(last)
-
-
-def texts(sentences) -> list[str]:
-    """What is said beside verdicts, without what may be done about it."""
-    return [sentence["text"] for sentence in sentences]
+@pytest.fixture
+def place(furnished, db) -> Place:
+    """A workspace with one of everything; a module that asks for it has `within` as its `db`."""
+    return deepcopy(furnished)

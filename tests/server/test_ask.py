@@ -5,7 +5,7 @@ import re
 import pytest
 from django.test import Client
 
-from server.conftest import measure_all, texts
+from server.worlds import measure_all, texts
 from yardstick_server.accounts.models import ShareLink, digest
 
 OPEN = ["Open", "open"]

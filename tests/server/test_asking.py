@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import make_world
+from server.worlds import make_world
 from yardstick_core import OLDER_PROTOCOL
 from yardstick_core.script.starting_points import StartingPoint, compose
 from yardstick_core.start_command import StartCommand

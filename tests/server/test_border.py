@@ -9,7 +9,7 @@ import pytest
 from django.db import DatabaseError
 from django.test import Client
 
-from server.conftest import deliver, put_chunk, put_together, recorded_streams, seal_body
+from server.worlds import deliver, put_chunk, put_together, recorded_streams, seal_body
 from yardstick_core import PROTOCOL
 from yardstick_core.keepable import cut, unkeepable
 from yardstick_core.streams import chunk

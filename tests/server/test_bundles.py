@@ -11,8 +11,8 @@ from django.core.management import call_command
 from django.core.management.base import CommandError
 from django.utils import timezone
 
-from server.conftest import measure_all
 from server.test_findings import picture
+from server.worlds import measure_all
 from yardstick_core.formats.bundle import Bundle, BundleError
 from yardstick_core.record import FILMED, OUTCOMES, PURPOSES
 from yardstick_core.report.results import digest, results
@@ -348,7 +348,7 @@ def test_of_a_bundle_that_does_not_hold_together_nothing_is_kept(measured, other
 
 
 def test_a_fixture_that_is_here_with_another_content_is_not_replaced(measured, others, tmp_path):
-    from server.conftest import make_world
+    from server.worlds import make_world
 
     third = make_world("dyers")
     script = measured.study.script.text

@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import measure_all, texts
+from server.worlds import measure_all, texts
 from yardstick_server.api.study.by_hand import hand_steps
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import BY_HAND, Run

@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import pieces, recorded_streams, seal_body, sha
+from server.worlds import pieces, recorded_streams, seal_body, sha
 from yardstick_core.streams.batch import pack
 
 

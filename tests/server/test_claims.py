@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import measure_all
+from server.worlds import measure_all
 from yardstick_server.analysis.judging import judge_study
 
 OPEN = {"variant": 1, "stretch": ["Open", "open"], "metric": "duration", "side": "at most"}

@@ -6,7 +6,7 @@ import io
 import pytest
 from PIL import Image
 
-from server.conftest import measure_all
+from server.worlds import measure_all
 from yardstick_server.analysis import crossing as analysis
 from yardstick_server.reports import paper
 

@@ -14,8 +14,8 @@ import schemathesis
 from django.test import Client
 from hypothesis import HealthCheck, settings
 
+from server.furnished import Place
 from server.test_fuzz import SCHEMA
-from server.test_roles import Place, furnish
 
 #: Made-up requests of each operation beyond those at the bounds; more when asked for.
 EXAMPLES = int(os.environ.get("YARDSTICK_EXAMPLES", "4"))
@@ -61,5 +61,5 @@ def test_nothing_made_up_from_the_description_makes_the_server_fail(case, place)
 
 
 @pytest.fixture
-def place(world) -> Place:
-    return furnish(world)
+def db(within):
+    return within

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from server.conftest import S, deliver, recorded_streams, texts
+from server.worlds import S, deliver, recorded_streams, texts
 from yardstick_core.plan import background_cpu_limit
 from yardstick_core.readings.derive import WHOLE
 from yardstick_core.readings.processor import FOREIGN_SHARE

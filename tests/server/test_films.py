@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from server.conftest import deliver, recorded_streams
 from server.filmed import give_film, make_film
+from server.worlds import deliver, recorded_streams
 from yardstick_core.record import FILMED
 from yardstick_server.films import tasks
 from yardstick_server.films.models import Film, FindingClip, bytes_of_films

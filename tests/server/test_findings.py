@@ -5,7 +5,7 @@ import io
 import pytest
 from PIL import Image
 
-from server.conftest import deliver, recorded_streams
+from server.worlds import deliver, recorded_streams
 from yardstick_server.runs.models import Finding, RunPicture
 
 TEAR = {"at_s": 2.5, "kind": "artefact", "text": "a torn picture near the selvedge"}

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from core.made_films import CLOTH, clicks, film
-from server.conftest import read_all
+from server.worlds import read_all
 from yardstick_server.api.study import footage
 from yardstick_server.footage import tasks
 from yardstick_server.footage.models import Footage

@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from server.test_roles import ALL, furnish
+from server.test_roles import ALL
 
 SCHEMA = json.loads((settings.PROJECT / "web/src/api/openapi.json").read_text())
 EXAMPLES = 8
@@ -104,9 +104,13 @@ def ask(place, method: str, route: str, numbers: dict, query: dict, body) -> int
     return answer.status_code
 
 
+@pytest.fixture
+def db(within):
+    return within
+
+
 @pytest.mark.parametrize(("method", "route"), ALL, ids=lambda text: text)
-def test_no_request_makes_the_server_fail(world, method, route):
-    place = furnish(world)
+def test_no_request_makes_the_server_fail(place, method, route):
     operation = SCHEMA["paths"][route][method.lower()]
 
     @QUIET

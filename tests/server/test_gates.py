@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from django.test import Client
 
-from server.conftest import deliver, measure_all, read_all, recorded_streams
+from server.worlds import deliver, measure_all, read_all, recorded_streams
 from yardstick_command import gate as command
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import judge

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from server.conftest import (
+from server.worlds import (
     S,
     deliver,
     put_chunk,

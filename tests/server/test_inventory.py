@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import measure_all, sha
+from server.worlds import measure_all, sha
 from yardstick_core import PROTOCOL
 from yardstick_server.inventory.models import RigFacts
 

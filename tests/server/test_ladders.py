@@ -1,6 +1,6 @@
 """Ladders: a round plays every level, readings of one level are compared with that level only."""
 
-from server.conftest import SCRIPT, measure_all
+from server.worlds import SCRIPT, measure_all
 from yardstick_server.inventory.models import Fixture
 from yardstick_server.runs.models import Run
 

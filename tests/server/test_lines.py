@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import measure_all
+from server.worlds import measure_all
 from yardstick_server.analysis.lines import lines_of
 from yardstick_server.gates.deciding import ask
 from yardstick_server.studies.models import Study

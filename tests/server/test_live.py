@@ -79,7 +79,7 @@ def test_other_addresses_hold_nothing():
 
 @pytest.mark.django_db(transaction=True)
 def test_a_member_gets_events_and_only_for_our_own_origin():
-    from server.conftest import make_world
+    from server.worlds import make_world
     from yardstick_server.live import asgi
 
     asgi.KEEP_ALIVE_SECONDS = 0.2
@@ -95,7 +95,7 @@ def test_a_member_gets_events_and_only_for_our_own_origin():
 
 @pytest.mark.django_db(transaction=True)
 def test_whoever_is_taken_out_or_has_a_new_password_gets_no_more_events():
-    from server.conftest import make_world
+    from server.worlds import make_world
     from yardstick_server.live import asgi
 
     asgi.KEEP_ALIVE_SECONDS = asgi.CHECK_SECONDS = 0.1
@@ -138,7 +138,7 @@ def test_what_changes_is_told_over_the_database():
     import psycopg
     from django.conf import settings
 
-    from server.conftest import make_world
+    from server.worlds import make_world
     from yardstick_server.notify import CHANNEL
 
     world = make_world("tellers")

@@ -7,7 +7,7 @@ from django.core.handlers.wsgi import WSGIRequest
 from django.http import UnreadablePostError
 
 from core.sheets import sheet
-from server.conftest import measure_all, texts
+from server.worlds import measure_all, texts
 from yardstick_server.analysis.caveats import brought_in
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.logs.models import LogFile

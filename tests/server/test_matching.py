@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import World, put_together, read_all, recorded_streams, seal_body
+from server.worlds import World, put_together, read_all, recorded_streams, seal_body
 from yardstick_core.streams import chunk
 from yardstick_server.inventory.models import RigFacts
 

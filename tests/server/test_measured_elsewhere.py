@@ -8,9 +8,9 @@ from django.test import Client
 from django.utils import timezone
 
 from core.sheets import sheet
-from server.conftest import measure_all, texts
 from server.test_bundles import brought as brought_bundle
 from server.test_logs import bring, brought, keep, no_queue, read_whole, send  # noqa: F401
+from server.worlds import measure_all, texts
 from yardstick_server.bundles.exporting import export
 from yardstick_server.logs.tasks import keep_log
 from yardstick_server.runs import acceptance

@@ -8,7 +8,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from server.conftest import deliver, read_all, recorded_streams
+from server.worlds import deliver, read_all, recorded_streams
 from yardstick_core import PROTOCOL
 from yardstick_core.release_digest import release_digest
 from yardstick_server.inventory.models import Rig

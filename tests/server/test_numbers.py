@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import read_all
+from server.worlds import read_all
 from yardstick_server.runs.models import BROUGHT_IN, Run
 
 JSON = "application/json"

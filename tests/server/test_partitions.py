@@ -6,7 +6,7 @@ import pytest
 from django.core.management import CommandError, call_command
 from django.db import connection
 
-from server.conftest import deliver, measure_all, put_chunk, put_together, recorded_streams
+from server.worlds import deliver, measure_all, put_chunk, put_together, recorded_streams
 from yardstick_server.analysis.models import RunReading
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.models import Chunk

@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from server.conftest import deliver, measure_all, recorded_streams, texts
+from server.worlds import deliver, measure_all, recorded_streams, texts
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run
 

@@ -10,7 +10,7 @@ from django.utils import timezone
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from server.conftest import deliver, make_world, put_chunk, recorded_streams
+from server.worlds import deliver, make_world, put_chunk, recorded_streams
 from yardstick_core import PROTOCOL
 from yardstick_server.accounts.models import digest
 from yardstick_server.inventory.models import Rig

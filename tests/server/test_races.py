@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from server.conftest import measure_all
 from server.filmed import give_film
+from server.worlds import measure_all
 from yardstick_core.record import FILMED
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.races import tasks

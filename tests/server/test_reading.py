@@ -3,7 +3,7 @@
 import pytest
 from django.db import connection, connections
 
-from server.conftest import make_world, sealed_run
+from server.worlds import make_world, sealed_run
 from yardstick_server.analysis import judging
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run

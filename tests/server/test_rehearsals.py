@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from django.utils import timezone
 
-from server.conftest import SCRIPT
+from server.worlds import SCRIPT
 from yardstick_server.runs.models import Rehearsal
 
 PICTURE = b"\x89PNG\r\n\x1a\n picture"

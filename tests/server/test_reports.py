@@ -14,8 +14,8 @@ from django.test import Client
 from jsonschema import Draft202012Validator
 from PIL import Image
 
-from server.conftest import measure_all
 from server.test_findings import picture
+from server.worlds import measure_all
 from yardstick_core.report import document
 from yardstick_server.accounts.models import ShareLink, digest
 from yardstick_server.analysis.judging import kept_analysis

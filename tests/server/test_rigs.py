@@ -3,7 +3,7 @@
 import pytest
 from django.test import Client
 
-from server.conftest import SCRIPT, deliver, recorded_streams
+from server.worlds import SCRIPT, deliver, recorded_streams
 from yardstick_core import PROTOCOL
 from yardstick_server.runs.models import Run
 

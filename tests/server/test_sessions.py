@@ -5,7 +5,7 @@ import json
 import pytest
 from django.utils import timezone
 
-from server.conftest import measure_all
+from server.worlds import measure_all
 from yardstick_core.report.document import line_text
 from yardstick_server.planning.purging import purge
 from yardstick_server.reports.issuing import document_of

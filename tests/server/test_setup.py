@@ -6,7 +6,7 @@ from io import StringIO
 from django.conf import settings
 from django.core.management import call_command
 
-from server.conftest import measure_all
+from server.worlds import measure_all
 from weftwright.fixtures import write_fixture
 from yardstick_server.accounts.models import Workspace, digest
 from yardstick_server.analysis.claims import judged_claims

@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from server.conftest import measure_all
+from server.worlds import measure_all
 from yardstick_server.inventory.models import Fixture
 from yardstick_server.planning.tasks import purge_deleted
 from yardstick_server.runs.models import Run

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw, ImageFont
 
-from server.conftest import deliver, read_all, recorded_streams
+from server.worlds import deliver, read_all, recorded_streams
 from yardstick_agent.display.picture import png
 from yardstick_core.readings.shown import Look, judged
 from yardstick_core.streams.chunk import decode_journal, encode_journal

@@ -2,7 +2,7 @@
 
 import pytest
 
-from server.conftest import SCRIPT, deliver, measure_all, recorded_streams
+from server.worlds import SCRIPT, deliver, measure_all, recorded_streams
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.planning.tasks import read_run
 from yardstick_server.runs.models import Run

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from server.conftest import S, deliver, recorded_streams
+from server.worlds import S, deliver, recorded_streams
 from yardstick_core.compare.text import THIN
 from yardstick_core.readings.derive import stretch_readings
 from yardstick_core.streams import chunk

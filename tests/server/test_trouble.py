@@ -7,7 +7,7 @@ from django.db import InterfaceError, OperationalError
 from django.utils import timezone
 from psycopg_pool import PoolTimeout
 
-from server.conftest import deliver, put_chunk, recorded_streams
+from server.worlds import deliver, put_chunk, recorded_streams
 from yardstick_server.runs.models import Run
 from yardstick_server.traces.models import Chunk
 

@@ -8,7 +8,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 
-from server.conftest import measure_all
+from server.worlds import measure_all
 from yardstick_server.analysis.judging import judgement_of
 from yardstick_server.gates.deciding import ask
 from yardstick_server.planning import advancing

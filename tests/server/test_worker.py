@@ -8,7 +8,7 @@ import pytest
 from django.db import connection
 from procrastinate.contrib.django import app
 
-from server.conftest import make_world, sealed_run
+from server.worlds import make_world, sealed_run
 from yardstick_server.bundles.models import StudyBundle
 from yardstick_server.bundles.tasks import write_bundle
 from yardstick_server.queues import LONG, SHORT
