@@ -7,10 +7,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from yardstick_core.compare.difference import FUTILITY, Difference
+from yardstick_core.compare.estimate import NO_EVENTS
+from yardstick_core.compare.verdict import OPEN
 from yardstick_core.record import CHECK, FILMED, ROUND
 
 if TYPE_CHECKING:
-    from yardstick_core.compare.difference import Difference
     from yardstick_core.compare.study import Judgement
 
 LOOKS = (5, 8, 12, 20)
@@ -271,9 +273,9 @@ def _reason(plan: Plan, look: int, judgement: Judgement) -> str:
         unsettled = [d for _, d in main if is_unsettled(d)]
         if not unsettled:
             return f"after {look} rounds every main metric is decided"
-        hopeless = _hopeless([d.undecided for d in unsettled])
-        if hopeless:
-            return f"after {look} rounds {_main_metrics(len(unsettled))} open: {hopeless}"
+        futile = futility([d.undecided for d in unsettled])
+        if futile:
+            return f"after {look} rounds {_main_metrics(len(unsettled))} open: {futile}"
         left = f"{_main_metrics(len(unsettled))} still open"
     return f"the cap of {plan.cap} rounds is reached; {left}" if last else ""
 
@@ -282,21 +284,13 @@ def _main_metrics(number: int) -> str:
     return "1 main metric is" if number == 1 else f"{number} main metrics are"
 
 
-#: Codes of a difference (yardstick_core.compare.difference) that no number of rounds changes.
-NO_EVENTS, WIDE_SPREAD, UNBOUNDED = "no_events", "wide_spread", "unbounded"
-
-
 def is_unsettled(difference: Difference) -> bool:
     """Whether more rounds are worth while for it: open, though something was seen to compare."""
-    return difference.verdict == "open" and difference.undecided != NO_EVENTS
+    return difference.verdict == OPEN and difference.undecided != NO_EVENTS
 
 
-def _hopeless(undecided: Sequence[str]) -> str:
+def futility(undecided: Sequence[str]) -> str:
     """Why no sensible number of rounds would decide any of these; empty where one would."""
-    why = {
-        WIDE_SPREAD: "the runs vary so much that no sensible number of rounds would decide",
-        UNBOUNDED: "some readings never reached their end, which no number of rounds changes",
-    }
-    if not all(code in why for code in undecided):
+    if not all(code in FUTILITY for code in undecided):
         return ""
-    return "; ".join(why[code] for code in dict.fromkeys(undecided))
+    return "; ".join(FUTILITY[code] for code in dict.fromkeys(undecided))

@@ -44,7 +44,7 @@ class Answer(TypedDict):
     detail: str
     why: str
     rounds_to_decide: NotRequired[int | None]
-    undecided: NotRequired[str]
+    futility: NotRequired[str]
     text: str
 
 
@@ -59,7 +59,7 @@ class AnswerOnRule(TypedDict):
     detail: str
     why: str
     rounds_to_decide: NotRequired[int | None]
-    undecided: NotRequired[str]
+    futility: NotRequired[str]
     text: str
     before: Before | None
     gain: float | None
@@ -2101,7 +2101,7 @@ class Unsettled(TypedDict):
     candidate: int
     rounds: int | None
     verdict_withheld: bool
-    undecided: str
+    futility: str
     why: Sentence
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yardstick_core.compare import text
-from yardstick_core.compare.difference import NO_INTERVAL, Difference
+from yardstick_core.compare.difference import FUTILITY, NO_INTERVAL, Difference
 from yardstick_core.compare.rows import Row, qualified_label
 from yardstick_core.compare.study import Judgement
 from yardstick_core.compare.verdict import LEVEL, OPEN
@@ -41,8 +41,8 @@ class Answer:
     why: str = ""
     #: About how many rounds in all would decide it; None where it is decided or that is not known.
     rounds_to_decide: int | None = None
-    #: Why it is open, as a code of `Difference`; empty where it is not.
-    undecided: str = ""
+    #: Why no sensible number of rounds would decide it; empty where one would, or nobody can know.
+    futility: str = ""
 
     @property
     def text(self) -> str:
@@ -93,7 +93,7 @@ def _answer(row: Row, candidate: int) -> Answer:
         _change(row, difference),
         _detail(difference) if row.metric.on_logs else _own_limits(row, difference),
         rounds_to_decide=difference.runs_to_decide if difference.verdict == OPEN else None,
-        undecided=difference.undecided if difference.verdict == OPEN else "",
+        futility=FUTILITY.get(difference.undecided, "") if difference.verdict == OPEN else "",
     )  # fmt: skip
 
 

@@ -33,6 +33,11 @@ RAW_BAND = math.log(1.03)
 #: Why a difference that has an interval is open: more runs would tell, it is too close to what
 #: matters for any number of runs, or a limit is infinite, for some readings have no end.
 MORE_RUNS, WIDE_SPREAD, UNBOUNDED = "more_runs", "wide_spread", "unbounded"
+#: Why no sensible number of rounds would decide, where none would.
+FUTILITY = {
+    WIDE_SPREAD: "the runs vary so much that no sensible number of rounds would decide",
+    UNBOUNDED: "some readings never reached their end, which no number of rounds changes",
+}
 
 
 @dataclass(frozen=True, slots=True)

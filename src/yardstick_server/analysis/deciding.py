@@ -10,7 +10,7 @@ from typing import TypedDict, cast
 from yardstick_core.compare import composite, text
 from yardstick_core.compare.contributions import Breakdown
 from yardstick_core.compare.decision import Decision
-from yardstick_core.compare.difference import WIDE_SPREAD
+from yardstick_core.compare.difference import FUTILITY, WIDE_SPREAD
 from yardstick_core.compare.estimate import Estimate
 from yardstick_core.compare.growing import growing
 from yardstick_core.compare.profiles import Advice, factor
@@ -59,7 +59,7 @@ def decision_body(analysis: StudyAnalysis) -> contracts.Decision:
                 "candidate": open_.candidate,
                 "rounds": open_.rounds,
                 "verdict_withheld": open_.verdict_withheld,
-                "undecided": open_.undecided,
+                "futility": FUTILITY.get(open_.undecided, ""),
                 "why": sentence(_why_open(open_.row, open_.candidate)),
             }
             for open_ in decision.unsettled

@@ -3869,8 +3869,8 @@ export interface components {
             why: string;
             /** @description about so many rounds in all would decide it; null where it is or nobody knows */
             rounds_to_decide?: number | null;
-            /** @description why it is open, as a code; else empty */
-            undecided?: string;
+            /** @description why no sensible number of rounds would decide it, or empty */
+            futility?: string;
             text: string;
         };
         /** @description An answer with its interval on the rule, and what it was before. */
@@ -3888,8 +3888,8 @@ export interface components {
             why: string;
             /** @description about so many rounds in all would decide it; null where it is or nobody knows */
             rounds_to_decide?: number | null;
-            /** @description why it is open, as a code; else empty */
-            undecided?: string;
+            /** @description why no sensible number of rounds would decide it, or empty */
+            futility?: string;
             text: string;
             /** @description null where it never changed */
             before: components["schemas"]["Before"] | null;
@@ -7431,8 +7431,8 @@ export interface components {
             rounds: number | null;
             /** @description held back, for the runs were not measured alike */
             verdict_withheld: boolean;
-            /** @description why it is open, as a code */
-            undecided: string;
+            /** @description why no sensible number of rounds would decide it, or empty */
+            futility: string;
             why: components["schemas"]["Sentence"];
         };
         UserOfFixture: {

@@ -112,7 +112,9 @@ class UnsettledSerializer(serializers.Serializer):
     verdict_withheld = serializers.BooleanField(
         help_text="held back, for the runs were not measured alike"
     )
-    undecided = serializers.CharField(help_text="why it is open, as a code")
+    futility = serializers.CharField(
+        help_text="why no sensible number of rounds would decide it, or empty"
+    )
     why = SentenceSerializer()
 
 

@@ -149,8 +149,8 @@ class AnswerSerializer(serializers.Serializer):
         allow_null=True, required=False,
         help_text="about so many rounds in all would decide it; null where it is or nobody knows",
     )  # fmt: skip
-    undecided = serializers.CharField(
-        required=False, help_text="why it is open, as a code; else empty"
+    futility = serializers.CharField(
+        required=False, help_text="why no sensible number of rounds would decide it, or empty"
     )
     text = serializers.CharField()
 

@@ -5,7 +5,6 @@ import { count } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
 import { ClaimLine } from "../ask/ClaimLine";
 import { Caveat } from "../Caveat";
-import { isHopeless } from "../measure/remaining";
 import { readLink } from "./links";
 
 export function Aside(props: { study: Study; decision: Decision }) {
@@ -68,7 +67,7 @@ function Unsettled(props: { study: Study; decision: Decision }) {
   const held = open.filter((one) => one.verdict_withheld).length;
   const what = decision.rounds ? "rounds" : "runs";
   const free = open.filter((one) => !one.verdict_withheld);
-  const never = free.filter((one) => isHopeless(one.undecided)).length;
+  const never = free.filter((one) => one.futility).length;
   const unknown = free.filter((one) => one.rounds === null).length - never;
   return (
     <section>

@@ -40,22 +40,11 @@ export function roundSeconds(runs: RunSummary[], variants: number): number | nul
   return variants ? all : null;
 }
 
-/** What an answer waits for: its verdict, and about how many rounds in all would decide it. */
+/** What an answer waits for: about how many rounds in all would decide it, or why none would. */
 export interface Awaited {
   verdict: string;
   rounds_to_decide?: number | null;
-  undecided?: string;
-}
-
-/** Why no sensible number of rounds decides, by the code of a difference. */
-const HOPELESS: Record<string, string> = {
-  wide_spread: "the runs vary so much that no sensible number of rounds would decide",
-  unbounded: "some readings never reached their end, which no number of rounds changes",
-};
-
-/** Whether no sensible number of rounds decides what is open. */
-export function isHopeless(undecided?: string): boolean {
-  return (undecided ?? "") in HOPELESS;
+  futility?: string;
 }
 
 /**
@@ -79,10 +68,8 @@ export function stillNeeded(
   if (!open.length) return "What decides is known: no more rounds are needed for it.";
   const known = open.flatMap((one) => (one.rounds_to_decide ? [one.rounds_to_decide] : []));
   const stand = open.length === 1 ? "One answer is" : `${open.length} answers are`;
-  if (open.every((one) => isHopeless(one.undecided))) {
-    const why = [...new Set(open.map((one) => HOPELESS[one.undecided ?? ""]))].join("; ");
-    return `${stand} open: ${why}.`;
-  }
+  if (open.every((one) => one.futility))
+    return `${stand} open: ${[...new Set(open.map((one) => one.futility))].join("; ")}.`;
   if (!known.length)
     return `${stand} still open, and nobody can say yet how many rounds that takes.`;
   const wanted = Math.max(...known);
