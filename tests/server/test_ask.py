@@ -1,22 +1,34 @@
 """What is asked: question, variants, baseline, what counts, profiles; and what is decided."""
 
 import re
+from copy import deepcopy
 
 import pytest
 from django.test import Client
 
-from server.worlds import measure_all, texts
+from server.worlds import make_world, measure_all, texts
 from yardstick_server.accounts.models import ShareLink, digest
 
 OPEN = ["Open", "open"]
 
 
-@pytest.fixture
-def measured(world):
+@pytest.fixture(scope="module")
+def measured_once(begun):
+    world = make_world("weavers")
     world.study.plan.__class__.objects.filter(study=world.study).update(stop="fixed", rounds=4)
     world.study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})
     return world
+
+
+@pytest.fixture
+def measured(measured_once, db):
+    return deepcopy(measured_once)
+
+
+@pytest.fixture
+def db(within):
+    return within
 
 
 def send(world, method, route, body=None):

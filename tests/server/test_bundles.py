@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import zipfile
+from copy import deepcopy
 
 import pytest
 from django.conf import settings
@@ -12,7 +13,7 @@ from django.core.management.base import CommandError
 from django.utils import timezone
 
 from server.test_findings import picture
-from server.worlds import measure_all
+from server.worlds import make_world, measure_all
 from yardstick_core.formats.bundle import Bundle, BundleError
 from yardstick_core.record import FILMED, OUTCOMES, PURPOSES
 from yardstick_core.report.results import digest, results
@@ -35,9 +36,10 @@ CLIP = b"\0\0\0\x20ftypisom and what it shows"
 SHOT = b"\x89PNG\r\n\x1a\n of what it asks"
 
 
-@pytest.fixture
-def measured(world):
+@pytest.fixture(scope="module")
+def measured_once(begun):
     """Four warm rounds with all that a person may have said of them."""
+    world = make_world("weavers")
     study = world.study
     study.materiality_rules.create(
         metric="duration", stretch=["Open", "open"], decides=True, by="weavers-owner"
@@ -75,6 +77,16 @@ def measured(world):
     )  # fmt: skip
     judge_study(study)
     return world
+
+
+@pytest.fixture
+def measured(measured_once, db):
+    return deepcopy(measured_once)
+
+
+@pytest.fixture
+def db(within):
+    return within
 
 
 def written(world, folder):

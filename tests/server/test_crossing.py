@@ -2,11 +2,12 @@
 
 import base64
 import io
+from copy import deepcopy
 
 import pytest
 from PIL import Image
 
-from server.worlds import measure_all
+from server.worlds import make_world, measure_all
 from yardstick_server.analysis import crossing as analysis
 from yardstick_server.reports import paper
 
@@ -21,9 +22,10 @@ def said(**changes):
     return {"second_factor": "tiles", "variants": variants, "missing": [], **changes}
 
 
-@pytest.fixture
-def four(world):
+@pytest.fixture(scope="module")
+def measured_once(begun):
     """Releases and tiles: quick tiles help 4.2 by a fifth and hurt 4.1 by as much."""
+    world = make_world("weavers")
     for name in ("4.1 quick", "4.2 quick"):
         variant = world.study.subject.variants.create(name=name, program="weftwright")
         position = world.study.study_variants.count()
@@ -33,6 +35,16 @@ def four(world):
     world.study.add_rounds(7)
     measure_all(world, {0: 1.0, 1: 1.0, 2: 1.2, 3: 0.8})
     return world
+
+
+@pytest.fixture
+def four(measured_once, db):
+    return deepcopy(measured_once)
+
+
+@pytest.fixture
+def db(within):
+    return within
 
 
 def crossing(world, **asked):

@@ -1,8 +1,10 @@
 """Lines of releases over the API: from studies that measured alike to changes and what is next."""
 
+from copy import deepcopy
+
 import pytest
 
-from server.worlds import measure_all
+from server.worlds import make_world, measure_all
 from yardstick_server.analysis.lines import lines_of
 from yardstick_server.gates.deciding import ask
 from yardstick_server.studies.models import Study
@@ -16,9 +18,10 @@ def measured_session(world, study, opens):
     measure_all(world, opens)
 
 
-@pytest.fixture
-def line(world):
+@pytest.fixture(scope="module")
+def measured_once(begun):
     """4.1 beside 4.0, 4.2, 4.3 in one session, beside 4.4, 4.5, 4.6 in another; 4.4 is slower."""
+    world = make_world("weavers")
     subject, study = world.study.subject, world.study
     for release in ("4.0", "4.3"):
         variant = subject.variants.create(name=release, program=f"weftwright-{release}")
@@ -31,6 +34,16 @@ def line(world):
     measured_session(world, study, {0: 1.0, 1: 1.0, 2: 1.0, 3: 1.0})
     measured_session(world, second, {0: 1.3, 1: 1.56, 2: 1.56, 3: 1.56})
     return world
+
+
+@pytest.fixture
+def line(measured_once, db):
+    return deepcopy(measured_once)
+
+
+@pytest.fixture
+def db(within):
+    return within
 
 
 def told(world):

@@ -1,6 +1,7 @@
 """Races over the API: who runs, who leads, stills and films that say the same."""
 
 import io
+from copy import deepcopy
 
 import av
 import numpy as np
@@ -8,7 +9,7 @@ import pytest
 from PIL import Image
 
 from server.filmed import give_film
-from server.worlds import measure_all
+from server.worlds import make_world, measure_all
 from yardstick_core.record import FILMED
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.races import tasks
@@ -16,9 +17,10 @@ from yardstick_server.races.drawing import HEIGHT, WIDTH
 from yardstick_server.races.models import RaceFilm
 
 
-@pytest.fixture
-def measured(world):
+@pytest.fixture(scope="module")
+def measured_once(begun):
     """Five rounds of two variants: the second opens in half the time."""
+    world = make_world("weavers")
     world.study.materiality_rules.create(
         metric="duration", stretch=["Open", "open"], decides=True, by="weavers-owner"
     )
@@ -26,6 +28,16 @@ def measured(world):
     measure_all(world, {0: 2.0, 1: 1.0})
     judge_study(world.study)
     return world
+
+
+@pytest.fixture
+def measured(measured_once, db):
+    return deepcopy(measured_once)
+
+
+@pytest.fixture
+def db(within):
+    return within
 
 
 def raced(world, **asked):

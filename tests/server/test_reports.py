@@ -5,6 +5,7 @@ import csv
 import io
 import json
 import re
+from copy import deepcopy
 from xml.etree import ElementTree
 
 import pypdfium2
@@ -15,7 +16,7 @@ from jsonschema import Draft202012Validator
 from PIL import Image
 
 from server.test_findings import picture
-from server.worlds import measure_all
+from server.worlds import make_world, measure_all
 from yardstick_core.report import document
 from yardstick_server.accounts.models import ShareLink, digest
 from yardstick_server.analysis.judging import kept_analysis
@@ -26,15 +27,26 @@ from yardstick_server.reports.page import words_html
 from yardstick_server.reports.svg import LIGHT
 
 
-@pytest.fixture
-def measured(world):
+@pytest.fixture(scope="module")
+def measured_once(begun):
     """Four warm rounds in which 4.2 opens 30 % faster, and opening decides."""
+    world = make_world("weavers")
     world.study.materiality_rules.create(
         metric="duration", stretch=["Open", "open"], decides=True, by="weavers-owner"
     )
     world.study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})
     return world
+
+
+@pytest.fixture
+def measured(measured_once, db):
+    return deepcopy(measured_once)
+
+
+@pytest.fixture
+def db(within):
+    return within
 
 
 def url(world, rest=""):

@@ -1,11 +1,12 @@
 """A set of sessions over the API: added, taken in, measured by rounds over all, read as a table."""
 
 import json
+from copy import deepcopy
 
 import pytest
 from django.utils import timezone
 
-from server.worlds import measure_all
+from server.worlds import make_world, measure_all
 from yardstick_core.report.document import line_text
 from yardstick_server.planning.purging import purge
 from yardstick_server.reports.issuing import document_of
@@ -15,9 +16,10 @@ from yardstick_server.studies.models import KeptJob, Study
 JSON = "application/json"
 
 
-@pytest.fixture
-def two(world):
+@pytest.fixture(scope="module")
+def measured_once(begun):
     """A study of two sessions: 4.2 takes half the time in one, nine tenths in the other."""
+    world = make_world("weavers")
     made = world.owner.post(f"/api/studies/{world.study.pk}/sessions", {}, content_type=JSON)
     part = Study.objects.get(pk=made.json()["study"])
     part.keep_script(part.script.text.replace('session "', 'session "Longer: '))
@@ -25,6 +27,16 @@ def two(world):
         study.add_rounds(6)
         measure_all(world, opens)
     return world, part
+
+
+@pytest.fixture
+def two(measured_once, db):
+    return deepcopy(measured_once)
+
+
+@pytest.fixture
+def db(within):
+    return within
 
 
 def table(world, metric=""):
