@@ -2,7 +2,8 @@
 
 import pytest
 
-from server.worlds import World, put_together, read_all, recorded_streams, seal_body
+from server.worlds import World, keep_measured, queued_runs, read_all, recorded_streams
+from yardstick_core.record import CONTROL
 from yardstick_core.streams import chunk
 from yardstick_server.inventory.models import RigFacts
 
@@ -10,24 +11,20 @@ ALIKE = {"kernel": "6.1", "boot": "b1", "cores": 2, "load_1min": 0.2, "temperatu
 
 
 def measure(world: World, facts=lambda run: {}, entries=lambda run: []) -> list[int]:
-    """Take every queued run and deliver it with facts and journal entries of its own."""
+    """Measure every queued run, with facts and journal entries of its own."""
     done = []
-    while (answer := world.rig.post("/api/agent/runs/take")).status_code == 200:
-        run = world.study.runs.get(pk=answer.json()["run"])
-        length = 1.0 if run.variant.position == 0 else 0.5
-        streams = recorded_streams(length * (1 + 0.01 * (run.round % 3)), seed=run.pk)
-        if answer.json()["watch"] == "outer":
-            streams = {"journal": streams["journal"]}
-        journal = chunk.decode_journal(streams["journal"][0])
-        journal = [entry for entry in journal if entry["kind"] != "facts"]
-        streams["journal"] = [chunk.encode_journal([*entries(run), *journal])]
-        assert put_together(world.rig, run.pk, streams).status_code == 200
-        body = {**seal_body(streams), "facts": {**ALIKE, **facts(run)}}
-        url = f"/api/agent/runs/{run.pk}/seal"
-        sealed = world.rig.post(url, body, content_type="application/json")
-        assert sealed.status_code == 200, sealed.content
-        done.append(run.pk)
-    read_all(done)
+    while queued := queued_runs(world):
+        for run in queued:
+            length = 1.0 if run.variant.position == 0 else 0.5
+            streams = recorded_streams(length * (1 + 0.01 * (run.round % 3)), seed=run.pk)
+            if run.purpose == CONTROL:
+                streams = {"journal": streams["journal"]}
+            journal = chunk.decode_journal(streams["journal"][0])
+            journal = [entry for entry in journal if entry["kind"] != "facts"]
+            streams["journal"] = [chunk.encode_journal([*entries(run), *journal])]
+            keep_measured(world, run, streams, {**ALIKE, **facts(run)})
+            done.append(run.pk)
+        read_all([run.pk for run in queued])
     return done
 
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from django.contrib.auth.models import User
-from django.db.models import QuerySet
 from django.test import Client
 from django.utils import timezone
 
@@ -178,26 +177,29 @@ def sealed_run(world: World) -> int:
 def measure_all(world: World, lengths: dict[int, float]) -> None:
     """Measure every queued run and read it; `lengths` gives the open time of each variant.
 
-    Runs come to stand as a rig's messages leave them, without the messages: those are `deliver`'s.
+    Nothing is sent: what messages do is for `deliver`.
     """
-    while queued := list(_queued(world)):
+    while queued := queued_runs(world):
         for run in queued:
             turn = 2 * run.round + run.order_in_round
             length = lengths[run.variant.position] * (1 + 0.01 * (turn % 5))
             frame_ms = 8.0 if run.variant.position == 0 else 6.0
-            _measured(run, world.rig_record, recorded_streams(length, frame_ms, seed=abs(turn)))
+            keep_measured(world, run, recorded_streams(length, frame_ms, seed=abs(turn)))
         read_all([run.pk for run in queued])
 
 
-def _queued(world: World) -> QuerySet[Run]:
+def queued_runs(world: World) -> list[Run]:
     of_workspace = Run.objects.filter(study__workspace=world.workspace, state="queued")
-    return of_workspace.select_related("study", "variant").order_by("id")
+    return list(of_workspace.select_related("study", "variant").order_by("id"))
 
 
-def _measured(run: Run, rig: Rig, streams: dict[str, list[bytes]]) -> None:
-    run.rig, run.started, run.state = rig, timezone.now(), "running"
+def keep_measured(
+    world: World, run: Run, streams: dict[str, list[bytes]], facts: dict[str, object] = FACTS
+) -> None:
+    """Leave a queued run as the messages of its rig would."""
+    run.rig, run.started, run.state = world.rig_record, timezone.now(), "running"
     keep_all(run, pieces(streams))
-    run.keep_facts(FACTS)
+    run.keep_facts(facts)
     run.outcome, run.ended, run.state = "finished", timezone.now(), "measured"
     run.save()
 
