@@ -41,6 +41,12 @@ def others(db) -> World:
     return make_world("spinners")
 
 
+@pytest.fixture
+def measured(measured_once, db) -> World:
+    """What a module has measured in its `measured_once`, and has `within` as its `db` for."""
+    return deepcopy(measured_once)
+
+
 @contextmanager
 def rolled_back() -> Iterator[None]:
     """A transaction of which nothing stays, in which durable ones may begin as in a test's own."""

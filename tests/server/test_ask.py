@@ -1,7 +1,6 @@
 """What is asked: question, variants, baseline, what counts, profiles; and what is decided."""
 
 import re
-from copy import deepcopy
 
 import pytest
 from django.test import Client
@@ -19,11 +18,6 @@ def measured_once(begun):
     world.study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})
     return world
-
-
-@pytest.fixture
-def measured(measured_once, db):
-    return deepcopy(measured_once)
 
 
 @pytest.fixture

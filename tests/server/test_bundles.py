@@ -4,7 +4,6 @@ import csv
 import io
 import json
 import zipfile
-from copy import deepcopy
 
 import pytest
 from django.conf import settings
@@ -77,11 +76,6 @@ def measured_once(begun):
     )  # fmt: skip
     judge_study(study)
     return world
-
-
-@pytest.fixture
-def measured(measured_once, db):
-    return deepcopy(measured_once)
 
 
 @pytest.fixture

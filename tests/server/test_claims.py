@@ -1,7 +1,5 @@
 """Claims: put up, judged by what was measured, taken back."""
 
-from copy import deepcopy
-
 import pytest
 
 from server.worlds import make_world, measure_all
@@ -17,11 +15,6 @@ def measured_once(begun):
     world.study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})
     return world
-
-
-@pytest.fixture
-def measured(measured_once, db):
-    return deepcopy(measured_once)
 
 
 @pytest.fixture

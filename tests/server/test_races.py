@@ -1,7 +1,6 @@
 """Races over the API: who runs, who leads, stills and films that say the same."""
 
 import io
-from copy import deepcopy
 
 import av
 import numpy as np
@@ -28,11 +27,6 @@ def measured_once(begun):
     measure_all(world, {0: 2.0, 1: 1.0})
     judge_study(world.study)
     return world
-
-
-@pytest.fixture
-def measured(measured_once, db):
-    return deepcopy(measured_once)
 
 
 @pytest.fixture

@@ -5,7 +5,6 @@ import csv
 import io
 import json
 import re
-from copy import deepcopy
 from xml.etree import ElementTree
 
 import pypdfium2
@@ -37,11 +36,6 @@ def measured_once(begun):
     world.study.add_rounds(4)
     measure_all(world, {0: 2.0, 1: 1.4})
     return world
-
-
-@pytest.fixture
-def measured(measured_once, db):
-    return deepcopy(measured_once)
 
 
 @pytest.fixture
