@@ -627,3 +627,25 @@ def test_remarks_that_differ_from_row_to_row_name_no_timings(tmp_path):
     )  # fmt: skip
     _, summary = runs_of(tmp_path, f"version,seconds,remark\n{rows}")
     assert [part.timings[0][0] for part in summary.parts] == [""] * 6
+
+
+def test_what_only_says_that_numbers_follow_names_no_timing(tmp_path):
+    runs = [{"version": v, "timings": dict(told)} for v, told in BOTH]
+    sentences = "".join(
+        f"run {n} build {v}: launch took {told[0][1]} s, save took {told[1][1]} s\n"
+        for n, (v, told) in enumerate(BOTH)
+    )
+    for text in (json.dumps({"unit": "s", "results": runs}), sentences):
+        _, summary = runs_of(tmp_path, text)
+        assert [(part.name, [(name, (end - start) / 1e9) for name, start, end in part.timings])
+                for part in summary.parts] == BOTH  # fmt: skip
+
+
+def test_units_behind_names_parted_by_blanks_belong_to_them(tmp_path):
+    lines = "".join(
+        f"{at:10.4f}   {30 + n % 7:5.1f}   {'open' if n == 9 else '-'}\n" for n, at in enumerate(AT)
+    )
+    source = brought(tmp_path, f"# diary of frames\n# time [s]   load   mark\n{lines}")
+    columns = propose(source).mapping.columns
+    assert [column.name for column in columns] == ["time [s]", "load", "mark"]
+    assert columns[0].role == "time"

@@ -68,7 +68,7 @@ def test_what_took_so_long_ended_when_it_was_said(tmp_path):
     source = brought(tmp_path, SAID["how long something took, with date and time"][0])
     summary, _ = read(source, propose(source).mapping)
     (part,) = summary.parts
-    assert [name for name, _, _ in part.timings] == ["opened in"] * 12
+    assert [name for name, _, _ in part.timings] == ["opened"] * 12
     took = [(end - begin) / 1e9 for _, begin, end in part.timings]
     assert took == pytest.approx([1.8, 1.925, 2.05] * 4, abs=1e-6)
     ends = [end / 1e9 for _, _, end in part.timings]

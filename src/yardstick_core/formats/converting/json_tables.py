@@ -150,19 +150,29 @@ def _of_lists(rows: list[list[Any]]) -> Iterator[list[dict[str, Any]]]:
         yield [{f"column {n + 1}": cell for n, cell in enumerate(row)} for row in rows]
 
 
+#: What objects are called of which it only matters what is in them.
+_SAY_NOTHING = frozenset({
+    "data", "durations", "measurements", "metrics", "results", "seconds", "times", "timings",
+    "values",
+})  # fmt: skip
+
+
 def flat(row: dict[str, Any], before: str = "", depth: int = 0) -> dict[str, Any]:
     """An object without objects in it: `{"gpu": {"load": 3}}` has the field `gpu.load`.
 
     >>> flat({"t": 1, "gpu": {"load": 3, "clock": {"mhz": 9}}})
     {'t': 1, 'gpu.load': 3, 'gpu.clock.mhz': 9}
 
-    Halves of pairs of signs, which JSON may hold and no text does, are replaced.
+    An object that only says that there are numbers in it names none of them: `timings.launch` is
+    `launch`. Halves of pairs of signs, which JSON may hold and no text does, are replaced.
     """
     found: dict[str, Any] = {}
     for key, value in row.items():
         name = whole_text(key)
         if isinstance(value, dict) and depth < MOST_DEPTH:
-            found |= flat(value, f"{before}{name}.", depth + 1)
+            inner = flat(value, "", depth + 1)
+            plain = not before and name.lower() in _SAY_NOTHING and not inner.keys() & row.keys()
+            found |= inner if plain else {f"{before}{name}.{k}": v for k, v in inner.items()}
         elif not isinstance(value, list):
             found[f"{before}{name}"] = whole_text(value) if isinstance(value, str) else value
     return found

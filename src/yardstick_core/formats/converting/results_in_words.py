@@ -156,7 +156,8 @@ _OF_RUN = re.compile(
     r"(?:\s+of\b)?|#\d+\b",
     re.IGNORECASE,
 )
-_JOINING = re.compile(r"\s*\b(?:took|takes|in|was|is|after|needed|of|for)\b\s*$", re.IGNORECASE)
+#: What joins the name of what was timed to how long it took.
+JOINING = re.compile(r"\s*\b(?:took|takes|in|was|is|after|needed|of|for)\b\s*$", re.IGNORECASE)
 _MOST_LABELS = 12
 
 
@@ -170,7 +171,7 @@ def _results_in_words(lines: list[str]) -> list[dict[str, Any]] | None:
         told = [one for one in _TOLD.finditer(line) if unit_of(one[2]) in TIME_UNITS]
         if len(told) != 1:
             return None
-        before = _JOINING.sub("", line[: told[0].start()].strip(f"{ORNAMENTS} -([,;"))
+        before = JOINING.sub("", line[: told[0].start()].strip(f"{ORNAMENTS} -([,;"))
         label = _OF_RUN.sub(" ", f"{before} {line[told[0].end() :]}")
         label = re.sub(r"[\s\[\](){}=:;,|]+", " ", label).strip(f"{ORNAMENTS} .-")
         rows.append((label, told[0][1].replace(",", "."), unit_of(told[0][2])))

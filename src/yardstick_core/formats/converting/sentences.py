@@ -13,6 +13,7 @@ from typing import Any
 
 from yardstick_core.formats.converting import event_lines, results_in_words, rounds
 from yardstick_core.formats.converting.event_lines import WHEN
+from yardstick_core.formats.converting.results_in_words import JOINING
 from yardstick_core.formats.converting.rounds import HEADING, ORNAMENTS
 from yardstick_core.formats.guessing.naming import LONGEST_NAME
 from yardstick_core.formats.values import unit_of
@@ -108,6 +109,7 @@ def _names(line: str) -> list[str]:
     for found in _NUMBER.finditer(rest):
         before = _PARTED.split(rest[end : found.start()].strip().rstrip(":= "))[-1]
         words = " ".join(before.split()[-3:]).strip("- ") or "value"
+        words = JOINING.sub("", words) or words
         unit = _UNIT.match(rest, found.end())
         end = found.end()
         if unit and unit_of(unit[1]):

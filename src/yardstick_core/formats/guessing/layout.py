@@ -247,11 +247,25 @@ def _first_of_text(rows: Sequence[Sequence[str]], decimal: str, width: int) -> i
     return valued[0][0] if valued else 1
 
 
+_UNIT_ALONE = re.compile(r"[\[(][^\[\]()]{1,12}[\])]")
+
+
 def _named_cells(cells: Sequence[str], width: int) -> list[str]:
-    """The cells of a line of names, without the sign that it may begin with."""
+    """The cells of a line of names, without the sign that it may begin with.
+
+    Where names are parted by blanks a unit behind one is parted from it: `# time [s]  load`.
+    """
     found = [cell.strip() for cell in cells]
-    if found and found[0] in ("#", "%", "//", ";") and len(found) == width + 1:
+    if found and found[0] in ("#", "%", "//", ";") and len(found) > width:
         found = found[1:]
+    if len(found) > width:
+        joined: list[str] = []
+        for cell in found:
+            if joined and _UNIT_ALONE.fullmatch(cell):
+                joined[-1] += f" {cell}"
+            else:
+                joined.append(cell)
+        found = joined
     if found:
         found[0] = re.sub(r"^(?:#+|//+|;+|%+\s)\s*", "", found[0])
     return found
