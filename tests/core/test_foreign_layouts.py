@@ -649,3 +649,45 @@ def test_units_behind_names_parted_by_blanks_belong_to_them(tmp_path):
     columns = propose(source).mapping.columns
     assert [column.name for column in columns] == ["time [s]", "load", "mark"]
     assert columns[0].role == "time"
+
+
+@pytest.mark.parametrize("apart", ["", "\n"])
+def test_records_of_names_with_a_value_each_are_runs(tmp_path, apart):
+    text = apart.join(
+        f"Run: {n}\nProgram: {variant}\nlaunch: {told[0][1]} s\nsave: {told[1][1]} s\n"
+        for n, (variant, told) in enumerate(BOTH)
+    )
+    _, summary = runs_of(tmp_path, text)
+    assert [(part.name, [(name, (end - start) / 1e9) for name, start, end in part.timings])
+            for part in summary.parts] == BOTH  # fmt: skip
+
+
+def test_what_is_being_done_and_then_has_been_is_a_timing_also_of_numbered_jobs(tmp_path):
+    at = [clock(10 * n + 2.5 * (n % 2)) for n in range(12)]
+    lines = [
+        f"May  5 {when} loft weft[812]: job {n // 2}: {'opened' if n % 2 else 'opening'} wide.weft"
+        for n, when in enumerate(at)
+    ]
+    _, summary = runs_of(tmp_path, "\n".join(lines))
+    (part,) = summary.parts
+    assert [name for name, _, _ in part.timings] == ["opening wide.weft"] * 6
+    assert [(end - start) / 1e9 for _, start, end in part.timings] == pytest.approx([12.5] * 6)
+
+
+def test_a_line_with_a_time_where_all_have_one_names_no_columns(tmp_path):
+    lines = "".join(
+        f"May  5 {clock(10 * n)} loft weft[812]: job {n // 2}: {('opening', 'seen')[n % 2]} wide\n"
+        for n in range(12)
+    )
+    source = brought(tmp_path, lines)
+    proposal = propose(source)
+    assert any("no line names the columns" in doubt for doubt in proposal.doubts)
+    summary, _ = read(source, proposal.mapping)
+    assert summary.rows == 12
+
+
+def test_an_element_called_head_makes_no_page_of_a_document(tmp_path):
+    rows = "".join(f'<f t="{at}" ms="{ms}"/>' for at, ms in zip(AT, LENGTHS, strict=True))
+    source = brought(tmp_path, f"<log><head rig='loft'/>{rows}</log>")
+    _, streams = read(source, propose(source).mapping)
+    assert len(streams[0, "frames"]) == len(AT) + 1

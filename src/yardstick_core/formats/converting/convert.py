@@ -15,7 +15,7 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
-from yardstick_core.formats.converting import documents, results_in_words, sentences
+from yardstick_core.formats.converting import documents, records, results_in_words, sentences
 from yardstick_core.formats.converting.event_lines import WHEN
 from yardstick_core.formats.converting.json_tables import flat, tables, trace_events, with_lists
 from yardstick_core.formats.converting.reshaping import relaid
@@ -184,6 +184,9 @@ def _of_words(path: Path, head: bytes) -> str:
         if telling and (said := sentences.rows_of(part)):
             _replace(path, _lines(_after_title(text, by_variant(said) or said)))
             return "sentences"
+    if telling and (fields := records.rows_of(lines)):
+        _replace(path, _lines(apart_from_units(fields)))
+        return "names with their values"
     return ""
 
 
@@ -287,7 +290,7 @@ def _of_pairs(path: Path) -> str:
 def _of_markup(path: Path, head: bytes) -> str | None:
     _check_size(path, "a marked-up document")
     data = path.read_bytes()
-    if re.search(rb"<(?:!doctype )?(?:html|body|table|div|head)\b", head, re.IGNORECASE):
+    if re.search(rb"<(?:!doctype )?(?:html|body|table|div)\b", head, re.IGNORECASE):
         table = documents.html_table(data)
         if table is None:
             raise NotALog("it is a page without a table")

@@ -80,7 +80,7 @@ _GOING_ON = re.compile(r"(.*[^\W\d_])\s*(?:\.{2,}|…)\s*")
 
 def told_in(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
     """A row for each thing that began and was done, or took so long, as texts beside times say."""
-    return paired(whens, texts) or _timed(whens, texts)
+    return paired(whens, texts) or _by_verbs(whens, texts) or _timed(whens, texts)
 
 
 def paired(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
@@ -102,6 +102,34 @@ def paired(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
         elif first := begun.pop(name.lower(), ""):
             rows.append({"name": name, "begin": first, "end": when})
     if len(rows) < FEWEST // 2 or 2 * len(rows) < edges * 0.6 or edges < AGREED * len(texts):
+        return None
+    return rows
+
+
+#: What is being done, and what has been: `opening wide.weft`, `opened wide.weft`.
+_VERB = re.compile(r"(?P<stem>[^\W\d_]{2,20})(?P<form>ing|ed)\b(?P<rest>.*)", re.IGNORECASE)
+#: The number of a job before what is said of it: `job 3: `.
+_NUMBERED = re.compile(r"(?:[^\W\d_]{1,20} )?#?\d{1,9}[:\])] ?")
+
+
+def _by_verbs(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
+    """A row for each thing that was being done and then had been, by the forms of regular verbs."""
+    begun: dict[tuple[str, str, str], tuple[str, str]] = {}
+    rows: list[dict[str, Any]] = []
+    edges = 0
+    for when, text in zip(whens, texts, strict=True):
+        number = found[0] if (found := _NUMBERED.match(text)) else ""
+        told = text[len(number) :].strip()
+        verb = _VERB.fullmatch(told)
+        if not verb:
+            continue
+        edges += 1
+        key = (number, verb["stem"].lower(), verb["rest"].strip(" .…").lower())
+        if verb["form"].lower() == "ing":
+            begun[key] = when, told.rstrip(" .…")
+        elif first := begun.pop(key, None):
+            rows.append({"name": first[1], "begin": first[0], "end": when})
+    if len(rows) < FEWEST // 2 or 2 * len(rows) < max(edges * 0.6, AGREED * len(texts)):
         return None
     return rows
 

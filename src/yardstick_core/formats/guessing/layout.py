@@ -194,6 +194,9 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
         any(len(row) == width and sum(map(bool, row)) > 1 for row in rows[:place])
         or len(below) < 2
         or len(rows[place]) != width
+        or any(
+            _are_clocks([row[column] for row in (rows[place], *below)]) for column in range(width)
+        )
     ):
         return False
     runs = [row[0].strip() for row in below if not sums_up(row[0])]
@@ -223,6 +226,11 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
         if values.mean() >= _MOSTLY or names_tests(word):
             return True
     return False
+
+
+def _are_clocks(cells: Sequence[str]) -> bool:
+    """Whether all cells are times of day: the first of them names nothing then."""
+    return all(":" in cell for cell in cells) and bool(np.isfinite(clocks(cells)).all())
 
 
 #: Written where a value is missing.
