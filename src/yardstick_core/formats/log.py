@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Iterator
 from itertools import chain, pairwise
 from typing import Any
@@ -60,9 +61,19 @@ MOST_MARKS = 20_000
 _LONGEST_NS, _MOST_NS = 1e15, 4e18
 
 
+#: Letters that are no others with a mark.
+_LETTERS = str.maketrans({"ł": "l", "ø": "o", "đ": "d", "ı": "i", "ß": "ss", "æ": "ae", "œ": "oe"})
+
+
 def stream_of(name: str, taken: set[str]) -> str:
-    """Name of the stream of another column: `log.` and what of its name a stream may be called."""
-    plain = re.sub(r"[^a-z0-9_]+", "_", name.lower()).strip("_")[:48] or "column"
+    """Name of the stream of another column: `log.` and what of its name a stream may be called.
+
+    >>> stream_of("Obciążenie [%]", set()), stream_of("負荷", set())
+    ('log.obciazenie', 'log.column')
+    """
+    latin = unicodedata.normalize("NFKD", name.lower().translate(_LETTERS))
+    bare = "".join(sign for sign in latin if not unicodedata.combining(sign))
+    plain = re.sub(r"[^a-z0-9_]+", "_", bare).strip("_")[:48] or "column"
     found, number = f"log.{plain}", 2
     while found in taken:
         found, number = f"log.{plain}_{number}", number + 1
