@@ -152,7 +152,7 @@ def test_encodings_are_told(tmp_path, encoding):
     streams, summary = read(tmp_path, text.encode(encoding))
     assert summary.broken == 0
     assert len(streams[0, "frames"][0]) == 101
-    assert (0, "log.sp_lzeit") in streams
+    assert (0, "log.spulzeit") in streams
 
 
 def test_line_ends_of_every_kind_are_read(tmp_path):
