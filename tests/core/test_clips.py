@@ -9,7 +9,7 @@ from made_films import SIZE, film
 
 from yardstick_core.films import clip as module
 from yardstick_core.films.clip import clip
-from yardstick_core.films.container import FilmError
+from yardstick_core.films.container import FilmError, picture_at
 
 
 def shade_at(at):
@@ -70,3 +70,10 @@ def test_one_that_is_too_large_loses_more_and_then_is_refused(source, monkeypatc
     monkeypatch.setattr(module, "MOST_BYTES", 100)
     with pytest.raises(FilmError, match="choose a shorter one"):
         clip(source, 0, 4)
+
+
+@pytest.mark.parametrize(
+    ("at", "tenth"), [(-1e300, 0), (0.0, 0), (2.05, 20), (1e13, 49), (1e300, 49)]
+)
+def test_outside_of_a_film_its_first_or_last_picture_stands(source, at, tenth):
+    assert picture_at(source, at).mean() == pytest.approx(5 * tenth % 250, abs=4)

@@ -11,7 +11,7 @@ from typing import Any
 
 import av
 
-from yardstick_core.films.container import FilmError, opened
+from yardstick_core.films.container import FilmError, opened, ticks
 
 MOST_SECONDS = 15.0
 MOST_BYTES = 3_000_000
@@ -78,7 +78,7 @@ def _between(
     standing: av.VideoFrame | None = None
     shown = -least
     try:
-        container.seek(round(max(0.0, from_s) / stream.time_base), stream=stream, backward=True)
+        container.seek(ticks(from_s, stream), stream=stream, backward=True)
         for frame in container.decode(stream):
             at_s = float(frame.pts * frame.time_base) - from_s
             if at_s > to_s - from_s:

@@ -15,6 +15,8 @@ import numpy as np
 MOST_SIDE = 8192
 #: Decoded while a picture is looked for, at most: more than lie between two that stand alone.
 MOST_DECODED = 600
+#: No film is longer, s.
+LONGEST_S = 1e8
 
 Picture = np.ndarray[tuple[int, int, int], np.dtype[np.uint8]]
 
@@ -97,13 +99,18 @@ def film_facts(path: Path) -> FilmFacts:
     return FilmFacts(*size, frames, seconds)
 
 
+def ticks(seconds: float, stream: Any) -> int:
+    """An instant in the unit of a stream; first or last one where it lies outside of all films."""
+    return round(min(max(0.0, seconds), LONGEST_S) / stream.time_base)
+
+
 def picture_at(path: Path, seconds: float) -> Picture:
     """The picture that stands at an instant of a film, shape (height, width, 3); first or last one
     where it lies outside. Raises FilmError.
     """
     with opened(path) as (container, stream):
         try:
-            at = round(max(0.0, seconds) / stream.time_base)
+            at = ticks(seconds, stream)
             container.seek(at, stream=stream, backward=True)
             found = None
             for count, frame in enumerate(container.decode(stream)):
