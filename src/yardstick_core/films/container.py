@@ -101,7 +101,7 @@ def film_facts(path: Path) -> FilmFacts:
 
 def ticks(seconds: float, stream: Any) -> int:
     """An instant in the unit of a stream; first or last one where it lies outside of all films."""
-    return round(min(max(0.0, seconds), LONGEST_S) / stream.time_base)
+    return round(min(max(0.0, seconds), LONGEST_S) / float(stream.time_base))
 
 
 def picture_at(path: Path, seconds: float) -> Picture:
