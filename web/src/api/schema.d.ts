@@ -6070,7 +6070,7 @@ export interface components {
             points: number;
             firsts: number;
             beats: number[];
-            /** @description geometric mean over the main metrics */
+            /** @description mean gain over the main metrics */
             together: string;
             /** Format: double */
             gain: number | null;

@@ -2,6 +2,17 @@ import { describe, expect, it } from "vitest";
 import type { SessionTable, SetSession } from "../api/sessions";
 import { atPlace, nextSort, sorted, TABLE_NAMES, tableRows } from "./order";
 
+const NONE: SetSession["differences"][number] = {
+  verdict: "",
+  gain: null,
+  low: null,
+  high: null,
+  text: "",
+  change: "",
+  band: null,
+  single: false,
+};
+
 const session = (study: number, share: number | null, gain: number | null): SetSession => ({
   study,
   title: `Session ${study}`,
@@ -10,28 +21,7 @@ const session = (study: number, share: number | null, gain: number | null): SetS
   readings: ["2 s", "1 s"],
   values: [2, 1],
   runs: [8, 8],
-  differences: [
-    {
-      verdict: "",
-      gain: null,
-      low: null,
-      high: null,
-      text: "",
-      change: "",
-      band: null,
-      single: false,
-    },
-    {
-      verdict: "ahead",
-      gain,
-      low: gain,
-      high: gain,
-      text: "",
-      change: "",
-      band: null,
-      single: false,
-    },
-  ],
+  differences: [NONE, { ...NONE, verdict: "ahead", gain, low: gain, high: gain }],
   places: [2, 1],
   unranked: "",
   steadiness: null,

@@ -64,7 +64,7 @@ class RankEntrySerializer(serializers.Serializer):
     points = serializers.IntegerField()
     firsts = serializers.IntegerField()
     beats = serializers.ListField(child=serializers.IntegerField())
-    together = serializers.CharField(help_text="geometric mean over the main metrics")
+    together = serializers.CharField(help_text="mean gain over the main metrics")
     gain = serializers.FloatField(allow_null=True)
     low = serializers.FloatField(allow_null=True)
     high = serializers.FloatField(allow_null=True)

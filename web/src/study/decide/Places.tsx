@@ -94,7 +94,7 @@ export function Places(props: { study: Study; decision: Decision }) {
           scale={ruleScale(WIDTH, reach)}
           band={gains.find((one) => one.band !== null)?.band ?? null}
           width={WIDTH}
-          name="geometric mean over the main metrics"
+          name="mean gain over the main metrics"
         />
       </div>
     </section>
