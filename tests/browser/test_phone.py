@@ -63,6 +63,7 @@ def test_a_phone_shows_the_run_under_way_and_can_stop_after_it(phone):
     # on a busy machine the first of the two may have ended by now, and the other begun
     withdrawn = answer.value.json()["withdrawn"]
     expect(phone.get_by_text("Nothing is being measured.")).to_be_visible(timeout=90_000)
+    expect(phone.get_by_text("being read: the answers do not count")).to_be_hidden(timeout=90_000)
     runs = phone.request.get(f"/api/studies/{study}").json()["runs"]
     last = [r for r in runs if r["round"] == max(run["round"] for run in runs)]
     assert sorted(r["state"] for r in last) == ["read", "withdrawn" if withdrawn else "read"]

@@ -21,6 +21,7 @@ import { count, duration, moment } from "../../parts/text";
 import { VariantName } from "../../parts/variants";
 import { SmallRule } from "../../rule/SmallRule";
 import { isElsewhere } from "../ask/readiness";
+import { BeingRead } from "./BeingRead";
 import { LiveLanes } from "./LiveLanes";
 import { PlanPanel } from "./PlanPanel";
 import { Restarting } from "./Restarting";
@@ -323,6 +324,7 @@ function Idle(props: { study: Study }) {
     <>
       <p className="text-[12px] font-semibold text-brass">now</p>
       <h2 className="text-[17px] font-semibold">Nothing is being measured.</h2>
+      <BeingRead study={study} />
       {last && (
         <p className="mt-1 text-ink-2">
           The last run ended {moment(last.ended ?? null)}

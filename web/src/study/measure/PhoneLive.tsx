@@ -9,6 +9,7 @@ import { Verdict } from "../../parts/Verdict";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
 import { GainMark, RuleGround } from "../../rule/marks";
 import { reachFor, ruleScale } from "../../rule/scale";
+import { BeingRead } from "./BeingRead";
 import { MIB } from "./LiveLanes";
 import { PhoneLanes } from "./PhoneLanes";
 import { Restarting } from "./Restarting";
@@ -35,7 +36,10 @@ export function PhoneLive(props: { study: Study }) {
         {running ? (
           <Course study={study} run={running.id} progress={progress} calm={live.calm} />
         ) : (
-          <p className="py-4 text-[17px] font-semibold">Nothing is being measured.</p>
+          <div className="py-4">
+            <p className="text-[17px] font-semibold">Nothing is being measured.</p>
+            <BeingRead study={study} />
+          </div>
         )}
         <RoundMarks study={study} />
         <SoFar study={study} />

@@ -144,6 +144,8 @@ function stateWords(run: RunSummary): string {
     return run.silent ? "its rig is silent; the record comes when it is back" : "runs now";
   if (run.state === "queued") return "waits";
   if (run.state === "withdrawn") return "withdrawn";
+  if (run.unread) return "not read";
+  if (run.state === "measured") return "is being read";
   return run.outcome === "finished" ? "" : run.outcome;
 }
 

@@ -1,6 +1,13 @@
 import { expect, test } from "vitest";
 import type { RunSummary } from "../../api/client";
-import { roundSeconds, runsLeft, secondsOf, stillNeeded, typicalSeconds } from "./remaining";
+import {
+  roundSeconds,
+  runsBeingRead,
+  runsLeft,
+  secondsOf,
+  stillNeeded,
+  typicalSeconds,
+} from "./remaining";
 
 const run = (variant: number, seconds: number | null, outcome = "finished"): RunSummary =>
   ({
@@ -26,6 +33,12 @@ test("a run that was brought in took no time here", () => {
 
 test("what waits or runs is left", () => {
   expect(runsLeft([run(0, 10), run(1, null)])).toHaveLength(1);
+});
+
+test("a run is being read from its end until it counts, or is set aside", () => {
+  const ended = { ...run(0, 10), state: "measured", unread: "" } as RunSummary;
+  const aside = { ...ended, unread: "its record breaks off" } as RunSummary;
+  expect(runsBeingRead([run(0, 10), ended, aside, run(1, null)])).toEqual([ended]);
 });
 
 test("a round takes as long as one run of each variant", () => {

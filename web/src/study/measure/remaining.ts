@@ -78,3 +78,7 @@ export function stillNeeded(
   const more = look - done;
   return `${count(more, "more round")} should decide ${open.length === 1 ? "what is open" : `the ${known.length} that are open`}${takes(more)}.`;
 }
+
+/** Runs that ended and whose records are being read: until then no answer counts them. */
+export const runsBeingRead = (runs: RunSummary[]): RunSummary[] =>
+  runs.filter((run) => run.state === "measured" && !run.unread);
