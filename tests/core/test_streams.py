@@ -94,6 +94,21 @@ def test_chunks_taken_apart_together_are_those_taken_apart_one_by_one(sizes):
     assert chunk.decode_all_frames(frames_).tolist() == at[: sum(sizes)].tolist()
 
 
+@pytest.mark.parametrize("before", [-1, 700])
+def test_chunks_made_together_are_those_made_one_by_one(before):
+    rng = np.random.default_rng(4)
+    at = 1_000 + np.cumsum(rng.integers(1, 10**6, 300)) * 100
+    at[100:] += 250 * 10**9 * (before < 0)  # a gap between two chunks is no gap within one
+    values = rng.normal(0, 1e9, len(at))
+    spans = [(0, 100), (100, 200), (200, 300)]
+    assert chunk.encode_frames_of(at, 100, before) == [
+        chunk.encode_frames(at[a:b], int(at[a - 1]) if a else before) for a, b in spans
+    ]
+    assert chunk.encode_counter_of(at, values, 100) == [
+        chunk.encode_counter(at[a:b], values[a:b]) for a, b in spans
+    ]
+
+
 def test_one_damaged_chunk_among_many_is_told():
     good = chunk.encode_counter(np.array([100, 200]), np.ones(2))
     with pytest.raises(chunk.ChunkError):

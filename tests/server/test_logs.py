@@ -2,17 +2,20 @@
 
 import gzip
 
+import numpy as np
 import pytest
 from django.core.handlers.wsgi import WSGIRequest
 from django.http import UnreadablePostError
 
 from core.sheets import sheet
 from server.worlds import measure_all, texts
+from yardstick_core.streams.chunk import decode_all_frames, decode_counters, read_head
 from yardstick_server.analysis.caveats import brought_in
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.logs.models import LogFile
 from yardstick_server.logs.tasks import keep_log, read_log
 from yardstick_server.runs.models import BROUGHT_IN, Run
+from yardstick_server.traces.store import read_chunks
 
 STRETCH = ["Scroll", "scroll"]
 
@@ -248,6 +251,27 @@ def test_what_is_no_log_is_refused_and_leaves_nothing(world, uploads, content, w
     assert why in answer.content.decode()
     assert not LogFile.objects.exists()
     assert not uploads.exists() or list(uploads.iterdir()) == []
+
+
+@pytest.mark.parametrize("samples", [16_384, 70, 16])
+def test_a_log_is_kept_in_chunks_of_one_size_and_parted_at_long_gaps(world, monkeypatch, samples):
+    monkeypatch.setattr("yardstick_server.logs.keeping.SAMPLES", samples)
+    times = [n / 100 + 400 * (n > 150) for n in range(1, 401)]
+    rows = "".join(f"{at:.2f},{n % 7}\n" for n, at in enumerate(times))
+    log = read_whole(world, bring(world, "time (s),looms\n" + rows).json(), frames="time")
+    keep(world, log, [0])
+    run = Run.objects.get(origin=BROUGHT_IN)
+    kept = read_chunks(run.pk, ["frames", "log.looms"])
+    shown = decode_all_frames(kept["frames"])
+    assert np.diff(shown).tolist() == np.rint(np.diff(times) * 1e9).tolist()
+    assert decode_counters(kept["log.looms"])[1].tolist() == [n % 7 for n in range(400)]
+    sizes = [read_head(data).count for data in kept["frames"]]
+    assert (sum(sizes), max(sizes)) == (400, min(samples, 250))
+    assert 150 in np.cumsum(sizes)
+    rows_ = run.chunks.filter(stream="frames").order_by("sequence")
+    assert [one.sequence for one in rows_] == list(range(len(sizes)))
+    assert [one.samples for one in rows_] == sizes
+    assert [one.last_ns for one in rows_] == shown[np.cumsum(sizes) - 1].tolist()
 
 
 def test_a_log_that_breaks_off_midway_keeps_nothing(world):

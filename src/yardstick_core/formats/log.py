@@ -53,8 +53,9 @@ DRIFT_NS = 50_000_000
 #: A gap is this many times the usual step between rows, and longer than a second.
 GAP_FACTOR = 20
 GAP_NS = 1_000_000_000
-#: What is worked out of so many rows at once stays in a processor's own memory.
-ROWS_OF_A_TURN = 32_768
+#: Rows that are worked on at once: about those of a block. Fewer would stay in a processor's own
+#: memory, but threads that do many small things wait for one another.
+ROWS_OF_A_TURN = 131_072
 MOST_PARTS = 400
 MOST_MARKS = 20_000
 #: Longer than anything that is timed, and later than any instant: such a number is none.

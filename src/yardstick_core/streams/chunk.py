@@ -71,9 +71,9 @@ def differences(values: NDArray[Any], before: float) -> NDArray[Any]:
 
 
 def _group(array: NDArray[Any], room: NDArray[np.uint8]) -> None:
-    """Lay the bytes of numbers (n,) of k bytes each by significance into `room`, shape (k, n)."""
+    """Lay the bytes of numbers by significance into `room`: (m, n) of k bytes become (m, k, n)."""
     flat = np.ascontiguousarray(array)
-    room[:] = flat.view(np.uint8).reshape(flat.size, flat.itemsize).T
+    room[:] = flat.view(np.uint8).reshape(*flat.shape, flat.itemsize).swapaxes(1, 2)
 
 
 def _unshuffle(data: bytes, dtype: str, count: int) -> NDArray[Any]:
@@ -137,14 +137,27 @@ def _body(data: bytes, kind: str) -> tuple[Head, bytes]:
 
 def encode_frames(instants_ns: Instants, before_ns: int = NO_FRAME) -> bytes:
     """Pack presentation instants, shape (n,), ns, ascending; n ≥ 1."""
-    ticks = differences(instants_ns // TICK_NS, 0)
-    first = 0 if before_ns == NO_FRAME else (instants_ns[0] - before_ns) // TICK_NS
-    ticks[0] = min(first, _LONGEST_TICKS)
+    return encode_frames_of(instants_ns, len(instants_ns), before_ns)[0]
+
+
+def encode_frames_of(instants_ns: Instants, samples: int, before_ns: int = NO_FRAME) -> list[bytes]:
+    """Pack presentation instants as `encode_frames` does, into chunks of so many each.
+
+    Many chunks at once take half as long as one by one. `samples` parts the instants evenly.
+    """
+    instants = instants_ns.reshape(-1, samples)
+    befores = [before_ns, *instants[:-1, -1].tolist()]
+    ticks = differences(instants_ns // TICK_NS, 0).reshape(-1, samples)
+    ticks[0, 0] = 0 if before_ns == NO_FRAME else (instants_ns[0] - before_ns) // TICK_NS
+    ticks[:, 0] = np.minimum(ticks[:, 0], _LONGEST_TICKS)
     if ticks.max(initial=0) > _LONGEST_TICKS:
         raise ChunkError("two frames more than 214 s apart must not share a chunk")
-    body = np.empty((4, len(ticks)), np.uint8)
-    _group(ticks.astype("<i4"), body)
-    return _pack(_FRAMES, len(instants_ns), before_ns, int(instants_ns[0]), body.ravel().data)
+    bodies = np.empty((len(ticks), 4, samples), np.uint8)
+    _group(ticks.astype("<i4"), bodies)
+    return [
+        _pack(_FRAMES, samples, before, first, body.ravel().data)
+        for before, first, body in zip(befores, instants[:, 0].tolist(), bodies, strict=True)
+    ]
 
 
 def decode_frame_ticks(data: bytes) -> tuple[Head, NDArray[np.int32]]:
@@ -170,15 +183,24 @@ def decode_frames(data: bytes) -> Instants:
 
 def encode_counter(instants_ns: Instants, values: Values) -> bytes:
     """Pack samples of one counter: instants (n,), ns, and values (n,), n ≥ 1."""
-    ticks = differences(instants_ns // TICK_NS, 0)
-    ticks[0] = 0
-    body = np.zeros((16, len(ticks)), np.uint8)
+    return encode_counter_of(instants_ns, values, len(instants_ns))[0]
+
+
+def encode_counter_of(instants_ns: Instants, values: Values, samples: int) -> list[bytes]:
+    """Pack samples of one counter as `encode_counter` does, into chunks of so many each."""
+    instants = instants_ns.reshape(-1, samples)
+    ticks = differences(instants_ns // TICK_NS, 0).reshape(-1, samples)
+    ticks[:, 0] = 0
+    bodies = np.zeros((len(ticks), 16, samples), np.uint8)
     if ticks.min() >= 0 and ticks.max() <= _LONGEST_TICKS:  # as nearly always: half the work
-        _group(ticks.astype("<u4"), body[:4])
+        _group(ticks.astype("<u4"), bodies[:, :4])
     else:
-        _group(ticks.astype("<i8"), body[:8])
-    _group(np.asarray(values, "<f8"), body[8:])
-    return _pack(_COUNTER, len(instants_ns), NO_FRAME, int(instants_ns[0]), body.ravel().data)
+        _group(ticks.astype("<i8"), bodies[:, :8])
+    _group(np.asarray(values, "<f8").reshape(-1, samples), bodies[:, 8:])
+    return [
+        _pack(_COUNTER, samples, NO_FRAME, first, body.ravel().data)
+        for first, body in zip(instants[:, 0].tolist(), bodies, strict=True)
+    ]
 
 
 def decode_counter(data: bytes) -> tuple[Instants, Values]:

@@ -25,11 +25,16 @@ from yardstick_server.runs.models import BROUGHT_IN, Run
 from yardstick_server.traces.keeping import ChunkRow, copy_rows, plain_connection
 
 SAMPLES = 16_384
+#: Chunks of a stream are made so many at a time: threads that make many small things wait for one
+#: another more than they work.
+_OF_A_JOB = 4
 KEPT_APART = "brought in: kept apart until somebody lets it in"
-#: Chunks are stored so many at a time.
-_AT_ONCE = 200
+#: Chunks of so many jobs are stored at a time.
+_AT_ONCE = 50
 _FEW_PIECES = 50
-_PACKERS = 2
+#: Frames further apart do not share a chunk.
+_WIDE_NS = 200 * 10**9
+_PACKERS = 1
 
 
 class _Storing:
@@ -38,7 +43,7 @@ class _Storing:
     def __init__(self) -> None:
         self._packers, self._storer = ThreadPoolExecutor(_PACKERS), ThreadPoolExecutor(1)
         self._over = plain_connection()
-        self._made: list[Future[ChunkRow]] = []
+        self._made: list[Future[list[ChunkRow]]] = []
         self._stored: Future[None] | None = None
 
     def __enter__(self) -> _Storing:
@@ -48,7 +53,7 @@ class _Storing:
         self._packers.shutdown(cancel_futures=True)
         self._storer.shutdown(cancel_futures=True)
 
-    def put(self, make: Callable[[], ChunkRow]) -> None:
+    def put(self, make: Callable[[], list[ChunkRow]]) -> None:
         self._made.append(self._packers.submit(make))
         if len(self._made) >= _AT_ONCE:
             self._store()
@@ -63,8 +68,8 @@ class _Storing:
         self._stored = self._storer.submit(self._insert, self._made)
         self._made = []
 
-    def _insert(self, made: list[Future[ChunkRow]]) -> None:
-        copy_rows([one.result() for one in made], self._over)
+    def _insert(self, made: list[Future[list[ChunkRow]]]) -> None:
+        copy_rows([row for job in made for row in job.result()], self._over)
 
     def _wait(self) -> None:
         if self._stored is not None:
@@ -86,7 +91,7 @@ class _Stream:
         if values is not None:
             self.values.append(values)
         self.waiting += len(at)
-        if self.waiting >= SAMPLES:
+        if self.waiting >= _OF_A_JOB * SAMPLES:
             self.store(whole=False)
 
     def store(self, *, whole: bool) -> None:
@@ -102,40 +107,51 @@ class _Stream:
         self.values = [] if values is None else [values[place:]]
 
     def _chunk(self, at: np.ndarray, values: np.ndarray | None, place: int) -> int:
-        part = at[place : place + SAMPLES]
-        part = part if self.in_ticks else _alike(part)
+        """Have the next chunks made, or the next one; how many samples they hold."""
+        many = place + min((len(at) - place) // SAMPLES, _OF_A_JOB) * SAMPLES
+        part = at[place : max(many, min(place + SAMPLES, len(at)))]
+        part = part if self.in_ticks else _alike(part[:SAMPLES])
+        if values is None and len(wide := np.flatnonzero(np.diff(part) > _WIDE_NS)):
+            part = part[: int(wide[0]) + 1]
+        each = min(len(part), SAMPLES)
+        part = part[: len(part) // each * each]
         if values is None:
-            wide = np.flatnonzero(np.diff(part) > 200 * 10**9)
-            part = part[: int(wide[0]) + 1] if len(wide) else part
-            pack = partial(chunk.encode_frames, part, self.before)
+            pack = partial(chunk.encode_frames_of, part, each, self.before)
             self.before = int(part[-1])
         else:
-            pack = partial(chunk.encode_counter, part, values[place : place + len(part)])
-        self._put(pack, len(part), int(part[0]), int(part[-1]))
+            pack = partial(chunk.encode_counter_of, part, values[place : place + len(part)], each)
+        self._put(pack, part.reshape(-1, each))
         return len(part)
 
-    def _put(self, pack: Callable[[], bytes], samples: int, first: int, last: int) -> None:
-        self.storing.put(
-            partial(_made, self.run, self.name, self.sequence, pack, samples, first, last)
-        )
-        self.sequence += 1
-        self.samples += samples
+    def _put(self, pack: Callable[[], list[bytes]], instants: np.ndarray) -> None:
+        """Have chunks made and stored of which `instants` has a row each."""
+        self.storing.put(partial(_made, self.run, self.name, self.sequence, pack, instants))
+        self.sequence += len(instants)
+        self.samples += instants.size
 
     def entries(self, journal: list[Entry]) -> None:
         """Store the journal."""
         for first in range(0, len(journal), SAMPLES):
             part = journal[first : first + SAMPLES]
-            at = [int(entry["at"]) for entry in part]
-            self._put(partial(chunk.encode_journal, part), len(part), at[0], at[-1])
+            at = np.array([[int(entry["at"]) for entry in part]])
+            self._put(partial(_journal_chunk, part), at)
+
+
+def _journal_chunk(part: list[Entry]) -> list[bytes]:
+    return [chunk.encode_journal(part)]
 
 
 def _made(
-    run: int, stream: str, sequence: int, pack: Callable[[], bytes], samples: int, first: int,
-    last: int,
-) -> ChunkRow:  # fmt: skip
-    data = pack()
-    digest = hashlib.sha256(data).hexdigest()
-    return ChunkRow(run, stream, sequence, samples, first, last, digest, data)
+    run: int, stream: str, sequence: int, pack: Callable[[], list[bytes]], instants: np.ndarray
+) -> list[ChunkRow]:
+    return [
+        ChunkRow(run, stream, number, len(at), int(at[0]), int(at[-1]), _digest(data), data)
+        for number, (data, at) in enumerate(zip(pack(), instants, strict=True), sequence)
+    ]
+
+
+def _digest(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
 
 
 def _alike(at: np.ndarray) -> np.ndarray:
