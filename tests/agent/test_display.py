@@ -149,27 +149,47 @@ def test_windows_of_others_are_not_looked_at(watched, display):
         other.wait()
 
 
-def test_a_window_is_viewable_when_its_frame_is_shown(display):
-    """A window manager shows a window first, and then the frame that it has put it into."""
+@pytest.fixture
+def connection(display):
     connection = Connection(display.name)
+    yield connection
+    connection.close()
 
-    def made(parent: int) -> int:
-        window = connection.raw.generate_id()
-        connection.core.CreateWindow(
-            0, window, parent, 0, 0, 64, 48, 0, 1, connection.screen.root_visual,
-            xcffib.xproto.CW.OverrideRedirect, [1],
-        )  # fmt: skip
-        return window
 
-    frame = made(connection.root)
-    window = made(frame)
+def made(connection: Connection, parent: int, *, place=(0, 0, 64, 48)) -> int:
+    """A window without a frame, not mapped."""
+    window = connection.raw.generate_id()
+    connection.core.CreateWindow(
+        0, window, parent, *place, 0, 1, connection.screen.root_visual,
+        xcffib.xproto.CW.OverrideRedirect, [1],
+    )  # fmt: skip
+    return window
+
+
+def test_a_window_is_viewable_when_its_frame_is_shown(connection):
+    """A window manager shows a window first, and then the frame that it has put it into."""
+    frame = made(connection, connection.root)
+    window = made(connection, frame)
     for mapped, shown, viewable in ((None, 0, 0), (window, 1, 0), (frame, 1, 1)):
         if mapped is not None:
             connection.core.MapWindow(mapped)
         assert (connection.is_shown(window), connection.is_viewable(window)) == (shown, viewable)
     connection.core.DestroyWindow(frame)
     assert not connection.is_viewable(window)
-    connection.close()
+
+
+def test_a_window_is_bare_where_what_is_to_cover_it_is_not_shown_yet(connection):
+    window = made(connection, connection.root)
+    assert not connection.is_bare_at(window, 20, 20)  # nothing is to cover it
+    inside = made(connection, window, place=(0, 10, 64, 38))
+    for mapped, bare in ((window, True), (inside, False)):
+        connection.core.MapWindow(mapped)
+        assert connection.is_bare_at(window, 20, 20) is bare
+        assert not connection.is_bare_at(window, 20, 5)  # beside it
+    made(connection, window)  # beneath what is shown, as another tab's page may lie
+    assert not connection.is_bare_at(window, 20, 20)
+    connection.core.DestroyWindow(window)
+    assert not connection.is_bare_at(window, 20, 20)
 
 
 def test_a_late_receipt_is_stamped_with_the_servers_time(watched):

@@ -165,6 +165,26 @@ class Connection:
         """Whether a window is mapped just now, and so is all that it lies in."""
         return self._map_state(window) == xcffib.xproto.MapState.Viewable
 
+    def is_bare_at(self, window: int, x: int, y: int) -> bool:
+        """Whether a place of a window, pixels, is to be covered by a child that is not mapped yet.
+
+        Some programs map what takes the input only once they have heard that the window around it
+        is. A covering child that is mapped covers it.
+        """
+        try:
+            children = self.core.QueryTree(window).reply().children
+        except GONE:
+            return False
+        covering = [child for child in children if self._lies_at(child, x, y)]
+        return bool(covering) and not any(map(self.is_shown, covering))
+
+    def _lies_at(self, child: int, x: int, y: int) -> bool:
+        try:
+            it = self.core.GetGeometry(child).reply()
+        except GONE:
+            return False
+        return bool(0 <= x - it.x < it.width and 0 <= y - it.y < it.height)
+
     def _map_state(self, window: int) -> int:
         try:
             return int(self.core.GetWindowAttributes(window).reply().map_state)

@@ -53,6 +53,8 @@ CLOSE_WINDOW_PATIENCE_NS = 500_000_000
 #: How long an input to a place waits for a window that takes it: on a busy machine a program may
 #: be started and not shown yet.
 INPUT_PATIENCE_NS = 5_000_000_000
+#: So long after a window was shown, what is to cover a place of it is waited for.
+BARE_PATIENCE_NS = 500_000_000
 
 
 class SessionEnded(Exception):
@@ -432,7 +434,7 @@ class Player:
         """A place of the script on the screen."""
         if place is None:
             return None
-        window = self._await_window(lambda: self._viewable(place.window), INPUT_PATIENCE_NS)
+        window = self._await_window(lambda: self._clickable(place), INPUT_PATIENCE_NS)
         if window is None:
             which = f"window “{place.window}”" if place.window else "window"
             raise SessionEnded("cut off", f"no {which} takes the input of step “{self.step}”")
@@ -491,12 +493,17 @@ class Player:
             return self.scene.watcher.main_window()
         return next((one for one in self.scene.watcher.titled(title) if one.visible), None)
 
-    def _viewable(self, title: str) -> Window | None:
-        """The same where it can be clicked: a window manager shows a window before its frame."""
-        window = self._named_window(title)
-        if window is None or not self.inputs.connection.is_viewable(window.id):
+    def _clickable(self, place: ScreenRegion) -> Window | None:
+        """The window of a place where that can be clicked.
+
+        A window manager shows a window before its frame, and some programs what takes the input
+        only after both.
+        """
+        connection, window = self.inputs.connection, self._named_window(place.window)
+        if window is None or not connection.is_viewable(window.id):
             return None
-        return window
+        fresh = now_ns() - window.shown_ns < BARE_PATIENCE_NS
+        return None if fresh and connection.is_bare_at(window.id, *place.centre) else window
 
     def _await_window(
         self, find: Callable[[], Window | None], patience_ns: int, program: Subject | None = None
