@@ -10,6 +10,7 @@ from yardstick_core.script.layout import formatted
 from yardstick_core.script.model import Start
 from yardstick_core.script.starting_points import (
     CLOSE,
+    IDLE,
     LAPS,
     LAUNCH,
     OPEN,
@@ -45,6 +46,14 @@ def test_a_script_that_somebody_wrote_in_is_no_starting_point_any_more():
     assert taken_apart(text.replace("400ms", "300ms")) is None
     assert taken_apart(text + "\n# mine\n") is None
     assert taken_apart("") is None
+
+
+def test_a_starting_point_of_before_is_known_still():
+    text = compose(StartingPoint((IDLE,)))
+    before = text.replace("    until window is steady for 400ms, within 60s\n  wait 1s\n",
+                          "    until window is steady for 400ms, within 60s\n")  # fmt: skip
+    assert before != text
+    assert taken_apart(before) == taken_apart(text)
 
 
 def test_without_a_file_nothing_is_opened():

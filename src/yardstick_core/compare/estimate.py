@@ -15,13 +15,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.compare import events
+from yardstick_core.compare import events, text
 from yardstick_core.compare.intervals import Interval, Intervals, hodges_lehmann, paired, welch
 from yardstick_core.compare.limits import Adjusted, adjusted_paired, adjusted_welch
 from yardstick_core.compare.screening import (
     TREND_Z,
     WITHIN_ROUNDS,
     medians,
+    parted_in_two,
     screened,
     trend_z,
     warm_up_lengths,
@@ -271,6 +272,8 @@ def _settled(
         _note_wild(found, a.runs, keep_a)
         _note_wild(found, b.runs, keep_b)
         _finish(found, limits.intervals, limits)
+    if method != "ranks":
+        _note_groups(found, a, b)
     if a.reaction_half_width.any() or b.reaction_half_width.any():
         _allow_for_hands(found, a, b)
     return found
@@ -416,6 +419,35 @@ def _note_doubts(found: list[Estimate], a: _Side, b: _Side) -> None:
         for drifts, side in zip(drifting, ("the baseline", "the candidate"), strict=True):
             if drifts[place]:
                 estimate.caveats.append(f"readings of {side} still drift in the order taken")
+
+
+def _note_groups(found: list[Estimate], a: _Side, b: _Side) -> None:
+    """Say where readings fall into two groups that differ by what would be noticed.
+
+    Counts and shares often are one number or another, and that is no news.
+    """
+    places = [place for place, estimate in enumerate(found) if estimate.on_logs]
+    for name, side in zip(("the baseline", "the candidate"), (a, b), strict=True):
+        values = np.sort(side.values[places], axis=1)
+        # which scale a group is narrow on depends on what makes it vary
+        on_logs, plain = parted_in_two(np.log(values)), parted_in_two(values)
+        for row in np.flatnonzero(on_logs | plain).tolist():
+            lower, estimate = int(on_logs[row] or plain[row]), found[places[row]]
+            gap = math.log(values[row, lower] / values[row, lower - 1])
+            if gap > estimate.band:
+                both = _in_words(estimate.metric, np.split(values[row], [lower]))
+                estimate.caveats.append(
+                    f"readings of {name} fall into two groups, {both}: no one number stands for "
+                    "both, look at a run of each"
+                )
+
+
+def _in_words(metric: Metric, groups: Sequence[Array]) -> str:
+    """`3 of about 210 ms and 4 of about 760 ms`."""
+    return " and ".join(
+        f"{len(group)} of about {text.quantity(metric, float(np.median(group)))}"
+        for group in groups
+    )
 
 
 def _note_wild(found: list[Estimate], runs: list[int], keep: NDArray[np.bool_]) -> None:

@@ -78,16 +78,19 @@ export function PlanPart(props: { study: Study; tries: Try[]; proposed: boolean 
         </select>
       </fieldset>
       <p className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-[12px] text-ink-2">
-        {plan.data.coming.slice(0, SHOWN_ROUNDS).map((round) => (
-          <span key={round.number} className="inline-flex items-center gap-1">
-            {round.cold && "cold "}
-            {round.order.map((variant) => (
-              <svg key={variant} width="11" height="11" viewBox="-6 -6 12 12" aria-hidden="true">
-                <VariantMark index={variant} x={0} y={0} radius={4.2} />
-              </svg>
-            ))}
-          </span>
-        ))}
+        {plan.data.coming
+          .filter((round) => round.order.length > 0)
+          .slice(0, SHOWN_ROUNDS)
+          .map((round) => (
+            <span key={round.number} className="inline-flex items-center gap-1">
+              {round.cold && "cold "}
+              {round.order.map((variant) => (
+                <svg key={variant} width="11" height="11" viewBox="-6 -6 12 12" aria-hidden="true">
+                  <VariantMark index={variant} x={0} y={0} radius={4.2} />
+                </svg>
+              ))}
+            </span>
+          ))}
         {minutes && seconds && (
           <span>
             about {duration(seconds)} a run, {Math.max(1, Math.round(minutes[0]))} to{" "}
