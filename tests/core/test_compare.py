@@ -9,7 +9,7 @@ from scipy import stats
 from core.one_row import hodges_lehmann, paired, samples, screened, trend_z, warm_up_length, welch
 from yardstick_core.compare import text
 from yardstick_core.compare.claims import Claim, judge_claim
-from yardstick_core.compare.difference import compare
+from yardstick_core.compare.difference import MORE_RUNS, TWO_GROUPS, compare
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.multiplicity import benjamini_hochberg
 from yardstick_core.compare.runs import JudgedRun
@@ -168,6 +168,12 @@ def test_readings_in_two_groups_are_said(in_rounds):
         "readings of the baseline fall into two groups, 3 of about 210\u00a0ms and 4 of about "
         "760\u00a0ms"
     )
+    assert (found.verdict, found.undecided) == ("open", MORE_RUNS)
+    many = [
+        compare(DURATION, samples(LAUNCHES * 3), samples(noisy(level, 21, 3, 0.1)), in_rounds=True)
+        for level in (0.42, 0.45)
+    ]
+    assert [(one.verdict, one.undecided) for one in many] == [("open", TWO_GROUPS)] * 2
     turned = compare(DURATION, ready, samples(LAUNCHES), in_rounds=in_rounds)
     assert any("the candidate fall into two groups" in text for text in turned.caveats)
     # what nobody would notice parts nothing, and neither does a single odd one

@@ -84,6 +84,8 @@ class Estimate:
     apart: list[tuple[int, str]] = field(default_factory=list)
     pairs: tuple[tuple[int, int], ...] = ()
     caveats: list[str] = field(default_factory=list)
+    #: Whether the readings of a side are of two kinds, which differ by what would be noticed.
+    in_two_groups: bool = False
     no_interval: str = ""
 
 
@@ -436,6 +438,7 @@ def _note_groups(found: list[Estimate], a: _Side, b: _Side) -> None:
             gap = math.log(values[row, lower] / values[row, lower - 1])
             if gap > estimate.band:
                 both = _in_words(estimate.metric, np.split(values[row], [lower]))
+                estimate.in_two_groups = True
                 estimate.caveats.append(
                     f"readings of {name} fall into two groups, {both}: no one number stands for "
                     "both, look at a run of each"

@@ -304,6 +304,8 @@ def apart_from_units(rows: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
 
     >>> apart_from_units([{"ft": "16.6ms"}, {"ft": "0.5 s"}, {"note": "a"}])
     [{'ft [ms]': 16.6}, {'ft [ms]': 500.0}, {'note': 'a'}]
+    >>> apart_from_units([{"take": "1"}, {"take": "2"}])
+    [{'take': 1}, {'take': 2}]
     """
     found = list(rows)
     units = {
@@ -317,6 +319,8 @@ def apart_from_units(rows: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
         unit = units[name]
         number = float(numbers([value], ".", unit)[0]) if not value.endswith("%") else math.nan
         plain = not math.isfinite(number) or (not unit and role_of(name) == "variant")
+        if not unit and value.strip().isdecimal() and not plain:
+            return name, int(value)
         return (f"{name} [{unit}]" if unit else name), value if plain else number
 
     return [dict(told(name, value) for name, value in row.items()) for row in found]
