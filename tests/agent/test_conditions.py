@@ -43,7 +43,7 @@ def scene(windows=(), last_change=0, lines=(), files=None, exited=None):
     for at, text in lines:
         log.add(LogLine(at * MS, 2 * MS, text))
     folder = SimpleNamespace(logs={"app.log": log}, files=files or {})
-    subject = SimpleNamespace(log="app.log", exited_ns=(exited or 0) * MS)
+    subject = SimpleNamespace(log="app.log", exited_ns=(exited or 0) * MS, processes=list)
     return Scene(watcher, folder, subject)
 
 

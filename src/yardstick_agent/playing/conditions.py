@@ -9,6 +9,7 @@ from yardstick_agent.below import read_below
 from yardstick_agent.display.picture import Pixels, read_picture, share_differing
 from yardstick_agent.display.windows import Window
 from yardstick_agent.files import FileState
+from yardstick_agent.playing.at_work import AHEAD_NS, PATIENCE_NS, AtWork
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.playing.visible import VisibleChanges
 from yardstick_core.script.model import Condition, ScreenRegion
@@ -64,6 +65,7 @@ class WindowSteady:
     quiet_ns: int
     of: str = ""
     _seen: VisibleChanges | None = None
+    _work: AtWork | None = None
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
         found = _shown(scene, self.title, self.of)
@@ -73,9 +75,12 @@ class WindowSteady:
             self._seen = VisibleChanges(
                 lambda: scene.pixels(_shown(scene, self.title, self.of)), since.step_ns
             )
+        if self._work is None:
+            self._work = AtWork(lambda: scene.processor_seconds(self.of))
         drawn = max(window.changed_ns for window in found)
         shown = max(window.shown_as(self.title) for window in found)
-        return _steady(self._seen, scene, since, now_ns, (max(drawn, shown), shown, self.quiet_ns))
+        instants = max(drawn, shown), shown, self.quiet_ns
+        return _steady((self._seen, self._work), scene, since, now_ns, instants)
 
 
 @dataclass(slots=True)
@@ -90,8 +95,11 @@ class PictureSteady:
     place: ScreenRegion | None = None
     apart: bool = False
     _seen: VisibleChanges | None = None
+    _work: AtWork | None = None
 
     def check(self, scene: Scene, since: Since, now_ns: int) -> CameTrue | None:
+        if self._work is None:
+            self._work = AtWork(lambda: scene.processor_seconds(""))
         if self._seen is None:
             self._seen = VisibleChanges(
                 lambda: scene.pixels(_shown(scene, "", ""), self.place, self.apart), since.step_ns
@@ -99,21 +107,36 @@ class PictureSteady:
         drawn = scene.watcher.last_change_ns
         if self.place is not None:
             drawn = scene.watcher.part_of(self.place, self.apart).changed_ns
-        return _steady(self._seen, scene, since, now_ns, (drawn, 0, self.quiet_ns))
+        instants = drawn, 0, self.quiet_ns
+        return _steady((self._seen, self._work), scene, since, now_ns, instants)
 
 
 def _steady(
-    seen: VisibleChanges, scene: Scene, since: Since, now_ns: int, instants: tuple[int, int, int]
-) -> CameTrue | None:
+    looks: tuple[VisibleChanges, AtWork], scene: Scene, since: Since, now_ns: int,
+    instants: tuple[int, int, int],
+) -> CameTrue | None:  # fmt: skip
     """Whether what is looked at has been quiet for long enough, and since when.
 
     `instants` are when something was last drawn there, when it was shown, and the quiet wanted.
+    A program that works meanwhile may draw yet: it is waited for, which moves no instant.
     """
+    seen, work = looks
     drawn, shown, quiet_ns = instants
     seen.look(drawn, scene.watcher.first_frame_after, now_ns)
     last = max(seen.changed_ns, shown)
-    if now_ns - max(seen.quiet_since(now_ns), shown, since.step_ns) < quiet_ns:
+    quiet_for = now_ns - max(seen.quiet_since(now_ns), shown, since.step_ns)
+    if quiet_for < quiet_ns - AHEAD_NS:
+        work.forget()
         return None
+    patient = now_ns < since.deadline_ns and not scene.always_at_work
+    if patient:
+        work.look(now_ns)
+    if quiet_for < quiet_ns:
+        return None
+    if patient and work.may_go_on:
+        if quiet_for < quiet_ns + PATIENCE_NS:
+            return None
+        scene.always_at_work = True
     error = max(scene.watcher.error_ns, seen.spread_ns)
     return CameTrue(max(last, since.step_ns), error, followed=last > since.step_ns)
 

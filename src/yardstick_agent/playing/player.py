@@ -341,8 +341,8 @@ class Player:
 
     def _until(self, statement: Until) -> None:
         condition = end_condition(statement.condition)
-        since = Since(self._last_ns, self._input_ns)
         deadline = now_ns() + statement.within_ns
+        since = Since(self._last_ns, self._input_ns, deadline)
         poll = TOLD_POLL_SECONDS if statement.condition.kind in TOLD else POLL_SECONDS
         self._stay_alert(statement.condition.kind.split()[0] in ("log", "file"))
         self._may_end = statement.condition.kind == "exited" or "gone" in statement.condition.kind
@@ -377,8 +377,8 @@ class Player:
     def _expect(self, statement: Expect) -> None:
         """Note whether something holds; where it does not, the run's result is wrong."""
         condition = end_condition(statement.condition)
-        since = Since(self._last_ns, self._input_ns)
         deadline = now_ns() + statement.within_ns
+        since = Since(self._last_ns, self._input_ns, deadline)
         while True:
             seen, at = self.changes.told, now_ns()
             held = condition.check(self.scene, since, at) is not None

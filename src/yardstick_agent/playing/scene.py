@@ -13,6 +13,7 @@ from yardstick_agent.display.watcher import Watcher
 from yardstick_agent.display.windows import Window
 from yardstick_agent.files import FolderWatch, LogLine
 from yardstick_agent.playing.visible import View
+from yardstick_agent.sampling import processes
 from yardstick_agent.subject import Subject
 from yardstick_core.script.model import ScreenRegion
 
@@ -45,6 +46,13 @@ class Scene:
     #: Share of the machine that was busy over the last so many ns, percent; None where not known.
     busy: Callable[[int], float | None] = lambda _: None
     screen: Screen | None = None
+    #: Once its work was waited for in vain, the subject's work says nothing any more.
+    always_at_work: bool = False
+
+    def processor_seconds(self, of: str) -> float:
+        """Processor time that a program has taken so far, its children's included."""
+        program = self.program(of)
+        return processes.usage(program.processes()).processor_seconds if program else 0.0
 
     def program(self, of: str) -> Subject | None:
         """The subject, or the companion of that name; None where it has not been started."""
@@ -130,8 +138,10 @@ class Since:
 
     `step_ns` is the instant of the last thing the session did or saw, `input_ns` that of its last
     input. What leaves a lasting trace, a log line or a file, counts from the last input, for it may
-    have come before the condition that was waited for first.
+    have come before the condition that was waited for first. From `deadline_ns` on what holds by
+    itself is believed at once.
     """
 
     step_ns: int
     input_ns: int
+    deadline_ns: int = 0
