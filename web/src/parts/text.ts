@@ -61,3 +61,7 @@ export function moment(iso: string | null): string {
   const time = date.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
   return `${day} ${time}`;
 }
+
+/** Text of at most so many letters: what is too long ends in an ellipsis. */
+export const clipped = (text: string, most: number): string =>
+  text.length > most ? `${text.slice(0, most - 1)}…` : text;

@@ -1,13 +1,15 @@
 /** The whole race on one ruled time axis: steps of each, leads as dimension lines at their ends. */
 import { useRef } from "react";
 import type { Race, Racer } from "../api/client";
-import { duration, THIN } from "../parts/text";
+import { clipped, duration, THIN } from "../parts/text";
 import { nearbyTicks } from "../parts/ticks";
 import { VariantMark, variantColour } from "../parts/variants";
 import { seconds } from "./LeadRule";
 
 const WIDTH = 1232;
-const LEFT = 84;
+const LEAST_LEFT = 84;
+const MOST_LEFT = 220;
+const LETTER = 7.4;
 const RIGHT = 62;
 const RULE = 26;
 const ROW = 23;
@@ -21,7 +23,10 @@ export function Course(props: {
 }) {
   const { race, rows, now } = props;
   const drawing = useRef<SVGSVGElement>(null);
-  const x = (at: number) => LEFT + (at / race.end_s) * (WIDTH - LEFT - RIGHT);
+  const longest = Math.max(...rows.map((row) => (race.racers[row] as Racer).name.length));
+  const left = Math.min(MOST_LEFT, Math.max(LEAST_LEFT, 24 + longest * LETTER));
+  const letters = Math.floor((left - 24) / LETTER);
+  const x = (at: number) => left + (at / race.end_s) * (WIDTH - left - RIGHT);
   const y = (row: number) => RULE + row * (ROW + BETWEEN);
   const height = y(rows.length) - BETWEEN + 4;
   const base = race.racers[race.baseline] as Racer;
@@ -32,7 +37,7 @@ export function Course(props: {
     const box = drawing.current?.getBoundingClientRect();
     if (!box) return 0;
     const place = ((event.clientX - box.left) / box.width) * WIDTH;
-    return ((place - LEFT) / (WIDTH - LEFT - RIGHT)) * race.end_s;
+    return ((place - left) / (WIDTH - left - RIGHT)) * race.end_s;
   };
   return (
     <svg
@@ -85,7 +90,7 @@ export function Course(props: {
               fontWeight={600}
               fill={variantColour(racer.variant)}
             >
-              {racer.name.slice(0, 10)}
+              {clipped(racer.name, letters)}
             </text>
             <Steps racer={racer} x={x} y={y(row)} now={now} />
             <text x={x(racer.end_s) + 8} y={y(row) + 15} fontSize={11.5} fill="var(--ink-2)">
@@ -133,7 +138,7 @@ function Steps(props: { racer: Racer; x: (at: number) => number; y: number; now:
         <line x1={from} x2={from} y1={y} y2={y + ROW} stroke="currentColor" strokeWidth={1.6} />
         {letters > 4 && step.match !== null && (
           <text x={from + 5} y={y + 15.5} fontSize={11.5} fill="var(--ink)">
-            {named ? step.name : `${step.name.slice(0, letters - 1)}…`}
+            {clipped(step.name, letters)}
             {named && letters > step.name.length + took.length + 1 && (
               <tspan dx={6} fill="var(--ink-2)">
                 {took}

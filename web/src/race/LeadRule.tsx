@@ -3,6 +3,7 @@ import type { Race, Racer } from "../api/client";
 import { MINUS, THIN } from "../parts/text";
 import { nearbyTicks } from "../parts/ticks";
 import { VariantMark, variantColour } from "../parts/variants";
+import { GAP, type PinLabel, pinSides } from "./pinSides";
 import { leadAt, stepsAhead } from "./place";
 
 const WIDTH = 1232;
@@ -10,6 +11,9 @@ const TOP = 26;
 const RULE = 26;
 const STEPS = 18;
 const LEVEL_S = 0.005;
+/** About how wide a letter of a pin is, and one of what stands beside. */
+const LETTER = 7.8;
+const SMALL_LETTER = 6;
 
 export function seconds(lead: number): string {
   const said = Math.abs(lead).toFixed(2);
@@ -44,6 +48,11 @@ export function LeadRule(props: { race: Race; shown: number[]; now: number; reac
   const left = (step: number) => Math.max(0, x(step - now));
   const small = (ticks[1] ?? 1) - (ticks[0] ?? 0);
   const others = props.shown.filter((number) => number !== race.baseline);
+  const within = (lead: number) => x(Math.min(Math.max(lead, -reach), reach));
+  const pins = [base, ...others.map((number) => race.racers[number] as Racer)].map((racer) =>
+    pinOf(racer, base, now, within),
+  );
+  const sides = pinSides(pins, WIDTH);
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${TOP + RULE + STEPS}`}
@@ -120,39 +129,34 @@ export function LeadRule(props: { race: Race; shown: number[]; now: number; reac
           fill="url(#lead-done)"
         />
       )}
-      <Pin racer={base} at={x(0)} text={`${base.name} is here`} left />
-      {others.map((number, row) => {
-        const racer = race.racers[number] as Racer;
-        const lead = leadAt(racer, now);
-        const steps = stepsAhead(racer, base, now);
-        const beside =
-          steps === 0
-            ? ""
-            : `${Math.abs(steps)} ${Math.abs(steps) === 1 ? "step" : "steps"} ${steps > 0 ? "on" : "back"}`;
-        return (
-          <Pin
-            key={number}
-            racer={racer}
-            at={x(Math.min(Math.max(lead, -reach), reach))}
-            text={`${racer.name} ${seconds(lead)}`}
-            beside={beside}
-            left={lead < 0 || (row === 0 && others.length > 1 && near(race, others, now, reach))}
-          />
-        );
-      })}
+      {pins.map((pin, place) => (
+        <Pin key={pin.racer.run} pin={pin} left={sides[place] ?? pin.left} />
+      ))}
     </svg>
   );
 }
 
-/** Whether the first of two racers stands so near before the second that their words would meet. */
-function near(race: Race, others: number[], now: number, reach: number): boolean {
-  const leads = others.map((number) => leadAt(race.racers[number] as Racer, now));
-  const [one = 0, two = 0] = leads;
-  return one < two && (two - one) / reach < 0.35 && one / reach > 0.25;
+type PinOf = PinLabel & { racer: Racer; text: string; beside: string };
+
+/** The pin of a racer: how much it leads by, and by how many steps. */
+function pinOf(racer: Racer, base: Racer, now: number, at: (lead: number) => number): PinOf {
+  if (racer === base) {
+    const text = `${base.name} is here`;
+    return { racer, at: at(0), text, beside: "", left: true, width: text.length * LETTER };
+  }
+  const lead = leadAt(racer, now);
+  const steps = stepsAhead(racer, base, now);
+  const text = `${racer.name} ${seconds(lead)}`;
+  const beside =
+    steps === 0
+      ? ""
+      : `${Math.abs(steps)} ${Math.abs(steps) === 1 ? "step" : "steps"} ${steps > 0 ? "on" : "back"}`;
+  const width = text.length * LETTER + (beside ? 8 + beside.length * SMALL_LETTER : 0);
+  return { racer, at: at(lead), text, beside, left: lead < 0, width };
 }
 
-function Pin(props: { racer: Racer; at: number; text: string; beside?: string; left?: boolean }) {
-  const { racer, at } = props;
+function Pin(props: { pin: PinOf; left: boolean }) {
+  const { racer, at, text, beside } = props.pin;
   const colour = variantColour(racer.variant);
   const side = props.left ? -1 : 1;
   return (
@@ -160,17 +164,17 @@ function Pin(props: { racer: Racer; at: number; text: string; beside?: string; l
       <line x1={at} x2={at} y1={14} y2={TOP + RULE + STEPS} stroke={colour} strokeWidth={2.5} />
       <VariantMark index={racer.variant} x={at} y={12} radius={5.5} />
       <text
-        x={at + side * 12}
+        x={at + side * GAP}
         y={17}
         fontSize={14.5}
         fontWeight={600}
         textAnchor={props.left ? "end" : "start"}
         fill={colour}
       >
-        {props.text}
-        {props.beside && (
+        {text}
+        {beside && (
           <tspan fontSize={11.5} fontWeight={400} fill="var(--ink-2)" dx={8}>
-            {props.beside}
+            {beside}
           </tspan>
         )}
       </text>

@@ -1,6 +1,6 @@
 /** The table as a picture, so that it can be taken along as it stands. */
 import type { SessionTable, SetSession } from "../api/sessions";
-import { THIN } from "../parts/text";
+import { clipped, THIN } from "../parts/text";
 import { VariantMark, variantColour } from "../parts/variants";
 import { GainMark, RuleGround, RuleLabels } from "../rule/marks";
 import { reachFor, ruleScale } from "../rule/scale";
@@ -357,8 +357,4 @@ function columnsOf(table: SessionTable): { place: number; width: number } {
     place: X.place + more * STEADY_STEP,
     width: USUAL_WIDTH + more * (STEADY_STEP + PLACE_STEP),
   };
-}
-
-function clipped(text: string, most: number): string {
-  return text.length > most ? `${text.slice(0, most - 1)}…` : text;
 }
