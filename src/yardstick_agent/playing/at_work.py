@@ -7,12 +7,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 #: A program works that took more than so many cores over so long; it is looked at so often.
-CORES = 0.5
+CORES = 0.25
 OVER_NS, GAP_NS = 200_000_000, 40_000_000
 #: So long before quiet is to be believed it is looked at: enough for one look late.
 AHEAD_NS = OVER_NS + 2 * GAP_NS
-#: What always works is believed to be done after so much more quiet.
-PATIENCE_NS = 5_000_000_000
+#: What works on is believed to be done after so many times as much quiet more.
+PATIENCE = 2
 
 
 @dataclass(slots=True)

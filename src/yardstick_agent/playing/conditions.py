@@ -9,7 +9,7 @@ from yardstick_agent.below import read_below
 from yardstick_agent.display.picture import Pixels, read_picture, share_differing
 from yardstick_agent.display.windows import Window
 from yardstick_agent.files import FileState
-from yardstick_agent.playing.at_work import AHEAD_NS, PATIENCE_NS, AtWork
+from yardstick_agent.playing.at_work import AHEAD_NS, PATIENCE, AtWork
 from yardstick_agent.playing.scene import CameTrue, Scene, Since
 from yardstick_agent.playing.visible import VisibleChanges
 from yardstick_core.script.model import Condition, ScreenRegion
@@ -134,7 +134,7 @@ def _steady(
     if quiet_for < quiet_ns:
         return None
     if patient and work.may_go_on:
-        if quiet_for < quiet_ns + PATIENCE_NS:
+        if quiet_for < (1 + PATIENCE) * quiet_ns:
             return None
         scene.always_at_work = True
     error = max(scene.watcher.error_ns, seen.spread_ns)

@@ -7,7 +7,8 @@ from yardstick_core.readings.metric import define
 
 STEP_TIME = define(
     "step_time", "time of the step", "s", "lower",
-    "from the start of the step to the start of the next; pauses that the script asks for included",
+    "from the start of the step to the start of the next; pauses that the script asks for and work "
+    "that is waited for included",
     judged=False,
 )  # fmt: skip
 STEP_PROCESSOR = define(
