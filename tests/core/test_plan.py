@@ -69,7 +69,7 @@ RATE = (SCROLL, "average_rate")
 
 
 def wavering(gain: float, spread: float, rounds: int = 12) -> list[dict]:
-    waves = 100 * np.exp(gain + spread * np.resize([1, -1, -1, 1], rounds))
+    waves = 100 * np.exp(gain + spread * np.resize([1.3, -1.2, -0.6, 0.5, -0.7, 0.7], rounds))
     return [{RATE: [100.0] * rounds}, {RATE: waves}]
 
 
@@ -80,6 +80,16 @@ def test_it_stops_when_no_number_of_rounds_would_help():
     assert next_step(Plan(), 12, found).reason == (
         "after 12 rounds 1 main metric is open: the runs vary so much that no sensible number of "
         "rounds would decide"
+    )
+
+
+def test_it_stops_when_the_readings_are_of_two_kinds():
+    """Half of the runs take a quarter more, half a quarter less, and none what lies between."""
+    kinds = 100 * np.exp(0.25 * np.resize([1, -1, -1, 1], 12))
+    found = judged([{RATE: [100.0] * 12}, {RATE: kinds}])
+    assert next_step(Plan(), 12, found).reason == (
+        "after 12 rounds 1 main metric is open: readings fall into two groups, and no sensible "
+        "number of rounds would decide"
     )
 
 

@@ -38,7 +38,7 @@ TWO_GROUPS = "two_groups"
 #: Why no sensible number of rounds would decide, where none would.
 FUTILITY = {
     WIDE_SPREAD: "the runs vary so much that no sensible number of rounds would decide",
-    TWO_GROUPS: "its readings fall into two groups, and no sensible number of rounds would decide",
+    TWO_GROUPS: "readings fall into two groups, and no sensible number of rounds would decide",
     UNBOUNDED: "some readings never reached their end, which no number of rounds changes",
 }
 
