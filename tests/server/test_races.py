@@ -5,14 +5,14 @@ import io
 import av
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageFont
 
 from server.filmed import give_film
 from server.worlds import make_world, measure_all
 from yardstick_core.record import FILMED
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.races import tasks
-from yardstick_server.races.drawing import HEIGHT, WIDTH
+from yardstick_server.races.drawing import HEIGHT, WIDTH, fitting
 from yardstick_server.races.models import RaceFilm
 
 
@@ -89,6 +89,21 @@ def test_nothing_measured_is_no_race(world):
     answer = raced(world)
     assert answer.status_code == 400
     assert "measure them first" in str(answer.json())
+
+
+def test_long_names_end_before_the_bars_they_stand_beside(measured):
+    variant = measured.study.study_variants.get(position=1).variant
+    variant.name = "4.2 with everything switched on that can be switched on"
+    variant.save()
+    answer = measured.owner.get(f"/api/studies/{measured.study.pk}/race/still", {"instant": "0"})
+    image = np.asarray(Image.open(io.BytesIO(answer.content)).convert("L"), np.int64)
+    ink = np.flatnonzero((image[-250:, :450] < 130).any(axis=0))
+    assert ink.max() > 300, "no name is drawn there"
+    assert fitting("4.2", 50, ImageFont.load_default(20)) == "4.2"
+    face = ImageFont.load_default(20)
+    short = fitting(variant.name, 150, face)
+    assert short.endswith("…")
+    assert 120 < face.getlength(short) <= 150
 
 
 def test_a_still_shows_the_films_at_that_instant(measured):

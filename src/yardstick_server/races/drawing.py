@@ -24,6 +24,8 @@ _REGULAR, _BOLD, _MONO = (
     "ibm-plex-sans-latin-400-normal", "ibm-plex-sans-latin-600-normal",
     "ibm-plex-mono-latin-400-normal",
 )  # fmt: skip
+#: Room for names before their bars, px, and the widest that a name may be.
+LEAST_GUTTER, MOST_NAME = 150, 340
 #: A lead below this is said to be none.
 LEVEL_S = 0.005
 
@@ -44,6 +46,14 @@ def _font(name: str, size: int) -> ImageFont.FreeTypeFont:
 def plain(text: str) -> str:
     """A text with the spaces that our faces have."""
     return text.replace(THIN, " ")
+
+
+def fitting(text: str, most: float, face: ImageFont.FreeTypeFont) -> str:
+    """Text that is at most so wide, px: what is too long ends in an ellipsis."""
+    if face.getlength(text) <= most:
+        return text
+    fits = (text[:end] + "…" for end in range(len(text), 0, -1))
+    return next((one for one in fits if face.getlength(one) <= most), "…")
 
 
 def seconds(lead: float) -> str:
@@ -71,6 +81,10 @@ class RaceDrawing:
         self.reach = self.race.reach_s
         self.below = STAGE_TOP + self.stage_height
         self.rule_top = max(self.below + 190, 770)
+        #: Names beside their bars, and how much room the longest takes.
+        self.shown = [fitting(name, MOST_NAME, _font(_BOLD, 22)) for name in self.names]
+        widest = max(_font(_BOLD, 22).getlength(name) for name in self.shown)
+        self.gutter = max(LEAST_GUTTER, round(widest) + 50)
         self._ground = self._drawn_ground()
 
     def stage(self, racer: int) -> tuple[int, int, int, int]:
@@ -226,14 +240,14 @@ class RaceDrawing:
             )  # fmt: skip
 
     def _x(self, at_s: float) -> float:
-        left, right = MARGIN + 150, WIDTH - MARGIN - 100
+        left, right = MARGIN + self.gutter, WIDTH - MARGIN - 100
         return left + (right - left) * at_s / self.end_s
 
     def _course(self, draw: ImageDraw.ImageDraw) -> None:
         for number, racer in enumerate(self.race.racers):
             y = self._row_y(number)
             self._mark(draw, number, MARGIN + 12, y + 13, 8)
-            name = self.names[number][:10]
+            name = self.shown[number]
             draw.text((MARGIN + 30, y + 13), name, self.colours[number], _font(_BOLD, 22), "lm")
             self._bars(draw, number, racer, y)
 

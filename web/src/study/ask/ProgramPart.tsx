@@ -16,6 +16,7 @@ export function useTake(study: Study, rig: string | undefined) {
   const rigs = useRigs();
   const name = useProgramOfStudy(study.id);
   const add = useNewVariant(study.id);
+  const subjects = useSubjects();
   const take = async (wanted: Wanted) => {
     try {
       // Of several rigs the one whose programs are shown is meant.
@@ -23,9 +24,12 @@ export function useTake(study: Study, rig: string | undefined) {
         await ask.mutateAsync({ rig });
       const program = study.subject ? undefined : wanted.program.slice(0, 120);
       for (const variant of wanted.variants) await add.mutateAsync({ ...variant, program });
-      // Two programs are compared: the question is about both.
-      if (study.variants.length === 1 && wanted.installed && wanted.program !== study.subject)
-        await name.mutateAsync({ name: `${study.subject} and ${wanted.program}`.slice(0, 120) });
+      // Two programs are compared: the question is about both, as an earlier one may be.
+      const both = `${study.subject} and ${wanted.program}`.slice(0, 120);
+      const isAnother = wanted.installed && wanted.program !== study.subject;
+      const taken = (subjects.data ?? []).some((one) => one.name === both);
+      if (study.variants.length === 1 && isAnother && !taken)
+        await name.mutateAsync({ name: both });
     } catch {
       // What happened stands beside what was asked for.
     }
