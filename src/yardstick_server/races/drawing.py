@@ -213,9 +213,11 @@ class RaceDrawing:
         base = self.race.baseline
         top = self.rule_top
         taken: list[tuple[float, float, int]] = []
-        for number in sorted(range(len(self.race.racers)), key=lambda n: n != base):
-            lead = self.race.lead_ns(number, at_ns) / 1e9
-            x = self._lead_x(max(-self.reach, min(self.reach, lead)))
+        numbers = sorted(range(len(self.race.racers)), key=lambda n: n != base)
+        leads = {number: self.race.lead_ns(number, at_ns) / 1e9 for number in numbers}
+        pins = {n: self._lead_x(max(-self.reach, min(self.reach, leads[n]))) for n in numbers}
+        for number in numbers:
+            lead, x = leads[number], pins[number]
             name = self.names[number]
             said = f"{name} is here" if number == base else f"{name} {seconds(lead)}"
             steps = self.race.steps_ahead(number, at_ns)
@@ -224,7 +226,11 @@ class RaceDrawing:
                 said += f", {abs(steps)} {'step' if abs(steps) == 1 else 'steps'} {way}"
             face = _font(_BOLD, 28)
             width = face.getlength(said) + 24
-            left_of = lead < 0 or number == base
+            left_of = lead < 0
+            if number == base:  # it makes room for who trails by little
+                others = [pins[other] - x for other in numbers if other != base]
+                near = [other for other in others if abs(other) < width + 30]
+                left_of = not any(other < 0 for other in near) or any(other > 0 for other in near)
             spans = [(x - 18 - width, x - 18), (x + 18, x + 18 + width)]
             span = spans[0 if left_of else 1]
             high = 0
