@@ -104,8 +104,12 @@ def test_runs_lie_over_one_another_aligned_at_a_step(owner):
     expect(together.get_by_role("button", pressed=True)).to_have_count(3)
     owner.get_by_label("laid together at").select_option(label="step “Scroll cloth”")
     expect(owner).to_have_url(re.compile(f"with={second}%2C{third}.*align=step"))
-    owner.keyboard.press(".")
     cursor = owner.get_by_test_id("cursor")
+    for _ in range(90):  # there is no next picture before those of the new view have come
+        owner.keyboard.press(".")
+        if cursor.is_visible():
+            break
+        owner.wait_for_timeout(500)
     expect(cursor).to_contain_text(f"run {third}")
     owner.keyboard.press("2")
     expect(together.get_by_role("button", pressed=True)).to_have_count(2)
