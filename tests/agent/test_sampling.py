@@ -125,6 +125,21 @@ def test_the_sampler_keeps_a_steady_beat_and_tells_subject_from_others(tree):
         assert dict(kept["machine.foreign_seconds"])[at] == pytest.approx(busy - own - subject)
 
 
+def test_a_subject_that_we_reaped_is_nothing_that_we_used():
+    """Its time is its own: counted as ours as well, it would be taken from what others used."""
+    kept = {}
+    sampler = Sampler(lambda name, at, value: kept.setdefault(name, []).append(value),
+                      lambda: [os.getpid()])  # fmt: skip
+    sampler.sample(0)
+    begun = time.process_time()
+    burn = "import time\nuntil = time.process_time() + 0.6\nwhile time.process_time() < until: pass"
+    subprocess.run([sys.executable, "-c", burn], check=True)
+    sampler.sample(0)
+    before, after = kept["machine.own_seconds"]
+    assert after - before <= time.process_time() - begun + 0.1
+    assert processes.usage([os.getpid()]).processor_seconds >= after + 0.6
+
+
 def test_processes_are_looked_for_where_one_has_begun_since(monkeypatch):
     begun, looked = [b"70"], []
     monkeypatch.setattr(machine, "last_begun", lambda read: begun[0])

@@ -127,14 +127,14 @@ def tree(pid: int) -> list[int]:
     return found
 
 
-def usage(pids: list[int], read: Read = read_once) -> Usage:
-    """Sum over processes, with the processor time of the children they have reaped."""
+def usage(pids: list[int], read: Read = read_once, *, reaped: bool = True) -> Usage:
+    """Sum over processes, with the processor time of the children that they have `reaped`."""
     seconds, resident, threads, alive = 0, 0, 0, 0
     for pid in pids:
         fields = _stat(pid, read)
         if fields is None:
             continue
-        seconds += int(fields[11]) + int(fields[12]) + int(fields[13]) + int(fields[14])
+        seconds += sum(map(int, fields[11 : 15 if reaped else 13]))
         if fields[0] not in b"ZX":
             threads += int(fields[17])
             resident += int(fields[21]) * PAGE

@@ -211,7 +211,9 @@ class Sampler:
 
     def _others(self, at: int, without_subject: float) -> None:
         """Note what our own part uses, and what all the others do."""
-        own = processes.usage(self.own_processes(), self._files.read).processor_seconds
+        # what we reap is the subject, whose time is counted already
+        ours = processes.usage(self.own_processes(), self._files.read, reaped=False)
+        own = ours.processor_seconds
         beside = self._all_companions(at) if self.companions else 0.0
         self.keep("machine.own_seconds", at, own)
         self.keep("machine.foreign_seconds", at, without_subject - own - beside)
