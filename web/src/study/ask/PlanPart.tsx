@@ -6,8 +6,8 @@ import { useAskChange, useChangePlan, usePlan, useRigs } from "../../api/queries
 import { NumberInPlace } from "../../parts/InPlace";
 import { SheetPart } from "../../parts/Sheet";
 import { duration } from "../../parts/text";
-import { VariantMark } from "../../parts/variants";
 import { isThere } from "../../workshop/apart";
+import { RoundOrder } from "../measure/RoundOrder";
 import { typicalSeconds } from "../measure/remaining";
 import { planMinutes } from "./readiness";
 
@@ -82,14 +82,7 @@ export function PlanPart(props: { study: Study; tries: Try[]; proposed: boolean 
           .filter((round) => round.order.length > 0)
           .slice(0, SHOWN_ROUNDS)
           .map((round) => (
-            <span key={round.number} className="inline-flex items-center gap-1">
-              {round.cold && "cold "}
-              {round.order.map((variant) => (
-                <svg key={variant} width="11" height="11" viewBox="-6 -6 12 12" aria-hidden="true">
-                  <VariantMark index={variant} x={0} y={0} radius={4.2} />
-                </svg>
-              ))}
-            </span>
+            <RoundOrder key={round.number} round={round} study={study} />
           ))}
         {minutes && seconds && (
           <span>

@@ -4,8 +4,8 @@ import { useMayChange } from "../../api/people";
 import { useChangePlan, useConfirm, usePlan, useRigs } from "../../api/queries";
 import { NumberInPlace } from "../../parts/InPlace";
 import { count, moment } from "../../parts/text";
-import { VariantMark } from "../../parts/variants";
 import { lookTicks } from "./looks";
+import { RoundOrder } from "./RoundOrder";
 
 export function PlanPanel(props: { study: Study }) {
   const plan = usePlan(props.study.id);
@@ -272,17 +272,7 @@ function Coming(props: { study: Study; plan: Plan }) {
     <div className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1 text-[12px] text-ink-2">
       <span>next rounds, in this order:</span>
       {props.plan.coming.map((round) => (
-        <span key={round.number} className="inline-flex items-center gap-1">
-          {round.cold && "cold "}
-          {round.order.map((variant) => (
-            <svg key={variant} width="12" height="12" viewBox="-6 -6 12 12" aria-hidden="true">
-              <VariantMark index={variant} x={0} y={0} radius={4.2} />
-            </svg>
-          ))}
-          <span className="sr-only">
-            {round.order.map((variant) => props.study.variants[variant]?.name).join(", ")}
-          </span>
-        </span>
+        <RoundOrder key={round.number} round={round} study={props.study} />
       ))}
     </div>
   );
