@@ -214,9 +214,11 @@ function SoFar(props: { study: Study }) {
       {[...subjects].map(([key, answers]) => (
         <div key={key} className="mt-1">
           <p className="font-semibold">{answers[0]?.subject.replace(/ (takes|is)$/, "")}</p>
-          {answers.map((answer) => (
-            <OnRule key={answer.candidate} answer={answer} study={study} scale={scale} />
-          ))}
+          <div className="grid grid-cols-[fit-content(140px)_52px_1fr] items-center gap-2">
+            {answers.map((answer) => (
+              <OnRule key={answer.candidate} answer={answer} study={study} scale={scale} />
+            ))}
+          </div>
         </div>
       ))}
       <Link className="plain" to={`/studies/${study.id}/read`}>
@@ -233,11 +235,13 @@ function OnRule(props: {
 }) {
   const { answer, scale } = props;
   return (
-    <div className="grid grid-cols-[70px_52px_1fr] items-center gap-2">
-      <VariantName
-        index={answer.candidate}
-        name={props.study.variants[answer.candidate]?.name ?? ""}
-      />
+    <div className="contents">
+      <span className="min-w-0 truncate">
+        <VariantName
+          index={answer.candidate}
+          name={props.study.variants[answer.candidate]?.name ?? ""}
+        />
+      </span>
       <Verdict of={answer.verdict} />
       {answer.gain === null ? (
         <span className="text-[12px] text-ink-2">{answer.why}</span>

@@ -71,6 +71,7 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
   const settled = settledRun(run);
   const counts = finished && !run.left_out;
   const seconds = secondsOf(run);
+  const words = stateWords(run);
   const name = props.study.variants[run.variant]?.name ?? "";
   const body = (
     <>
@@ -85,8 +86,8 @@ function RunCell(props: { run: RunSummary; study: Study; open: boolean; toggle: 
         {run.purpose === "control" && <span className="font-dense">unsampled </span>}
         {run.purpose === "check" && <span className="font-dense">check </span>}
         {run.purpose === "filmed" && <span className="font-dense">filmed </span>}
-        <span className="text-ink-2">{stateWords(run)}</span>
-        {settled && seconds !== null && finished && (
+        <span className="text-ink-2">{words}</span>
+        {settled && seconds !== null && words === "" && (
           <span className={run.left_out ? "text-ink-3 line-through" : "text-ink-3"}>
             {" "}
             {duration(seconds)}
