@@ -1,8 +1,8 @@
 """A program that works while it draws nothing is waited for; the instants stay those of changes."""
 
 import pytest
+from scenes import MS, QUIET, at_ms, scene, window
 from sessions import played
-from test_conditions import MS, QUIET, at_ms, scene, window
 
 from yardstick_agent.playing.at_work import CORES, PATIENCE, AtWork
 from yardstick_agent.playing.conditions import PictureSteady, WindowSteady

@@ -143,7 +143,7 @@ def encode_frames(instants_ns: Instants, before_ns: int = NO_FRAME) -> bytes:
 def encode_frames_of(instants_ns: Instants, samples: int, before_ns: int = NO_FRAME) -> list[bytes]:
     """Pack presentation instants as `encode_frames` does, into chunks of so many each.
 
-    Many chunks at once take half as long as one by one. `samples` parts the instants evenly.
+    Threads that pack many at once wait less for one another. `samples` parts the instants evenly.
     """
     instants = instants_ns.reshape(-1, samples)
     befores = [before_ns, *instants[:-1, -1].tolist()]
