@@ -34,6 +34,21 @@ class RaceStep:
 
 
 @dataclass(frozen=True, slots=True)
+class RaceTiming:
+    """A timing of a racer that is part of no other, ns since its run began.
+
+    Its end is when what ends it became true: the session may go on later, once it is sure.
+    `match` is its number among the baseline's.
+    """
+
+    name: str
+    start_ns: int
+    end_ns: int
+    right_censored: bool
+    match: int | None
+
+
+@dataclass(frozen=True, slots=True)
 class Racer:
     """A run in a race. Its clock is 0 at `zero_ns`; `knots` are own instant and the baseline's."""
 
@@ -41,6 +56,7 @@ class Racer:
     zero_ns: int
     end_ns: int
     knots: tuple[tuple[int, int], ...]
+    timings: tuple[RaceTiming, ...] = ()
 
     def place_ns(self, at_ns: int) -> float:
         """Where the baseline was, on its run's clock, when it was where this one is at an instant
@@ -82,12 +98,19 @@ class Race:
 
     @property
     def reach_s(self) -> float:
-        """A round number of seconds that no lead at the end of a step is near: the scale of all."""
-        widest = max(
-            abs(self.lead_ns(number, step.end_ns - racer.zero_ns)) / 1e9
+        """A round number of seconds that no lead at the end of a step or a timing is near.
+
+        It is the scale of all leads. What ended before the race's clock began counts for none.
+        """
+        ends = [
+            (number, end_ns - racer.zero_ns)
             for number, racer in enumerate(self.racers)
-            for step in racer.steps
-        )
+            for end_ns in (
+                *(step.end_ns for step in racer.steps), *(one.end_ns for one in racer.timings)
+            )
+        ]  # fmt: skip
+        leads = [abs(self.lead_ns(number, at)) / 1e9 for number, at in ends if at >= 0]
+        widest = max(leads, default=0.0)
         return next((reach for reach in _REACHES_S if reach >= widest * 1.25), widest * 1.25)
 
     def lead_ns(self, racer: int, at_ns: int) -> float:
@@ -100,11 +123,31 @@ class Race:
         theirs_ns = at_ns if at_ns + one.zero_ns <= one.end_ns else one.end_ns - one.zero_ns
         return one.place_ns(own_ns) - base.zero_ns - theirs_ns
 
+    def timing_lead_ns(self, racer: int, timing: RaceTiming) -> int | None:
+        """How far before the baseline one ended a timing; None where it cannot be said."""
+        if timing.match is None:
+            return None
+        one, base = self.racers[racer], self.racers[self.baseline]
+        theirs = base.timings[timing.match]
+        if timing.right_censored or theirs.right_censored:
+            return None
+        return (theirs.end_ns - base.zero_ns) - (timing.end_ns - one.zero_ns)
+
     def step_of(self, racer: int, at_ns: int) -> int | None:
         """The number of the step that one is in, or was in last; None before the first."""
         own_ns = at_ns + self.racers[racer].zero_ns
         begun = [n for n, step in enumerate(self.racers[racer].steps) if step.start_ns <= own_ns]
         return begun[-1] if begun else None
+
+    def timing_of(self, racer: int, at_ns: int) -> RaceTiming | None:
+        """The timing that one ended last within the step that it is in."""
+        step = self.step_of(racer, at_ns)
+        if step is None:
+            return None
+        one = self.racers[racer]
+        began_ns, own_ns = one.steps[step].start_ns, at_ns + one.zero_ns
+        ended = [each for each in one.timings if began_ns <= each.start_ns <= each.end_ns <= own_ns]
+        return ended[-1] if ended else None
 
     def steps_ahead(self, racer: int, at_ns: int) -> int:
         """How many of the steps that both have one has ended more than the baseline."""
@@ -117,7 +160,7 @@ class Race:
         return ended(self.racers[racer]) - ended(self.racers[self.baseline])
 
     def passes(self) -> list[Pass]:
-        """Who passes whom, and when, in order."""
+        """Who passes whom once the race's clock has begun, and when, in order."""
         found = []
         for one in range(len(self.racers)):
             for other in range(one):
@@ -125,17 +168,15 @@ class Race:
         return sorted(found, key=lambda each: each.at_ns)
 
     def _passes_between(self, one: int, other: int) -> list[Pass]:
-        instants = sorted(
-            {
-                own - racer.zero_ns - just_before
-                for racer in (self.racers[one], self.racers[other])
-                for own, _ in (*racer.knots, (racer.end_ns, 0))
-                for just_before in (0, 1)
-            }
-        )
+        instants = {
+            own - racer.zero_ns - just_before
+            for racer in (self.racers[one], self.racers[other])
+            for own, _ in (*racer.knots, (racer.end_ns, 0))
+            for just_before in (0, 1)
+        }
         found, ahead, crossed = [], 0, 0
         gap_before, before = 0.0, 0
-        for at in instants:
+        for at in sorted({0, *(at for at in instants if at > 0)}):
             gap = self.lead_ns(one, at) - self.lead_ns(other, at)
             if gap * gap_before < 0:
                 crossed = round(before + (at - before) * gap_before / (gap_before - gap))
@@ -155,10 +196,12 @@ def race(records: Sequence[RunRecord], baseline: int, zeros_ns: Sequence[int]) -
     """Put runs on one clock. `zeros_ns` is, in each, the instant that they are aligned at."""
     base = records[baseline]
     racers = []
+    theirs = _numbered(_outermost(base))
     for record, zero in zip(records, zeros_ns, strict=True):
         steps = _matched(_steps(record), _steps(base))
         end = max((step.end_ns for step in steps), default=zero)
-        racers.append(Racer(tuple(steps), zero, end, tuple(_knots(record, base, steps))))
+        knots = tuple(_knots(record, base, steps))
+        racers.append(Racer(tuple(steps), zero, end, knots, _timings(record, theirs)))
     return Race(tuple(racers), baseline)
 
 
@@ -202,6 +245,34 @@ def instant_of(record: RunRecord, alignment: str) -> int | None:
 
 def _steps(record: RunRecord) -> list[StretchRecord]:
     return [one for one in record.stretches if one.kind == "step" and len(one.path) == 1]
+
+
+def _outermost(record: RunRecord) -> list[StretchRecord]:
+    """Timings that are part of no other one, in order."""
+    timings = [one for one in record.stretches if one.kind == "time"]
+    found: list[StretchRecord] = []
+    for one in sorted(timings, key=lambda each: (each.start_ns, -each.end_ns)):
+        if not found or one.end_ns > found[-1].end_ns:
+            found.append(one)
+    return found
+
+
+def _numbered(timings: list[StretchRecord]) -> dict[tuple[object, ...], int]:
+    """The number of each timing by its path and which of that path it is, in order."""
+    seen: Counter[tuple[str, ...]] = Counter()
+    found: dict[tuple[object, ...], int] = {}
+    for number, one in enumerate(timings):
+        found[one.path, seen[one.path]] = number
+        seen[one.path] += 1
+    return found
+
+
+def _timings(record: RunRecord, base: dict[tuple[object, ...], int]) -> tuple[RaceTiming, ...]:
+    mine = _outermost(record)
+    return tuple(
+        RaceTiming(one.path[-1], one.start_ns, one.end_ns, one.right_censored, base.get(key))
+        for one, key in zip(mine, _numbered(mine), strict=True)
+    )
 
 
 def _matched(steps: list[StretchRecord], base: list[StretchRecord]) -> list[RaceStep]:

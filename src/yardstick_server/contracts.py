@@ -1308,6 +1308,15 @@ class RaceStep(TypedDict):
     lead_s: float | None
 
 
+class RaceTiming(TypedDict):
+    name: str
+    start_s: float
+    end_s: float
+    right_censored: bool
+    base_end_s: float | None
+    lead_s: float | None
+
+
 class Racer(TypedDict):
     run: int
     variant: int
@@ -1317,6 +1326,7 @@ class Racer(TypedDict):
     zero_s: float
     end_s: float
     steps: Sequence[RaceStep]
+    timings: Sequence[RaceTiming]
     knots: Sequence[Knot]
     film: RaceFilmOfRun | None
     inputs: Sequence[RaceInput]

@@ -99,6 +99,54 @@ def test_aligned_at_a_step_what_came_before_does_not_count():
     assert found.end_ns == 8 * S
 
 
+def test_what_was_passed_before_the_race_began_is_not_told():
+    base = run(("Launch", 2), ("Open", 2), ("Weave", 4))
+    other = run(("Launch", 4), ("Open", 0.5), ("Weave", 2))
+    assert [one.racer for one in raced(base, other).passes()] == [1]
+    assert raced(base, other, at="step:Weave").passes() == []
+    assert raced(base, other, at="step:Weave").reach_s == 3
+
+
+def test_a_timing_is_led_by_when_it_came_true_not_by_when_its_step_went_on():
+    launched = [
+        ("time", ("Launch", "launch"), 0, 0.9),
+        ("time", ("Launch", "launch", "read"), 0, 0.5),
+    ]
+    sooner = [
+        ("time", ("Launch", "launch"), 1, 1.4),
+        ("time", ("Launch", "launch", "read"), 1, 1.2),
+    ]
+    base = run(("Launch", 2.8), ("Close", 0.1), within=launched)
+    found = raced(base, run(("Launch", 2.7), ("Close", 0.1), begins=1.0, within=sooner))
+    assert [one.name for one in found.racers[1].timings] == ["launch"], "none within another"
+    (timing,) = found.racers[1].timings
+    assert found.timing_lead_ns(1, timing) == pytest.approx(0.5 * S)
+    assert lead(found, 1, 0.4) == pytest.approx(0.5)
+    assert found.reach_s >= 0.5 * 1.25, "it lies on the scale of leads"
+    assert found.timing_of(1, round(0.3 * S)) is None
+    assert found.timing_of(1, round(0.4 * S)) is timing
+    assert found.timing_of(1, round(2.75 * S)) is None, "it is of the step before"
+
+
+def test_a_timing_that_was_not_seen_to_end_has_no_lead():
+    base = run(("Launch", 2), within=[("time", ("Launch", "launch"), 0, 1)])
+    cut = StretchRecord("time", ("Launch", "launch"), 0, 2 * S, right_censored=True)
+    found = raced(base, RunRecord((*run(("Launch", 2)).stretches, cut)))
+    assert found.racers[1].timings[0].right_censored
+    assert found.timing_lead_ns(1, found.racers[1].timings[0]) is None
+    alone = raced(run(("Launch", 2)), base)
+    assert alone.timing_lead_ns(1, alone.racers[1].timings[0]) is None
+
+
+def test_timings_of_the_same_name_are_paired_in_order():
+    def twice(*ends):
+        return run(("Find", 9), within=[("time", ("Find", "find"), end - 1, end) for end in ends])
+
+    found = raced(twice(2, 5), twice(3, 4, 7))
+    leads = [found.timing_lead_ns(1, one) for one in found.racers[1].timings]
+    assert leads == [-1 * S, 1 * S, None]
+
+
 def test_marks_and_inputs_align_too():
     one = run(("A", 2), marks=[(0.5, "x")], inputs=[(0.7, "press a")])
     other = run(("A", 3), marks=[(1.5, "x"), (2, "y")], inputs=[(0.1, "press a"), (1, "press b")])

@@ -12,8 +12,9 @@ from server.worlds import make_world, measure_all
 from yardstick_core.record import FILMED
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.races import tasks
-from yardstick_server.races.drawing import HEIGHT, WIDTH, fitting
+from yardstick_server.races.drawing import HEIGHT, MARGIN, ROW, WIDTH, fitting
 from yardstick_server.races.models import RaceFilm
+from yardstick_server.reports.svg import LIGHT
 
 
 @pytest.fixture(scope="module")
@@ -45,6 +46,9 @@ def test_the_usual_run_of_each_races_where_none_is_filmed(measured):
     assert race["baseline"] == 0
     assert race["racers"][1]["steps"][0]["lead_s"] == pytest.approx(1.0, abs=0.2)
     assert [one["code"] for one in race["alignments"]][:3] == ["start", "step:Open", "step:Scroll"]
+    (timing,) = [one for one in race["racers"][1]["timings"] if one["name"] == "open"]
+    assert timing["lead_s"] == pytest.approx(1.0, abs=0.2)
+    assert timing["base_end_s"] - timing["end_s"] == pytest.approx(timing["lead_s"])
     assert race["rounds"] == 5
     assert "4.2" not in race["answers"][0]["text"]
     assert "open" in race["answers"][0]["text"]
@@ -114,6 +118,15 @@ def test_a_still_shows_the_films_at_that_instant(measured):
     for bad in ("x", "nan"):
         wrong = measured.owner.get(f"/api/studies/{measured.study.pk}/race/still", {"instant": bad})
         assert wrong.status_code == 400
+
+
+def test_what_came_before_the_alignment_is_not_drawn_over_the_names(measured):
+    asked = {"at": "step:Scroll", "instant": "0.1"}
+    answer = measured.owner.get(f"/api/studies/{measured.study.pk}/race/still", asked)
+    image = np.asarray(Image.open(io.BytesIO(answer.content)).convert("RGB"))
+    rows = image[HEIGHT - 40 - 2 * (ROW + 4) : HEIGHT - 40, MARGIN : MARGIN + 14]
+    paper = np.array([int(LIGHT["paper"][n : n + 2], 16) for n in (1, 3, 5)])
+    assert (rows[:4] == paper).all(), "above the mark of a variant nothing is drawn"
 
 
 def test_a_race_is_taken_along_as_two_films_of_the_same_pictures(measured):

@@ -11,7 +11,7 @@ from pathlib import Path
 from PIL import Image, ImageDraw, ImageFont
 
 from yardstick_core.compare.text import MINUS, THIN
-from yardstick_core.race import Racer
+from yardstick_core.race import Racer, RaceTiming
 from yardstick_server.races.gathering import StudyRace
 from yardstick_server.reports import page
 from yardstick_server.reports.svg import LIGHT, colour_of, corners_of, nice_ticks, place_of
@@ -63,6 +63,12 @@ def seconds(lead: float) -> str:
     '−0.84 s'
     """
     return f"{MINUS if lead < 0 else '+'}{abs(lead):.2f} s"
+
+
+def timed_text(timing: RaceTiming) -> str:
+    """What a timing took, as it is said: `launch took 0.57 s`."""
+    longer = "longer than " if timing.right_censored else ""
+    return f"{timing.name} took {longer}{(timing.end_ns - timing.start_ns) / 1e9:.2f} s"
 
 
 class RaceDrawing:
@@ -203,8 +209,11 @@ class RaceDrawing:
         clock = f"{min(at_s, end_s):6.2f} s"
         draw.text((left + width, y), clock, LIGHT["ink"], _font(_MONO, 36), "rm")
         of_all = "" if step is None or done else f", step {step + 1} of {len(racer.steps)}"
-        line = f"{said}{of_all}"[: width // 12]
-        draw.text((left, y + 48), line, LIGHT["ink-2"], _font(_REGULAR, 25), "lm")
+        timing = None if done else self.race.timing_of(number, round(at_s * 1e9))
+        timed = "" if timing is None else f"; {timed_text(timing)}"
+        face = _font(_REGULAR, 25)
+        line = fitting(f"{said}{of_all}{timed}", width, face)
+        draw.text((left, y + 48), line, LIGHT["ink-2"], face, "lm")
 
     def _lead_x(self, lead_s: float) -> float:
         return WIDTH / 2 + lead_s / self.reach * (WIDTH / 2 - MARGIN - 40)
@@ -263,7 +272,9 @@ class RaceDrawing:
     def _bars(self, draw: ImageDraw.ImageDraw, number: int, racer: Racer, y: int) -> None:
         face = _font(_REGULAR, 18)
         for step in racer.steps:
-            x0 = self._x((step.start_ns - racer.zero_ns) / 1e9)
+            if step.end_ns <= racer.zero_ns:
+                continue
+            x0 = self._x(max(0, step.start_ns - racer.zero_ns) / 1e9)
             x1 = max(x0 + 2, self._x((step.end_ns - racer.zero_ns) / 1e9) - 2)
             pale = LIGHT["band"] if step.match is not None else LIGHT["behind-ground"]
             draw.rectangle((x0, y, x1, y + 26), pale)
@@ -271,8 +282,13 @@ class RaceDrawing:
             took = f"{step.name} {(step.end_ns - step.start_ns) / 1e9:.2f} s"
             for said in (took, step.name):
                 if face.getlength(said) < x1 - x0 - 14:
-                    draw.text((x0 + 8, y + 13), said, LIGHT["ink"], face, "lm")
+                    draw.text((x0 + 8, y + 11), said, LIGHT["ink"], face, "lm")
                     break
+        for timing in racer.timings:
+            if timing.end_ns > racer.zero_ns:
+                x0 = self._x(max(0, timing.start_ns - racer.zero_ns) / 1e9)
+                x1 = max(x0 + 2, self._x((timing.end_ns - racer.zero_ns) / 1e9))
+                draw.rectangle((x0, y + 22, x1, y + 26), self.colours[number])
         end = self._x((racer.end_ns - racer.zero_ns) / 1e9)
         took = f"{(racer.end_ns - racer.zero_ns) / 1e9:.2f} s"
         draw.text((end + 8, y + 13), took, LIGHT["ink-2"], face, "lm")

@@ -6043,6 +6043,26 @@ export interface components {
              */
             lead_s: number | null;
         };
+        /** @description A timing that is part of no other; it ends when what ends it became true. */
+        RaceTiming: {
+            name: string;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /** @description its end was not seen: it took longer */
+            right_censored: boolean;
+            /**
+             * Format: double
+             * @description when the baseline ended the same one
+             */
+            base_end_s: number | null;
+            /**
+             * Format: double
+             * @description how far before the baseline it ended; null where one did not
+             */
+            lead_s: number | null;
+        };
         /** @description One run; its instants are s of the race, which begins where all are aligned. */
         Racer: {
             run: number;
@@ -6060,6 +6080,7 @@ export interface components {
             /** Format: double */
             end_s: number;
             steps: components["schemas"]["RaceStep"][];
+            timings: components["schemas"]["RaceTiming"][];
             knots: components["schemas"]["Knot"][];
             film: components["schemas"]["RaceFilmOfRun"] | null;
             inputs: components["schemas"]["RaceInput"][];

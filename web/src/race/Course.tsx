@@ -4,7 +4,8 @@ import type { Race, Racer } from "../api/client";
 import { clipped, duration, THIN } from "../parts/text";
 import { nearbyTicks } from "../parts/ticks";
 import { VariantMark, variantColour } from "../parts/variants";
-import { seconds } from "./LeadRule";
+import { Leads } from "./Leads";
+import { timed } from "./place";
 
 const WIDTH = 1232;
 const LEAST_LEFT = 84;
@@ -14,6 +15,8 @@ const RIGHT = 62;
 const RULE = 26;
 const ROW = 23;
 const BETWEEN = 24;
+/** How high what is timed lies along the foot of its step. */
+const STRIPE = 5;
 
 export function Course(props: {
   race: Race;
@@ -92,7 +95,8 @@ export function Course(props: {
             >
               {clipped(racer.name, letters)}
             </text>
-            <Steps racer={racer} x={x} y={y(row)} now={now} />
+            <Steps racer={racer} x={x} y={y(row)} />
+            <Timings racer={racer} x={x} y={y(row) + ROW - STRIPE} />
             <text x={x(racer.end_s) + 8} y={y(row) + 15} fontSize={11.5} fill="var(--ink-2)">
               {duration(racer.end_s)}
             </text>
@@ -102,6 +106,7 @@ export function Course(props: {
                 base={base}
                 x={x}
                 y={row < middle ? y(row) + ROW : y(middle) + ROW}
+                height={BETWEEN}
                 up={row > middle}
               />
             )}
@@ -114,10 +119,13 @@ export function Course(props: {
   );
 }
 
-function Steps(props: { racer: Racer; x: (at: number) => number; y: number; now: number }) {
+/** What ended before the moment that all are aligned at is no part of the race. */
+const begun = (one: { end_s: number }) => one.end_s > 0;
+
+function Steps(props: { racer: Racer; x: (at: number) => number; y: number }) {
   const { racer, x, y } = props;
-  return racer.steps.map((step) => {
-    const from = x(step.start_s);
+  return racer.steps.filter(begun).map((step) => {
+    const from = x(Math.max(0, step.start_s));
     const width = Math.max(1.5, x(step.end_s) - from);
     const letters = Math.floor((width - 10) / 6.4);
     const took = duration(step.end_s - step.start_s);
@@ -137,7 +145,7 @@ function Steps(props: { racer: Racer; x: (at: number) => number; y: number; now:
         />
         <line x1={from} x2={from} y1={y} y2={y + ROW} stroke="currentColor" strokeWidth={1.6} />
         {letters > 4 && step.match !== null && (
-          <text x={from + 5} y={y + 15.5} fontSize={11.5} fill="var(--ink)">
+          <text x={from + 5} y={y + 13.5} fontSize={11.5} fill="var(--ink)">
             {clipped(step.name, letters)}
             {named && letters > step.name.length + took.length + 1 && (
               <tspan dx={6} fill="var(--ink-2)">
@@ -151,49 +159,21 @@ function Steps(props: { racer: Racer; x: (at: number) => number; y: number; now:
   });
 }
 
-/** Between two rows: from where the baseline ends a step to where the racer does. */
-function Leads(props: {
-  racer: Racer;
-  base: Racer;
-  x: (at: number) => number;
-  y: number;
-  up: boolean;
-}) {
-  const { racer, base, x, y, up } = props;
-  const middle = y + BETWEEN / 2;
-  let taken = 0;
-  return racer.steps.map((step) => {
-    const other = step.match === null ? undefined : base.steps[step.match];
-    if (!other || step.lead_s === null) return null;
-    const mine = x(step.end_s);
-    const theirs = x(other.end_s);
-    const words = Math.max(mine, theirs) + 4;
-    if (words < taken || Math.abs(step.lead_s) < 0.005) return null;
-    taken = words + 56;
-    const [own, its] = up ? [y + BETWEEN, y] : [y, y + BETWEEN];
+/** What is timed of each step: it ends when what ends it came true; the rest of the step waits. */
+function Timings(props: { racer: Racer; x: (at: number) => number; y: number }) {
+  const { racer, x, y } = props;
+  return racer.timings.filter(begun).map((timing) => {
+    const from = x(Math.max(0, timing.start_s));
     return (
-      <g key={step.start_s} stroke="currentColor" fill="none">
-        <path d={`M${theirs},${its}V${middle}H${mine}V${own}`} strokeWidth={1.2} />
-        {Math.abs(mine - theirs) > 5 && (
-          <path
-            d={
-              mine < theirs
-                ? `M${mine + 4},${middle - 3}l-4,3l4,3`
-                : `M${mine - 4},${middle - 3}l4,3l-4,3`
-            }
-            strokeWidth={1.2}
-          />
-        )}
-        <text
-          x={words}
-          y={middle + 4}
-          fontSize={11.5}
-          fontWeight={600}
+      <g key={`${timing.name} ${timing.start_s}`}>
+        <title>{`${timed(timing)}; the rest of its step is waited, and not timed`}</title>
+        <rect
+          x={from}
+          y={y}
+          width={Math.max(1.5, x(timing.end_s) - from)}
+          height={STRIPE}
           fill="currentColor"
-          stroke="none"
-        >
-          {seconds(step.lead_s)}
-        </text>
+        />
       </g>
     );
   });

@@ -4,7 +4,7 @@ import { VariantName, variantColour } from "../parts/variants";
 import { type RaceClock, useShownInstant } from "./clock";
 import { Drawn } from "./Drawn";
 import { Film, type Skew } from "./Film";
-import { stepAt } from "./place";
+import { stepAt, timed, timingAt } from "./place";
 import { RacerLanes, type Tops } from "./RacerLanes";
 
 export function RacerColumn(props: {
@@ -23,6 +23,7 @@ export function RacerColumn(props: {
   const place = stepAt(racer, now);
   const step = racer.steps[place];
   const done = now >= racer.end_s;
+  const timing = done ? undefined : timingAt(racer, now);
   const waits = now < props.ends ? "waits for the others" : "done";
   const said = done ? waits : step ? step.name : "has not begun";
   return (
@@ -63,6 +64,7 @@ export function RacerColumn(props: {
                 : `, step ${place + 1} of ${racer.steps.length}`}
             </span>
           )}
+          {timing && <span>; {timed(timing)}</span>}
         </span>
         <span className="font-mono text-[16px] tabular-nums">
           {Math.min(now, racer.end_s).toFixed(2)} s

@@ -15,6 +15,7 @@ const racer = (name: string, ends: number, knots: [number, number][]): Racer => 
   zero_s: 0,
   end_s: ends,
   steps: [{ name: "Weave", start_s: 0, end_s: ends, match: 0, lead_s: 0 }],
+  timings: [],
   knots: knots.map(([at_s, base_s]) => ({ at_s, base_s })),
   film: null,
   inputs: [],

@@ -1,5 +1,6 @@
 /** Where racers are and who leads, at an instant of the race: what lies between the core's knots. */
 import type { Racer } from "../api/client";
+import { THIN } from "../parts/text";
 
 /** Where the baseline was when a racer was where it is at an instant, s of the race. */
 export function placeAt(racer: Racer, at: number): number {
@@ -31,6 +32,20 @@ export function leadAt(racer: Racer, at: number): number {
 /** The step a racer is in, or was in last; -1 before the first. */
 export function stepAt(racer: Racer, at: number): number {
   return racer.steps.findLastIndex((step) => step.start_s <= at);
+}
+
+/** What a timing took, in words: `launch took 0.57 s`. */
+export function timed(timing: Racer["timings"][number]): string {
+  const longer = timing.right_censored ? "longer than " : "";
+  return `${timing.name} took ${longer}${(timing.end_s - timing.start_s).toFixed(2)}${THIN}s`;
+}
+
+/** The timing that a racer ended last within the step it is in, at an instant. */
+export function timingAt(racer: Racer, at: number): Racer["timings"][number] | undefined {
+  const step = racer.steps[stepAt(racer, at)];
+  return racer.timings.findLast(
+    (timing) => step && timing.start_s >= step.start_s && timing.end_s <= at,
+  );
 }
 
 /** Steps that both have and that are ended, at an instant. */

@@ -12,7 +12,7 @@ from rest_framework.response import Response
 
 from yardstick_core.compare.answer import answers
 from yardstick_core.plan import round_label
-from yardstick_core.race import START
+from yardstick_core.race import START, RaceTiming
 from yardstick_core.record import FILMED
 from yardstick_server import contracts
 from yardstick_server.analysis.judging import kept_analysis
@@ -23,7 +23,7 @@ from yardstick_server.races.gathering import NoRace, StudyRace, filming_cost, ra
 from yardstick_server.runs.models import Run
 from yardstick_server.studies.models import Study
 
-MOST_INPUTS, MOST_CHOICES = 4000, 60
+MOST_INPUTS, MOST_TIMINGS, MOST_CHOICES = 4000, 1000, 60
 RUNS = OpenApiParameter("runs", str, description="two to four runs, by comma; the usual ones else")
 AT = OpenApiParameter("at", str, description="what they are aligned at, as `alignments` name it")
 
@@ -37,6 +37,21 @@ class RaceStepSerializer(serializers.Serializer):
     )
     lead_s = serializers.FloatField(
         allow_null=True, help_text="how far it is ahead of the baseline at its end"
+    )
+
+
+class RaceTimingSerializer(serializers.Serializer):
+    """A timing that is part of no other; it ends when what ends it became true."""
+
+    name = serializers.CharField()
+    start_s = serializers.FloatField()
+    end_s = serializers.FloatField()
+    right_censored = serializers.BooleanField(help_text="its end was not seen: it took longer")
+    base_end_s = serializers.FloatField(
+        allow_null=True, help_text="when the baseline ended the same one"
+    )
+    lead_s = serializers.FloatField(
+        allow_null=True, help_text="how far before the baseline it ended; null where one did not"
     )
 
 
@@ -73,6 +88,7 @@ class RacerSerializer(serializers.Serializer):
     zero_s = serializers.FloatField(help_text="where the race begins, s since the run began")
     end_s = serializers.FloatField()
     steps = RaceStepSerializer(many=True)
+    timings = RaceTimingSerializer(many=True)
     knots = KnotSerializer(many=True)
     film = RaceFilmOfRunSerializer(allow_null=True)
     inputs = RaceInputSerializer(many=True)
@@ -228,6 +244,7 @@ def _racer(found: StudyRace, number: int) -> contracts.Racer:
             }
             for step in racer.steps
         ],
+        "timings": [_timing(found, number, timing) for timing in racer.timings[:MOST_TIMINGS]],
         "knots": [
             {"at_s": (own - zero) / 1e9, "base_s": (base - base_zero) / 1e9}
             for own, base in racer.knots
@@ -246,6 +263,20 @@ def _racer(found: StudyRace, number: int) -> contracts.Racer:
             if entry["kind"] == "picture" and entry["name"] in kept
         ],
     }  # fmt: skip
+
+
+def _timing(found: StudyRace, number: int, timing: RaceTiming) -> contracts.RaceTiming:
+    base, zero = found.race.racers[found.race.baseline], found.race.racers[number].zero_ns
+    theirs = None if timing.match is None else base.timings[timing.match]
+    lead = found.race.timing_lead_ns(number, timing)
+    return {
+        "name": timing.name,
+        "start_s": (timing.start_ns - zero) / 1e9,
+        "end_s": (timing.end_ns - zero) / 1e9,
+        "right_censored": timing.right_censored,
+        "base_end_s": None if theirs is None else (theirs.end_ns - base.zero_ns) / 1e9,
+        "lead_s": None if lead is None else lead / 1e9,
+    }
 
 
 def _label(run: Run, cold_rounds: int) -> str:
