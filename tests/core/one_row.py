@@ -6,6 +6,10 @@ from yardstick_core.compare import intervals, screening
 from yardstick_core.compare.estimate import Sample
 
 
+def noisy(level, n, seed, share=0.02):
+    return level * np.exp(np.random.default_rng(seed).normal(0, share, n))
+
+
 def samples(values, longer=()):
     return [
         Sample(run=n, round=n, value=float(v), right_censored=n in longer)

@@ -6,14 +6,22 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from core.one_row import hodges_lehmann, paired, samples, screened, trend_z, warm_up_length, welch
+from core.one_row import (
+    hodges_lehmann,
+    noisy,
+    paired,
+    samples,
+    screened,
+    trend_z,
+    warm_up_length,
+    welch,
+)
 from yardstick_core.compare import text
 from yardstick_core.compare.claims import Claim, judge_claim
-from yardstick_core.compare.difference import MORE_RUNS, TWO_GROUPS, compare
+from yardstick_core.compare.difference import compare
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.multiplicity import benjamini_hochberg
 from yardstick_core.compare.runs import JudgedRun
-from yardstick_core.compare.screening import parted_in_two
 from yardstick_core.compare.study import ONLY_BY_CORRECTION, judge
 from yardstick_core.compare.verdict import materiality
 from yardstick_core.plan import round_order
@@ -21,10 +29,6 @@ from yardstick_core.readings import METRICS, Reading
 
 DURATION, RATE = METRICS["duration"], METRICS["average_rate"]
 STUTTER = METRICS["stutter_share"]
-
-
-def noisy(level, n, seed, share=0.02):
-    return level * np.exp(np.random.default_rng(seed).normal(0, share, n))
 
 
 def test_welch_agrees_with_scipy():
@@ -154,46 +158,6 @@ def test_a_trend_left_in_the_readings_is_said():
     assert trend_z(np.arange(8.0)) > 1.96
     drifting = compare(RATE, samples(np.linspace(100, 90, 8)), samples([80] * 8), in_rounds=True)
     assert any("still drift" in text for text in drifting.caveats)
-
-
-LAUNCHES = [0.72, 0.21, 0.23, 0.81, 0.74, 0.20, 0.78]  # the end of some was told too early
-
-
-@pytest.mark.parametrize("in_rounds", [True, False])
-def test_readings_in_two_groups_are_said(in_rounds):
-    ready = samples(noisy(0.44, 7, 3, 0.1))
-    found = compare(DURATION, samples(LAUNCHES), ready, in_rounds=in_rounds)
-    [said] = [text for text in found.caveats if "two groups" in text]
-    assert said.startswith(
-        "readings of the baseline fall into two groups, 3 of about 210\u00a0ms and 4 of about "
-        "760\u00a0ms"
-    )
-    assert (found.verdict, found.undecided) == ("open", MORE_RUNS)
-    many = [
-        compare(DURATION, samples(LAUNCHES * 3), samples(noisy(level, 21, 3, 0.1)), in_rounds=True)
-        for level in (0.42, 0.45)
-    ]
-    assert [(one.verdict, one.undecided) for one in many] == [("open", TWO_GROUPS)] * 2
-    turned = compare(DURATION, ready, samples(LAUNCHES), in_rounds=in_rounds)
-    assert any("the candidate fall into two groups" in text for text in turned.caveats)
-    # what nobody would notice parts nothing, and neither does a single odd one
-    near = np.array([0.0201, 0.0202, 0.0203, 0.031, 0.0311, 0.0312])
-    odd = [0.2, 0.21, 0.205, 0.9, 0.202, 0.198, 0.207]
-    for values in (near, odd, LAUNCHES[:5]):
-        few = compare(DURATION, samples(values), samples(values), in_rounds=in_rounds)
-        assert not any("two groups" in text for text in few.caveats), values
-
-
-@pytest.mark.parametrize("count", [6, 9, 14, 30])
-def test_readings_of_one_kind_are_hardly_ever_parted(count):
-    rng = np.random.default_rng(count)
-    kinds = [
-        rng.normal(size=(20_000, count)), rng.exponential(size=(20_000, count)),
-        rng.random((20_000, count)), rng.standard_t(3, (20_000, count)),
-    ]  # fmt: skip
-    assert max(float((parted_in_two(values) > 0).mean()) for values in kinds) < 0.01
-    two = rng.normal(0, 0.05, (2_000, count)) + np.log(3.5) * (np.arange(count) % 2)
-    assert (parted_in_two(two)[:, None] == [count - count // 2]).mean() > 0.5
 
 
 def test_false_discoveries_are_held_by_the_step_up_rule():

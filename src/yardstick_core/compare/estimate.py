@@ -15,14 +15,13 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.compare import events, text
+from yardstick_core.compare import events, groups
 from yardstick_core.compare.intervals import Interval, Intervals, hodges_lehmann, paired, welch
 from yardstick_core.compare.limits import Adjusted, adjusted_paired, adjusted_welch
 from yardstick_core.compare.screening import (
     TREND_Z,
     WITHIN_ROUNDS,
     medians,
-    parted_in_two,
     screened,
     trend_z,
     warm_up_lengths,
@@ -98,6 +97,11 @@ class _Side:
     longer: NDArray[np.bool_]
     values: Array
     reaction_half_width: Array
+
+    @property
+    def order(self) -> tuple[list[int], list[tuple[int, str]]]:
+        """Runs, in the order taken, and the round and rig of each."""
+        return self.runs, self.rounds
 
     def from_run(self, first: int, rows: NDArray[np.intp]) -> _Side:
         return _Side(
@@ -429,28 +433,24 @@ def _note_groups(found: list[Estimate], a: _Side, b: _Side) -> None:
     Counts and shares often are one number or another, and that is no news.
     """
     places = [place for place, estimate in enumerate(found) if estimate.on_logs]
-    for name, side in zip(("the baseline", "the candidate"), (a, b), strict=True):
-        values = np.sort(side.values[places], axis=1)
+    for name, side, other in (("the baseline", a, b), ("the candidate", b, a)):
+        values = side.values[places]
         # which scale a group is narrow on depends on what makes it vary
-        on_logs, plain = parted_in_two(np.log(values)), parted_in_two(values)
-        for row in np.flatnonzero(on_logs | plain).tolist():
-            lower, estimate = int(on_logs[row] or plain[row]), found[places[row]]
-            gap = math.log(values[row, lower] / values[row, lower - 1])
-            if gap > estimate.band:
-                both = _in_words(estimate.metric, np.split(values[row], [lower]))
+        on_logs, plain = groups.parted_in_two(np.log(values)), groups.parted_in_two(values)
+        parted = np.flatnonzero(on_logs | plain).tolist()
+        traits = groups.traits(*side.order, *other.order) if parted else []
+        for row in parted:
+            estimate, own = found[places[row]], values[row]
+            count = int(on_logs[row] or plain[row])
+            lower = own <= np.sort(own)[count - 1]
+            if math.log(own[~lower].min() / own[lower].max()) > estimate.band:
+                goes_with = groups.goes_with(lower, traits)
                 estimate.in_two_groups = True
                 estimate.caveats.append(
-                    f"readings of {name} fall into two groups, {both}: no one number stands for "
-                    "both, look at a run of each"
+                    f"readings of {name} fall into two groups, "
+                    f"{groups.described(estimate.metric, own, lower)}: no one number stands for "
+                    f"both, look at a run of each{'; ' if goes_with else ''}{goes_with}"
                 )
-
-
-def _in_words(metric: Metric, groups: Sequence[Array]) -> str:
-    """`3 of about 210 ms and 4 of about 760 ms`."""
-    return " and ".join(
-        f"{len(group)} of about {text.quantity(metric, float(np.median(group)))}"
-        for group in groups
-    )
 
 
 def _note_wild(found: list[Estimate], runs: list[int], keep: NDArray[np.bool_]) -> None:

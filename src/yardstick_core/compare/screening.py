@@ -12,14 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
-#: Of this, by the number of values, comes how many times as wide as a group the gap must be.
-_GAP_FACTOR = 12.0
 MAD_TO_SD = 1.4826
 TREND_Z = 1.96
 FEWEST_TO_SCREEN = 6
 FEWEST_FOR_TREND = 5
 FEWEST_FOR_WARM_UP = 4
-FEWEST_FOR_GROUPS = 6
 #: How much wider the limits are for few values, as shares of 1/n: a spread measured on few values
 #: is often far too small, and what is then set apart by chance would make alarms more frequent.
 WIDER_WARM_UP = 8.0
@@ -91,26 +88,3 @@ def trend_z(values: Array) -> Array:
     score = (second > first).sum(axis=1) - (second < first).sum(axis=1)
     spread = math.sqrt(n * (n - 1) * (2 * n + 5) / 18)
     return np.asarray((score - np.sign(score)) / spread)
-
-
-def parted_in_two(values: Array) -> NDArray[np.int64]:
-    """How many values of each row, shape (k, n), form the lower of two groups; 0 where one does.
-
-    Two groups are parted by a gap many times as wide as either group. Of 6 to 30 values of one
-    group, whatever its shape, less than 1 % are parted by chance. Neither group is as small as what
-    may be wild.
-    """
-    count, runs = values.shape
-    least = runs // 5 + 1
-    if runs < FEWEST_FOR_GROUPS or runs < 2 * least:
-        return np.zeros(count, np.int64)
-    ordered = np.sort(values, axis=1)
-    gaps = np.diff(ordered, axis=1)[:, least - 1 : runs - least]
-    lower = gaps.argmax(axis=1) + least
-    rows = np.arange(count)
-    wide = np.maximum(
-        ordered[rows, lower - 1] - ordered[:, 0], ordered[:, -1] - ordered[rows, lower]
-    )
-    gap = gaps[rows, lower - least]
-    parted = gap > _GAP_FACTOR / (runs - 4) ** 0.9 * wide
-    return np.where(parted, lower, 0)
