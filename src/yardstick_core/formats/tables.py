@@ -196,12 +196,14 @@ class _Separated:
         good: list[tuple[int, list[str]]] = []
         broken = []
         text = str(data, "utf-8", "replace")
+        names = [column.name for column in self.mapping.columns]
         for number, line in enumerate(text.split("\n"), first_line):
             if not line.strip():
                 continue
             cells = cells_of(line, self.mapping.separator)
             if len(cells) == width:
-                good.append((number, cells))
+                if [cell.strip() for cell in cells] != names:  # names may stand above each part
+                    good.append((number, cells))
             else:
                 why = f"{len(cells)} values where {width} were expected"
                 broken.append(Broken(number, why, line[:SHOWN_OF_A_LINE]))

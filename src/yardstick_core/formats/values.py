@@ -140,6 +140,13 @@ _WORDED = re.compile(
     r"(?:(\d{1,2}),?[ -])?(\d{4})(?=\D)",
     re.IGNORECASE,
 )
+#: Tue Dec  1 10:00:01 UTC 2026, Tue 01 Dec 2026 10:00:01 AM UTC: as systems write the date.
+_SYSTEM = re.compile(
+    r"(?:[A-Z][a-z]{2},? +)?(?:(?P<mon>[A-Z][a-z]{2}) +(?P<d>\d{1,2})"
+    r"|(?P<day>\d{1,2}) +(?P<month>[A-Z][a-z]{2}))(?: +(?P<year>\d{4}))?"
+    r" +(?P<clock>\d{1,2}:\d\d:\d\d(?:\.\d{1,9})?)(?P<half> [AP]M)?(?: +[A-Z]{2,5})?"
+    r"(?: +(?P<last>\d{4}))?"
+)
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 #: A time of day behind a date: its hours may have one digit, or be those of half a day.
 _BEHIND_DATE = re.compile(r"[T ]\s?(\d{1,2}):(\d\d)((?::[\d.]+)?) ?([AaPp][Mm])?")
@@ -154,6 +161,15 @@ def _as_iso(found: re.Match[str]) -> str:
     month_first = found[5] == "/" and second > 12
     day, month = (second, first) if month_first else (first, second)
     return f"{found[7]}-{month:02}-{day:02}"
+
+
+def _system_as_iso(found: re.Match[str]) -> str:
+    """A date that a system wrote as ISO 8601 has it; empty where it names no month or no year."""
+    month, year = (found["mon"] or found["month"]).lower(), found["year"] or found["last"]
+    if month not in _MONTHS or not year:
+        return ""
+    day = int(found["d"] or found["day"])
+    return f"{year}-{_MONTHS.index(month) + 1:02}-{day:02} {found['clock']}{found['half'] or ''}"
 
 
 def _as_24_hours(text: str) -> str:
@@ -189,7 +205,9 @@ def dates(cells: Sequence[str]) -> NDArray[np.float64]:
     found = np.full(len(cells), np.nan)
     for place, cell in enumerate(cells):
         text = cell.strip()
-        if len(text) >= 8 and (other := _DATE.match(text)):
+        if len(text) >= 16 and (other := _SYSTEM.fullmatch(text)):
+            text = _system_as_iso(other) or text
+        elif len(text) >= 8 and (other := _DATE.match(text)):
             text = _as_iso(other) + text[other.end() :].replace(",", ".")
         elif len(text) >= 11 and (other := _WORDED.match(text)) and (other[1] or other[3]):
             month = _MONTHS.index(other[2].lower()) + 1

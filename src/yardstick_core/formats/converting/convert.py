@@ -15,7 +15,13 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
-from yardstick_core.formats.converting import documents, records, results_in_words, sentences
+from yardstick_core.formats.converting import (
+    blocks,
+    documents,
+    records,
+    results_in_words,
+    sentences,
+)
 from yardstick_core.formats.converting.event_lines import WHEN
 from yardstick_core.formats.converting.json_tables import flat, tables, trace_events, with_lists
 from yardstick_core.formats.converting.reshaping import relaid
@@ -42,6 +48,7 @@ WHAT_IS_READ = {
     "YAML document": "the longest table in the document is read, and nothing else of it",
     "ruled table": "the table in the text is read; what stands around it is left out",
     "names with their values": "rows were made of names with their values, one of each line",
+    "tables again and again": "one table was made of those in the text, with the time above each",
     "sentences": "rows were made of what the lines say: look whether they are all there",
     "lists": "rows were made of lists of numbers, one of each number",
     "events": "rows were made of what is said to have begun and to be done",
@@ -157,6 +164,15 @@ def _of_words(path: Path, head: bytes) -> str:
             if listed := results_in_words.value_lists(some):
                 _replace(path, _lines(_after_title(short, listed)))
                 return "lists"
+    if _STAMPED.search(head) and (again := blocks.rows_of(_text_of(path).splitlines())):
+        _replace(path, _csv(again))
+        return "tables again and again"
+    if _UNDERLINED.search(head) and (
+        table := documents.underlined_table(_text_of(path).splitlines())
+    ):
+        _replace(path, _csv(table))
+        _reshaped(path)
+        return "ruled table"
     ruled, telling = _RULED.search(head), _TELLING.search(head)
     if not (ruled or telling or _LISTED.search(head) or _ALONE.search(head)):
         return ""
@@ -246,10 +262,13 @@ _TELLING = re.compile(
     rb"|:\d\d(?:,\d{1,9})?[^\n,;\t|]* [A-Za-z]{3}|\d[ \t]?(?:m?s|sec|seconds|min)\b"
     rb"|(?m:^)[\[(]?\d+\.?\d*[\])]?:?[ \t]+[\[(<>A-Za-z][^\d\n,;\t|]*[A-Za-z]{3}"
 )
+#: A line of words alone, in a text that tells the time of day.
+_STAMPED = re.compile(rb"\d:\d\d:\d\d[\s\S]*\n[ \t]*[^\s\d,;|][^\d\n,;|\t]*[ \t][^\d\n,;|\t]*\r?\n")
 #: A head that is ruled off, and an item of a list.
 _RULED = re.compile(
     rb"(?m)^[^\n]*(?:[|+][ :]*--|--[ :]*[|+]|\xe2\x94[\x80-\xbf]|\xe2\x95[\x80-\xbf])"
 )
+_UNDERLINED = re.compile(rb"(?m)^[ \t]*-{2,}(?:[ \t]+-{2,})+[ \t]*\r?$")
 _LISTED = re.compile(rb"(?m)^[ \t]*- ")
 #: Headings above lists, which are remarks in a list of named values.
 _HEADED = re.compile(r"(?m)^#{1,6} \S[^\n]*\n\s*- ")

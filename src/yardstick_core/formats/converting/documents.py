@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from itertools import pairwise
 from typing import Any
 
 from yardstick_core.formats.source import NotALog, encoding_of
@@ -203,6 +204,35 @@ def ruled_table(lines: list[str]) -> Table | None:
                 tables.append((title, rows))
             rows, ruled = [], False
             title = line.strip(" \t#=*:") or title
+    return _largest(tables)
+
+
+#: Dashes below each name of a column, which say how wide it is.
+_UNDERLINE = re.compile(r"[ \t]*-{2,}(?:[ \t]+-{2,})+[ \t]*")
+
+
+def underlined_table(lines: list[str]) -> Table | None:
+    """The largest table of a text whose names are underlined each; its cells may be empty."""
+    tables: list[tuple[str, Table]] = []
+    for place in range(1, len(lines)):
+        if not _UNDERLINE.fullmatch(lines[place]):
+            continue
+        dashes = list(re.finditer(r"-+", lines[place]))
+        gaps = [(one.end(), after.start()) for one, after in pairwise(dashes)]
+        rows = [lines[place - 1]]
+        for line in lines[place + 1 :]:
+            if not line.strip() or _UNDERLINE.fullmatch(line):
+                break
+            rows.append(line)
+        if len(rows) > 1 and not any(line[a:b].strip() for line in rows for a, b in gaps):
+            edges = [0, *(end for _, end in gaps)]
+            cut = [
+                [line[a:b].strip() for a, b in zip(edges, [*edges[1:], None], strict=True)]
+                for line in rows
+            ]
+            # what begins with a sign of percent would be taken for a remark
+            cut[0] = [re.sub(r"^%\s+(\S.*)", r"\1 %", name) for name in cut[0]]
+            tables.append(("", cut))
     return _largest(tables)
 
 

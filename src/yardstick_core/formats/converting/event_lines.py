@@ -10,9 +10,11 @@ import re
 from collections import Counter
 from typing import Any
 
+import numpy as np
+
 from yardstick_core.formats.guessing.naming import LONGEST_NAME
 from yardstick_core.formats.mapping import TIME_UNITS
-from yardstick_core.formats.values import unit_of
+from yardstick_core.formats.values import clocks, dates, numbers, unit_of
 
 #: Such a share of the lines that hold a time must say what began or was done.
 AGREED, FEWEST = 0.4, 4
@@ -20,11 +22,11 @@ AGREED, FEWEST = 0.4, 4
 _UNIT = r"\s*(?:[mnuµμ]?s|sec\w*|min\w*|fps|[KMG]i?B|%)(?!\w)"
 WHEN = re.compile(
     r"\s*(?:(?:[A-Z][a-z]{2}, )?(?:[A-Z][a-z]{2} {1,2}\d{1,2}|\d{1,2} [A-Z][a-z]{2})(?: \d{4})? )?"
-    r"[\[(]?((?:(?:\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./-]\d{1,2}[./-]\d{4})[T ])?"
+    r"[\[(]? {0,6}((?:(?:\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./-]\d{1,2}[./-]\d{4})[T ])?"
     r"\d{1,2}:\d\d:\d\d(?:[.,]\d{1,9})?"
     r"(?:Z|[+-]\d\d:?\d\d)?"
-    rf"|(?:\d{{1,10}}\.\d{{1,9}}|\d{{10}}(?:\d{{3}}){{0,3}}(?:\.\d+)?)(?=[\])]|\s(?!{_UNIT})))"
-    r"[\])]?(?=[\s:,\[(]|$)"
+    rf"|(?:\d{{1,10}}\.\d{{1,9}}|\d{{10}}(?:\d{{3}}){{0,3}}(?:\.\d+)?)(?=s?[\])]|\s(?!{_UNIT})))"
+    r"(?:s?[\])])?(?=[\s:,\[(]|$)"
 )
 _BEGAN = r">>|-->|start(?:s|ed|ing)?|begin(?:s|ning)?|began|begun|enter(?:s|ed|ing)?"
 _DONE = (
@@ -144,6 +146,38 @@ def _timed(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
             rows.append(
                 {"end": when, "name": found["name"].strip(), "duration [s]": round(seconds, 9)}
             )
+    if len(rows) < max(FEWEST, AGREED * len(texts)):
+        return None
+    if len({row["name"] for row in rows}) * 2 > len(rows):
+        for row in rows:  # sizes and numbers beside it tell each apart
+            words = (word for word in row["name"].split() if not any(map(str.isdigit, word)))
+            row["name"] = " ".join(words) or row["name"]
     names = Counter(row["name"] for row in rows)
-    repeated = len(names) * 2 <= len(rows) and len(names) > 1
-    return rows if repeated and len(rows) >= max(FEWEST, AGREED * len(texts)) else None
+    several = len(names) > 1 or _far_apart(rows)
+    repeated = len(names) * 2 <= len(rows) and several
+    if not repeated:
+        return None
+    ends = numbers([row["end"] for row in rows])
+    if np.isfinite(ends).all() and float(ends.max()) < _SINCE_1970_S:  # seconds since a start
+        return [
+            {"name": row["name"], "begin [s]": round(end - row["duration [s]"], 9), "end [s]": end}
+            for row, end in zip(rows, ends.tolist(), strict=True)
+        ]
+    return rows
+
+
+_SINCE_1970_S = 1e9
+
+
+def _far_apart(rows: list[dict[str, Any]]) -> bool:
+    """Whether what is timed took less than half of the time: frames would follow one another."""
+    whens = [str(row["end"]) for row in rows]
+    for read in (numbers, clocks, dates):
+        at = read(whens)
+        if np.isfinite(at).all():
+            took = sum(float(row["duration [s]"]) for row in rows)
+            return took < _HALF * float(at.max() - at.min())
+    return False
+
+
+_HALF = 0.5

@@ -11,7 +11,8 @@ from typing import Any
 FEWEST_RECORDS, FEWEST_FIELDS, MOST_FIELDS = 2, 2, 100
 #: Such a share of the lines are fields, and such a share of the records have the same names.
 AGREED = 0.9
-_FIELD = re.compile(r"([^\W\d][^:=]{0,60})[:=](.{1,200})")
+#: A name may hold signs that part it from its value where they stand in brackets.
+_FIELD = re.compile(r"([^\W\d](?:[^:=(]|\([^()]{0,40}\)){0,60})[:=](.{1,200})")
 
 
 def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:

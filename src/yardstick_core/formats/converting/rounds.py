@@ -10,8 +10,10 @@ import re
 from collections import Counter
 from typing import Any
 
+import numpy as np
+
 from yardstick_core.formats.guessing.naming import names_runs, role_of, stem_of
-from yardstick_core.formats.values import unit_of
+from yardstick_core.formats.values import dates, unit_of
 
 #: Such a share of the rounds must hold all names.
 AGREED = 0.8
@@ -60,6 +62,8 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
         return None
     if headed and any(all(sign in line for line in lines) for sign in ",;"):
         return None  # a table of two columns, the first of them words
+    if headed and np.isfinite(dates([str(row.get(HEADING, "")) for row in rows])).all():
+        return [{"time": row.pop(HEADING), **row} for row in rows]
     return _without_numbers(rows)
 
 

@@ -29,6 +29,9 @@ _NUMBER = re.compile(r"(?<![\w.\-])[+-]?\d+(?:[.,]\d+)?(?![\w.]*\d)")
 _PARTED = re.compile(r"[:,;=()\[\]{}|<>]")
 _TELLS = re.compile(r"[A-Za-z]{2}")
 _UNIT = re.compile(r"\s?([A-Za-zµμ%]+)")
+#: What parts the numbers of a list, and a word behind a number that is what it counts.
+_LISTS = re.compile(r"\s*[,/]\s*")
+_FOLLOWS = re.compile(r" ([A-Za-z]{3,20})(?=[,;]|$)")
 
 
 def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
@@ -105,10 +108,16 @@ def _names(line: str) -> list[str]:
     """What each number of a line is called: the words before it, and its unit."""
     _, rest = _parted(line)
     names: list[str] = []
-    end = 0
+    end, base = 0, ""
     for found in _NUMBER.finditer(rest):
         before = _PARTED.split(rest[end : found.start()].strip().rstrip(":= "))[-1]
-        words = " ".join(before.split()[-3:]).strip("- ") or "value"
+        words = " ".join(before.split()[-3:]).strip("- ")
+        follows = _FOLLOWS.match(rest, found.end())
+        if not words and follows and not unit_of(follows[1]):
+            words = follows[1]
+        if not words and _TELLS.search(base) and _LISTS.fullmatch(rest, end, found.start()):
+            words = base  # `load: 0.5, 0.6, 0.7`
+        words = base = words or "value"
         words = JOINING.sub("", words) or words
         unit = _UNIT.match(rest, found.end())
         end = found.end()

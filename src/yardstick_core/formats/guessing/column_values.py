@@ -110,6 +110,17 @@ def unit_by_size(role: str, values: NDArray[np.float64]) -> str:
     return "fps"
 
 
+def unit_of_resident(values: NDArray[np.float64]) -> str:
+    """The unit of memory as systems tell that of a process: KiB, where it is not far too little."""
+    seen = values[np.isfinite(values) & (values > 0)]
+    middle = float(np.median(seen)) if len(seen) else 0.0
+    if middle > _MOST_KIB:
+        return "B"
+    return "KiB" if middle > _LEAST_KIB else unit_by_size(MEMORY, values)
+
+
+#: A process takes more than 1.5 MiB and less than 200 GiB.
+_LEAST_KIB, _MOST_KIB = 1500.0, 2e8
 #: No program takes so few MiB.
 _FEW_GIB = 4.0
 #: Instants between 2001 and 2096, counted since 1970, are as large as this.

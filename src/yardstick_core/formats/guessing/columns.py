@@ -17,6 +17,7 @@ from yardstick_core.formats.guessing.column_values import (
     reported_unit,
     seconds_of,
     unit_by_size,
+    unit_of_resident,
 )
 from yardstick_core.formats.guessing.event_rows import as_events
 from yardstick_core.formats.guessing.frame_columns import (
@@ -28,7 +29,8 @@ from yardstick_core.formats.guessing.frame_columns import (
     number_of_run,
     other_stamps,
 )
-from yardstick_core.formats.guessing.naming import names_frames, of_others, role_of
+from yardstick_core.formats.guessing.naming import names_frames, names_resident, of_others, role_of
+from yardstick_core.formats.guessing.result_columns import are_shares
 from yardstick_core.formats.guessing.result_rows import as_results
 from yardstick_core.formats.mapping import (
     BEGIN,
@@ -49,6 +51,7 @@ from yardstick_core.formats.mapping import (
     TIME_UNITS,
     UNITS,
     VARIANT,
+    WRITTEN,
     Column,
 )
 from yardstick_core.formats.values import clocks, dates, numbers
@@ -195,8 +198,12 @@ def _column(
         return Column(name, MARKER)
     if role in ("", MARKER, VARIANT) or (role in taken and role not in (RATE, DURATION)):
         return Column(name, OTHER, reported_unit(name, OTHER))
+    if role in (MEMORY, TIME) and _is_share(name, cells):
+        return Column(name, OTHER, reported_unit(name, OTHER))
     unit = reported_unit(name, role)
     if unit:
+        if role == PROCESSOR and unit == "% of the machine":
+            unit = _share_of(name, values, doubts)
         return Column(name, role, unit)
     a_second = re.search(r"per (?:s|sec|second)$", name.lower())
     if (
@@ -205,10 +212,33 @@ def _column(
         and (lasts := reported_unit(name, FRAME_TIME))
     ):
         return Column(name, OTHER, lasts)  # how long the processor took for a picture
-    unit = unit_by_size(role, values)
+    if role == PROCESSOR and _is_share(name, cells):
+        return Column(name, role, _share_of(name, values, doubts))
+    unit = unit_of_resident(values) if names_resident(name) else unit_by_size(role, values)
     if role != RATE:
         doubts.append(f"“{name}” names no unit: {unit} was guessed from its values")
     return Column(name, role, unit)
+
+
+def _is_share(name: str, cells: list[str]) -> bool:
+    """Whether a number is told in percent."""
+    return "%" in name or are_shares(cells)
+
+
+def _share_of(name: str, values: NDArray[np.float64], doubts: list[str]) -> str:
+    """Of what a processor's percent are: what is above 100 is of one core. Else it is doubted."""
+    if np.isfinite(values).any() and float(np.nanmax(values)) > _WHOLE_MACHINE:
+        return "% of a core"
+    if not _SAYS_OF_WHAT.search(name.lower()):
+        doubts.append(
+            f"“{name}” does not say of what: the whole machine is taken for 100 %, not one core"
+        )
+    return "% of the machine"
+
+
+#: A little above 100, for rounding.
+_WHOLE_MACHINE = 101.0
+_SAYS_OF_WHAT = re.compile(r"machine|system|total|overall|\ball\b|host|gesamt")
 
 
 def _several_named_after_variants(
@@ -256,8 +286,9 @@ def _only_times_that_climb(
         steps = steps[np.isfinite(steps)]
         if len(steps) > 3 and (steps < 0).mean() > _MOST_BACK:
             doubts.append(f"“{found[place].name}” goes back again and again: it is no time of rows")
-            unit = found[place].unit if found[place].unit in TIME_UNITS else ""
-            return renamed(found, place, OTHER, unit)
+            if found[place].unit in WRITTEN:
+                return renamed(found, place, SKIP)
+            return renamed(found, place, OTHER, found[place].unit)
     return found
 
 

@@ -8,7 +8,10 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from yardstick_core.formats.converting.json_tables import flat
+from yardstick_core.formats.guessing.column_values import places_of, renamed
 from yardstick_core.formats.guessing.columns import columns_of
 from yardstick_core.formats.guessing.layout import decimal_of, heading_of, separator_of, usual_width
 from yardstick_core.formats.guessing.naming import names_runs, number_repeats, role_of, sums_up
@@ -16,10 +19,13 @@ from yardstick_core.formats.guessing.result_rows import are_timings
 from yardstick_core.formats.mapping import (
     EACH_A_RUN,
     MARKER,
+    MEMORY,
     MOMENTS,
     MOST_COLUMNS,
     OF_ONE_RUN,
     OTHER,
+    PROCESSOR,
+    RATE,
     RUNS,
     SKIP,
     VARIANT,
@@ -183,6 +189,7 @@ def _mapping(
             counts[place] = [re.sub(r"\D+", "", cell) for cell in cells]
             columns[place] = counts[place]
     found, frames = columns_of(named, columns, decimal, doubts)
+    found = _readable(found, columns, decimal, doubts)
     found = [
         replace(one, role=SKIP, unit="") if place in counts and one.role == OTHER else one
         for place, one in enumerate(found)
@@ -196,10 +203,18 @@ def _mapping(
     )  # fmt: skip
 
 
-def _are_numbered(cells: list[str]) -> bool:
-    """Whether cells are words with the number of their row: `Run 1`, `Run 2`."""
-    told = [cell for cell in cells if not sums_up(cell)]
-    return bool(told) and re.search(r"[^\W\d_]", told[0]) is not None and number_repeats(told)
+def _readable(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column]:
+    """Columns of numbers whose cells hold none are left out, so that no row breaks for them."""
+    for place in places_of(found, OTHER, RATE, MEMORY, PROCESSOR):
+        cells = columns[place]
+        filled = sum(bool(cell.strip()) for cell in cells)
+        read = int(np.isfinite(numbers(cells, decimal, found[place].unit)).sum())
+        if 2 * read < filled:
+            doubts.append(f"“{found[place].name}” holds no plain numbers, and is left out")
+            found = renamed(found, place, SKIP)
+    return found
 
 
 def _names_runs(column: Column) -> bool:

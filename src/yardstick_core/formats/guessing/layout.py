@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -44,8 +45,18 @@ def separator_of(lines: Sequence[str]) -> str:
 
 
 def usual_width(rows: Sequence[Sequence[str]]) -> int:
-    widths = [len(row) for row in rows if row]
-    return max(set(widths), key=widths.count, default=0)
+    """How many values most rows hold; of two widths as frequent that with more numbers in it."""
+    widths = Counter(len(row) for row in rows if row)
+    most = max(widths.values(), default=0)
+    usual = [width for width, count in widths.items() if count == most]
+    if len(usual) == 1:
+        return usual[0]
+
+    def in_numbers(width: int) -> int:
+        some = [row for row in rows[:100] if len(row) == width]
+        return sum(int(np.isfinite(numbers(row)).sum()) for row in some)
+
+    return max(usual, key=in_numbers, default=0)
 
 
 _MARKED = r"[+-]?\d+{mark}\d+(?:[eE][+-]?\d+)?(?:\s?(?:%|[^\W\d_]{{1,12}}))?"
@@ -99,6 +110,8 @@ def heading_of(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Headi
     best, names_at, names = -1.0, -1, []
     for place in range(min(first, len(rows))):
         cells = _named_cells(rows[place], width)
+        if len(cells) == width - 1 > 1 and first < len(rows):
+            cells = _with_nameless(cells, rows[first], decimal)
         filled = [cell for cell in cells if cell]
         if len(cells) == width > 2 and filled[1:] and np.isfinite(clocks(cells[:1])).all():
             cells = ["time", *cells[1:]]  # a tool that begins each line with the time of day
@@ -117,6 +130,20 @@ def heading_of(rows: Sequence[Sequence[str]], decimal: str, width: int) -> Headi
     if len(below) == width and _is_units(below):
         return Heading(names_at + 2, 2, names, [cell.strip("[]()- ") for cell in below])
     return Heading(names_at + 1, 1, names)
+
+
+def _with_nameless(names: list[str], values: Sequence[str], decimal: str) -> list[str]:
+    """Names of one column fewer than there are values: of day and time of day, or of words that
+    each row begins with.
+    """
+    if len(values) != len(names) + 1:
+        return names
+    told = _is_value([cell.strip() for cell in values], decimal)
+    days, times = np.isfinite(dates(values)), np.isfinite(clocks(values))
+    for place in range(len(names)):
+        if days[place] and times[place + 1] and ":" not in values[place]:
+            return [*names[: place + 1], f"{names[place]} time of day", *names[place + 1 :]]
+    return ["row", *names] if not told[0] and told[1:].all() else names
 
 
 #: What begins a line that says something about the file.

@@ -21,10 +21,16 @@ LONGEST_NAME = 200
 _TIME_UNIT = re.compile(r"[\[(]\s*(?:[mnu\u00b5\u03bc]?s(?:ec)?)\s*[\])]")
 
 
+#: How long a command took, whatever else its name says, and what it used of the processor.
+_WALL_CLOCK = re.compile(r"\bwall ?clock\b")
+_TIME_USED = re.compile(r"(?:user|sys(?:tem)?|cpu|kernel)(?: mode)? time\b")
+
+
 #: What is measured besides: such a name may hold `cpu`, `hz` or `memory` and is none of those.
 _BESIDES = re.compile(
     r"\b(?:temp|temperatures?|power|watts?|volt(?:s|age)?|fan|rpm|energy|joules?|gpu|vram|swap"
-    r"|free|avail(?:able)?|freq(?:uency)?|[kmg]hz|core clock|clock (?:speed|rate))\b"
+    r"|free|mem(?:ory)? ?total|avail(?:able)?"
+    r"|freq(?:uency)?|[kmg]hz|core clock|clock (?:speed|rate))\b"
 )
 
 
@@ -77,9 +83,13 @@ def role_of(name: str) -> str:
     words = words_of(name)
     if words in ("frame", "frames") and _TIME_UNIT.search(name.lower()):
         return "frame time"
+    if _WALL_CLOCK.search(name.lower()):
+        return "duration"
     role = next((role for role, pattern in _patterns() if pattern.search(words)), "")
     if role == "frame time" and _PART_OF_A_FRAME.search(words):
         return ""  # how long one part of it took, or what many of them come to
+    if role == "time" and _TIME_USED.match(words):
+        return ""
     if role in ("time", "memory") and is_action(name):
         return ""  # `launch time`: how long that took, and not when it was
     return "" if role in ("rate", "processor", "memory", "time") and of_others(name) else role
@@ -91,8 +101,18 @@ def of_others(name: str) -> bool:
     >>> of_others("cpu_temp"), of_others("GPU memory (MB)"), of_others("memory")
     (True, True, False)
     """
-    words = re.sub(r"[\s_\-.:/()\[\]]+", " ", name[:LONGEST_NAME].lower())
+    apart = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name[:LONGEST_NAME])
+    words = re.sub(r"[\s_\-.:/()\[\]]+", " ", apart.lower())
     return bool(_BESIDES.search(words))
+
+
+def names_resident(name: str) -> bool:
+    """Whether memory is called as systems call that of a process.
+
+    >>> names_resident("RSS"), names_resident("memory")
+    (True, False)
+    """
+    return words_of(name) in ("rss", "res", "rsz", "vm rss", "vmrss")
 
 
 def sums_up(text: str) -> bool:

@@ -17,7 +17,7 @@ from yardstick_core.formats.guessing.column_values import (
     seconds_of,
 )
 from yardstick_core.formats.guessing.event_rows import FEWEST_FRAMES, LONGER_THAN_FRAMES_S, middle_s
-from yardstick_core.formats.guessing.naming import is_action, names_runs, stem_of
+from yardstick_core.formats.guessing.naming import is_action, names_runs, stem_of, words_of
 from yardstick_core.formats.mapping import (
     BEGIN,
     CLOCK,
@@ -105,12 +105,22 @@ def are_all_told_apart(cells: list[str], decimal: str) -> bool:
     return words and all(texts) and len(set(texts)) == len(texts)
 
 
+def of_command(found: list[Column]) -> bool:
+    """Whether rows say what a system says of a command: `real` and `user`, or a wall clock."""
+    named = {words_of(column.name) for column in found}
+    return {"real", "user"} <= named or any("wall clock" in one.name.lower() for one in found)
+
+
 def long_durations(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
-    """Columns named as durations in a table without names of variants, longer than frames are."""
+    """Columns named as durations in a table without names of variants, longer than frames are.
+
+    What a system says of a command is of no frame however short it is.
+    """
+    command = of_command(found)
     return [
         place
         for place in places_of(found, DURATION)
-        if middle_s(found[place], columns[place], decimal) > LONGER_THAN_FRAMES_S
+        if (command or middle_s(found[place], columns[place], decimal) > LONGER_THAN_FRAMES_S)
         and not (
             len(columns[0]) >= FEWEST_FRAMES
             and climbs(seconds_of(found[place], columns[place], decimal))

@@ -35,6 +35,7 @@ from yardstick_core.formats.guessing.result_columns import (
     has_nothing_but_counts,
     long_durations,
     named_after_actions,
+    of_command,
     repeats_of,
     stem_of_column,
     timed_actions,
@@ -56,6 +57,7 @@ from yardstick_core.formats.mapping import (
     TIME_UNITS,
     UNITS,
     VARIANT,
+    WRITTEN,
     Column,
 )
 from yardstick_core.formats.values import dates, numbers
@@ -64,10 +66,30 @@ from yardstick_core.formats.values import dates, numbers
 def as_results(
     found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
 ) -> list[Column]:
-    """A short table of results: of variants named in a column, or of one variant a column."""
+    """A short table of results: of variants named in a column, or of one variant a column.
+
+    What is told in another unit than one of time is no result of it.
+    """
+    held = [
+        place for place in places_of(found, OTHER)
+        if found[place].unit and found[place].unit not in (*TIME_UNITS, *WRITTEN)
+    ]  # fmt: skip
+    apart = found
+    for place in held:
+        apart = renamed(apart, place, MEMORY, found[place].unit)
+    done = _as_results(apart, columns, decimal, doubts)
+    for place in held:
+        if done[place].role == MEMORY:
+            done = renamed(done, place, OTHER, found[place].unit)
+    return done
+
+
+def _as_results(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column]:
     rows = len(columns[0]) if columns else 0
     others = places_of(found, FRAME_TIME, RATE)
-    if not places_of(found, VARIANT):
+    if not places_of(found, VARIANT) and not of_command(found):
         others += places_of(found, PROCESSOR)
     if not 0 < rows < MOST_ROWS or others or are_numbered_frames(found, columns, decimal):
         return [_undone(column) for column in found]
@@ -214,6 +236,7 @@ def _results(
     meters = [place for place in places_of(found, MEMORY, PROCESSOR) if place not in amounts]
     if meters:
         names = " and ".join(f"“{found[place].name}”" for place in meters)
+        names = names if len(meters) <= _FEW_NAMES else f"{len(meters)} columns"
         doubts.append(f"{names} left out: of results only how long they took is read")
     guessed: dict[str, list[str]] = {}
     for place, column in enumerate(found):
