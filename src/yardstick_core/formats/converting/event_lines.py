@@ -38,6 +38,8 @@ _EDGE = re.compile(
     rf"|(?P<name>.+?)[\s:,=>._-]+(?:(?:{_BEGAN})|(?P<over>{_DONE}))[\s.!]*",
     re.IGNORECASE,
 )
+#: What began or was done is not named.
+_BARE_EDGE = re.compile(rf"(?:(?:{_BEGAN})|(?P<over>{_DONE}))[\s.!:]*", re.IGNORECASE)
 _TOOK = re.compile(
     r"(?P<name>.+?)[\s:,=>-]+(?:(?:(?:done|finished|completed|ready|loaded) )?(?:took|in|after)"
     r"|duration|elapsed(?: time)?|time)?[\s:=(]*(?P<value>\d+(?:[.,]\d+)?)\s?"
@@ -92,6 +94,13 @@ def paired(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
     edges = 0
     for when, text in zip(whens, texts, strict=True):
         found = _EDGE.fullmatch(text)
+        if bare := _BARE_EDGE.fullmatch(text):
+            edges += 1
+            if not bare["over"]:
+                begun[""] = when
+            elif first := begun.pop("", ""):
+                rows.append({"begin": first, "end": when})
+            continue
         if not found and (waiting := _GOING_ON.fullmatch(text)):
             begun[waiting[1].lower()] = when
             edges += 1

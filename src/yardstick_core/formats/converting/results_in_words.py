@@ -28,7 +28,7 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     if len(lines) > MOST_BY_HAND:
         return None
     for some in (lines, lines[1:]):  # the first may say what all of it is about
-        if found := _numbered_runs(some) or _results_in_words(some):
+        if found := _numbered_runs(some) or _results_in_words(some) or _runs_of_one(some):
             return found
     return None
 
@@ -82,7 +82,25 @@ def _numbered_runs(lines: list[str]) -> list[dict[str, Any]] | None:
     stems = Counter(stem for stem, _, _ in rows)
     if len(stems) < 2 or min(stems.values()) < 2:
         return None
-    return [{HEADING: stem, f"duration [{unit}]": value} for stem, value, unit in rows]
+    return _named_rows(rows)
+
+
+def _named_rows(said: list[tuple[str, str, str]]) -> list[dict[str, Any]]:
+    """Rows of what is said of each run, its duration and unit: of a variant, and of what was timed
+    where all end with that.
+    """
+    last = {label.rpartition(" ")[2] for label, _, _ in said}
+    step = last.pop() if len(last) == 1 and all(" " in label for label, _, _ in said) else ""
+    if not is_action(step):
+        return [{HEADING: label, f"duration [{unit}]": value} for label, value, unit in said]
+    return [
+        {HEADING: label.rpartition(" ")[0], STEP: step, f"duration [{unit}]": value}
+        for label, value, unit in said
+    ]
+
+
+#: What was timed in a row.
+STEP = "step"
 
 
 #: What a variant is called, and its values in a row: `4.1: 3.1, 3.0 s`, `4.2 = 3.1s 3.2s`.
@@ -180,4 +198,53 @@ def _results_in_words(lines: list[str]) -> list[dict[str, Any]] | None:
         return None
     if by_variant([dict.fromkeys(labels, "")]):
         return None  # they say what was timed, too
-    return [{HEADING: label, f"duration [{unit}]": value} for label, value, unit in rows]
+    return _named_rows(rows)
+
+
+#: How long a run took, which may begin with its number or hold it: `launch 3: 0:02.5`.
+_TOOK = re.compile(
+    r"(?P<named>[^=\d]{0,60}?(?:#?\d{1,4}(?![\d.,]|:\d)[^=\d]{0,40}?)?)"
+    r"(?<![\w.])(?:(?P<clock>\d{1,2}(?::\d\d)+(?:[.,]\d+)?)|(?P<value>\d+(?:[.,]\d+)?)\s?"
+    r"(?P<unit>[A-Za-zµμ]{1,12}))[\s.!;)\]]*"
+)
+#: Words that say that something was timed, and not what.
+_OF_TIMES = re.compile(
+    r"(?:took|takes|time(?: taken)?|elapsed(?: time)?|duration|result|total(?: time)?)",
+    re.IGNORECASE,
+)
+_OVER = re.compile(r"\s*\b(?:done|finished|completed?|ready)\s*$", re.IGNORECASE)
+_FEWEST_RUNS, _MOST_RUNS = 3, 200
+
+
+def _runs_of_one(lines: list[str]) -> list[dict[str, Any]] | None:
+    """Lines of a run each, all of one variant that is not named: `run 3: 412 ms`, `launch: 2.4 s`.
+
+    Nothing but what was timed and the number of the run may stand before the duration.
+    """
+    if not _FEWEST_RUNS <= len(lines) <= _MOST_RUNS:
+        return None
+    rows: list[dict[str, Any]] = []
+    labels = set()
+    for line in lines:
+        found = None if WHEN.match(line) else _TOOK.fullmatch(line.strip(f"{ORNAMENTS} -"))
+        unit = unit_of(found["unit"]) if found and found["unit"] else ""
+        if found is None or (not found["clock"] and unit not in TIME_UNITS):
+            return None
+        label = re.sub(r"#?\d+", " ", _OF_RUN.sub(" ", found["named"]))
+        label = JOINING.sub("", " ".join(label.split()).strip(f"{ORNAMENTS} -([,;→>"))
+        label = _OVER.sub("", label).strip(f"{ORNAMENTS} -([,;")
+        labels.add("" if _OF_TIMES.fullmatch(label) else label)
+        counted = re.search(r"\d", found["named"]) is not None
+        rows.append({"clock": found["clock"]} if found["clock"] else {unit: found["value"]})
+        if not label and not counted:
+            return None  # numbers alone
+    (step,) = labels if len(labels) == 1 else ("?",)
+    if step and not is_action(step):
+        return None
+    step_told = {STEP: step} if step else {}
+    return [
+        {"run": number, **step_told, "duration" if unit == "clock" else f"duration [{unit}]":
+         value.replace(",", ".")}
+        for number, row in enumerate(rows, 1)
+        for unit, value in row.items()
+    ]  # fmt: skip

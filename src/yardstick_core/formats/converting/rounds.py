@@ -88,7 +88,8 @@ def _block(
         called, value = _valued(one)
         if one[1].strip() not in valued:
             rows += [row] if row else []
-            above, row = above | {called: value}, {}
+            told = {called: value} if re.search(r"[:=\t]", one[0]) else {HEADING: one[0].strip()}
+            above, row = above | told, {}
             continue
         if called in row:
             rows.append(row)
@@ -145,7 +146,10 @@ _RUN = re.compile(r"\b(?:run|trial|attempt|try|take|pass|round)[\s_#]*\d+\)?$", 
 #: A name with several values: `Launch: 2.31 s, 2.28 s, 2.40 s`.
 #: A value is taken whole, so that no line takes longer than it is long.
 _ONE = r"(?>\d+(?:\.\d+)?(?:\s?[A-Za-z%]{1,8})?)"
-_LISTED = re.compile(rf"\s*([A-Za-z][^:=\d]{{0,60}}?)\s*[:=]\s*((?:{_ONE}[,;\s]+)+{_ONE})\s*")
+_LISTED = re.compile(
+    rf"\s*([A-Za-z][^:=\d\s]{{0,60}}(?: [^:=\d\s]{{1,60}}){{0,5}})(?:\s*[:=]\s*|\s{{2,}})"
+    rf"((?:{_ONE}[,;/|\s]+)+{_ONE})\s*"
+)
 
 
 def _unlisted(lines: list[str]) -> list[str]:

@@ -29,6 +29,8 @@ _NUMBER = re.compile(r"(?<![\w.\-])[+-]?\d+(?:[.,]\d+)?(?![\w.]*\d)")
 _PARTED = re.compile(r"[:,;=()\[\]{}|<>]")
 _TELLS = re.compile(r"[A-Za-z]{2}")
 _UNIT = re.compile(r"\s?([A-Za-zµμ%]+)")
+_PART = re.compile(r"\s?\(([A-Za-z][A-Za-z ]{1,20})\)")
+_AFTER = re.compile(r"(?:in|after)", re.IGNORECASE)
 #: What parts the numbers of a list, and a word behind a number that is what it counts.
 _LISTS = re.compile(r"\s*[,/]\s*")
 _FOLLOWS = re.compile(r" ([A-Za-z]{3,20})(?=[,;]|$)")
@@ -108,22 +110,31 @@ def _names(line: str) -> list[str]:
     """What each number of a line is called: the words before it, and its unit."""
     _, rest = _parted(line)
     names: list[str] = []
-    end, base = 0, ""
+    end, base, first = 0, "", ""
     for found in _NUMBER.finditer(rest):
         before = _PARTED.split(rest[end : found.start()].strip().rstrip(":= "))[-1]
-        words = " ".join(before.split()[-3:]).strip("- ")
+        words = " ".join(before.split()[-3:]).strip("- +")
         follows = _FOLLOWS.match(rest, found.end())
         if not words and follows and not unit_of(follows[1]):
             words = follows[1]
         if not words and _TELLS.search(base) and _LISTS.fullmatch(rest, end, found.start()):
             words = base  # `load: 0.5, 0.6, 0.7`
-        words = base = words or "value"
+        if not words and first and "=" in rest[end : found.start()]:
+            words = first  # `start 2 s (kernel) + 3 s (rest) = 5 s`
         words = JOINING.sub("", words) or words
+        if _AFTER.fullmatch(words):
+            words = f"{names[-1]} took" if names and _TELLS.search(names[-1]) else "took"
+        first = first or words
         unit = _UNIT.match(rest, found.end())
         end = found.end()
         if unit and unit_of(unit[1]):
-            told = f"{words} [{unit[1]}]" if unit_of(unit[1]) != "fps" else unit[1]
-            words, end = told, unit.end()
+            end = unit.end()
+            part = _PART.match(rest, end)
+            words = f"{first} {part[1]}".strip() if part else words
+            end = part.end() if part else end
+        words = base = words or "value"
+        if unit and unit_of(unit[1]):
+            words = f"{words} [{unit[1]}]" if unit_of(unit[1]) != "fps" else unit[1]
         name, again = words[:LONGEST_NAME], 2
         while name in names or name == "time":
             name, again = f"{words} {again}", again + 1

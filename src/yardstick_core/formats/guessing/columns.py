@@ -130,10 +130,26 @@ def _frames_of(
             "no column was found that says when: choose which one does, or how far apart rows are"
         )
     enough = bool(columns) and len(columns[0]) >= FEWEST_FRAMES
-    if not frames and enough and roles <= {TIME, SKIP, MARKER, VARIANT} and TIME in roles:
+    bare = enough and roles <= {TIME, SKIP, MARKER, VARIANT} and TIME in roles
+    if not frames and bare and _may_be_frames(found, columns, decimal):
         frames = TIME
         doubts.append("only times were found: each row is taken for a frame shown at its time")
     return found, frames
+
+
+def _may_be_frames(found: list[Column], columns: list[list[str]], decimal: str) -> bool:
+    """Whether rows follow one another as frames do, and tell nothing else that changes: no tale."""
+    told = [place for place in places_of(found, SKIP) if len(set(columns[place])) > _FEW_MARKERS]
+    time = places_of(found, TIME)[0]
+    at = seconds_of(found[time], columns[time], decimal)
+    steps = np.diff(at[np.isfinite(at)]) * TIME_UNITS.get(found[time].unit, 1e9) / 1e9
+    slow = len(steps) and float(np.median(steps)) > _SLOWEST_FRAMES_S
+    return not slow and not any(
+        re.search(r"[^\W\d_]{2}", cell) for place in told for cell in columns[place][:20]
+    )
+
+
+_SLOWEST_FRAMES_S = 1.0
 
 
 def _marker_by_values(

@@ -114,9 +114,14 @@ def of_command(found: list[Column]) -> bool:
 def long_durations(found: list[Column], columns: list[list[str]], decimal: str) -> list[int]:
     """Columns named as durations in a table without names of variants, longer than frames are.
 
-    What a system says of a command is of no frame however short it is.
+    What a system says of a command, what runs are numbered beside, and what is too little for a
+    record of frames is none of frames, however short it is.
     """
-    command = of_command(found)
+    command = (
+        of_command(found)
+        or len(columns[0]) < FEWEST_FRAMES
+        or any(names_runs(column.name) for column in found)
+    )
     return [
         place
         for place in places_of(found, DURATION)
