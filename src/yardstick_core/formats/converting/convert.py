@@ -93,7 +93,8 @@ def converted(path: Path) -> str:
         return ""
     if start.startswith(b"{"):
         return _of_json_lines(path)
-    return ("" if start.startswith(b'"') else _of_words(path, head)) or _reshaped(path)
+    of_words = "" if start.startswith(b'"') else _of_words(path, head)
+    return of_words or _reshaped(path) or _of_underlined(path, head)
 
 
 def _of_literal(path: Path) -> str:
@@ -167,12 +168,6 @@ def _of_words(path: Path, head: bytes) -> str:
     if _STAMPED.search(head) and (again := blocks.rows_of(_text_of(path).splitlines())):
         _replace(path, _csv(again))
         return "tables again and again"
-    if _UNDERLINED.search(head) and (
-        table := documents.underlined_table(_text_of(path).splitlines())
-    ):
-        _replace(path, _csv(table))
-        _reshaped(path)
-        return "ruled table"
     ruled, telling = _RULED.search(head), _TELLING.search(head)
     if not (ruled or telling or _LISTED.search(head) or _ALONE.search(head)):
         return ""
@@ -204,6 +199,16 @@ def _of_words(path: Path, head: bytes) -> str:
         _replace(path, _lines(apart_from_units(fields)))
         return "names with their values"
     return ""
+
+
+def _of_underlined(path: Path, head: bytes) -> str:
+    """Put rows in place of a table whose names are underlined each."""
+    if b"\0" in head or not _UNDERLINED.search(head):
+        return ""
+    table = documents.underlined_table(_text_of(path).splitlines())
+    if table:
+        _replace(path, _csv(table))
+    return "ruled table" if table else ""
 
 
 #: A line by itself above a blank one: what all below it is about.
