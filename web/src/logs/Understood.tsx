@@ -19,6 +19,12 @@ const ROLES: { role: LogColumn["role"]; name: string }[] = [
   { role: "variant", name: "variant" },
 ];
 /** With one of these rows are somewhere in time. */
+/** Whether rows are timings: of them a marker says what was timed. */
+function areTimings(roles: LogColumn["role"][]): boolean {
+  const eachTook = roles.includes("duration") && !roles.includes("time");
+  return eachTook || roles.includes("begin") || roles.includes("end");
+}
+
 const SAY_WHEN = new Set<LogColumn["role"]>(["time", "frame time", "begin", "end", "duration"]);
 
 const SEPARATORS = [
@@ -40,6 +46,7 @@ export function Understood(props: {
   const mappings = useMappings();
   const units = mappings.data?.units ?? {};
   const roles = mapping.columns.map((column) => column.role);
+  const timings = areTimings(roles);
   const fitting = (mappings.data?.kept ?? []).filter((kept) => fits(kept.mapping, mapping));
   const column = (place: number, to: Partial<LogColumn>) =>
     change({
@@ -133,7 +140,7 @@ export function Understood(props: {
             s
           </label>
         )}
-        {roles.includes("marker") && (
+        {roles.includes("marker") && !timings && (
           <label>
             markers are{" "}
             <select
@@ -223,7 +230,7 @@ export function Understood(props: {
                   >
                     {ROLES.map(({ role, name }) => (
                       <option key={role} value={role}>
-                        {name}
+                        {role === "marker" && timings ? "what was timed" : name}
                       </option>
                     ))}
                   </select>
