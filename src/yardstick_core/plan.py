@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from yardstick_core.compare.difference import FUTILITY, Difference
 from yardstick_core.compare.estimate import NO_EVENTS
+from yardstick_core.compare.rows import Row, qualified_label
 from yardstick_core.compare.verdict import OPEN
 from yardstick_core.record import CHECK, FILMED, ROUND
 
@@ -247,13 +248,7 @@ def _reason(plan: Plan, look: int, judgement: Judgement) -> str:
     last = look == plan.looks[-1]
     if plan.stop == FIXED:
         return f"all {plan.rounds} rounds of the plan are done"
-    main = [
-        (row, difference)
-        for row in judgement.rows
-        if row.metric.primary and row.metric.judged
-        for difference in row.differences
-        if difference is not None
-    ]
+    main = _main_differences(judgement)
     if not main:
         return f"no main metric has readings of both sides after {look} rounds" if last else ""
     held = [difference for _, difference in main if difference.verdict_withheld]
@@ -276,8 +271,29 @@ def _reason(plan: Plan, look: int, judgement: Judgement) -> str:
         futile = futility([d.undecided for d in unsettled])
         if futile:
             return f"after {look} rounds {_main_metrics(len(unsettled))} open: {futile}"
-        left = f"{_main_metrics(len(unsettled))} still open"
+        names = " and ".join(still_open(judgement)[:_MOST_NAMED])
+        left = f"{_main_metrics(len(unsettled))} still open: {names}"
     return f"the cap of {plan.cap} rounds is reached; {left}" if last else ""
+
+
+def _main_differences(judgement: Judgement) -> list[tuple[Row, Difference]]:
+    return [
+        (row, difference)
+        for row in judgement.rows
+        if row.metric.primary and row.metric.judged
+        for difference in row.differences
+        if difference is not None
+    ]
+
+
+#: More names would hide that the plan has ended.
+_MOST_NAMED = 3
+
+
+def still_open(judgement: Judgement) -> list[str]:
+    """Names of the main metrics that are not settled between any two variants."""
+    names = (qualified_label(row) for row, d in _main_differences(judgement) if is_unsettled(d))
+    return list(dict.fromkeys(names))
 
 
 def _main_metrics(number: int) -> str:

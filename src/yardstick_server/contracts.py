@@ -947,6 +947,7 @@ class Look(TypedDict):
     rounds: int
     open: int
     of: int
+    names: NotRequired[Sequence[str]]
     at: datetime | str
 
 

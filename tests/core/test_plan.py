@@ -11,7 +11,14 @@ from core.test_decision import near
 from yardstick_core.compare.intervals import paired
 from yardstick_core.compare.study import judge
 from yardstick_core.compare.verdict import decide, never_decides
-from yardstick_core.plan import LOOK_ALPHA, UNPLANNED_LOOK_ALPHA, Plan, next_step, round_order
+from yardstick_core.plan import (
+    LOOK_ALPHA,
+    UNPLANNED_LOOK_ALPHA,
+    Plan,
+    next_step,
+    round_order,
+    still_open,
+)
 
 CLEAR = [{(OPEN, "duration"): near(2, 12, 1)}, {(OPEN, "duration"): near(1, 12, 2)}]
 NOISY = [
@@ -60,9 +67,10 @@ def test_it_goes_on_while_something_is_open_and_stops_at_the_cap():
     open_study = judged(NOISY, alpha=LOOK_ALPHA)
     assert open_study.rows[0].differences[1].verdict == "open"
     assert next_step(Plan(), 12, open_study).rounds == 8
-    assert "the cap of 12 rounds is reached; 1 main metric is still open" in (
-        next_step(Plan(cap=12), 12, open_study).reason
-    )
+    assert still_open(open_study) == ["open"]
+    assert still_open(judged(CLEAR)) == []
+    reason = next_step(Plan(cap=12), 12, open_study).reason
+    assert reason == "the cap of 12 rounds is reached; 1 main metric is still open: open"
 
 
 RATE = (SCROLL, "average_rate")

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from yardstick_core.compare.study import Judgement
-from yardstick_core.plan import background_cpu_limit, is_unsettled, next_step
+from yardstick_core.plan import background_cpu_limit, is_unsettled, next_step, still_open
 from yardstick_server.inventory.models import rig_of
 from yardstick_server.runs.models import Run
 from yardstick_server.runs.queue import end_early
@@ -15,6 +15,8 @@ from yardstick_server.studies.models import Study, StudyPlan
 
 #: After so many times in a row that a variant could not be started, more rounds make no sense.
 MOST_FAILED_STARTS = 2
+#: So many main metrics that a look left open are named.
+MOST_NAMES = 40
 #: After so many repeats of a disturbed run the machine is not fit to measure.
 MOST_REPEATS = 3
 
@@ -123,6 +125,7 @@ def _look(done: int, judgement: Judgement) -> dict[str, object]:
         "rounds": done,
         "open": sum(map(is_unsettled, main)),
         "of": len(main),
+        "names": still_open(judgement)[:MOST_NAMES],
         "at": timezone.now().isoformat(),
     }
 

@@ -5285,6 +5285,8 @@ export interface components {
             /** @description main differences still open */
             open: number;
             of: number;
+            /** @description main metrics still open */
+            names?: string[];
             /** Format: date-time */
             at: string;
         };

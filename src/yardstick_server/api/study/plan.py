@@ -50,6 +50,9 @@ class LookSerializer(serializers.Serializer):
     rounds = serializers.IntegerField()
     open = serializers.IntegerField(help_text="main differences still open")
     of = serializers.IntegerField()
+    names = serializers.ListField(
+        child=serializers.CharField(), default=list, help_text="main metrics still open"
+    )
     at = serializers.DateTimeField()
 
 

@@ -32,13 +32,23 @@ function standing(plan: Plan): string {
     const next = plan.looks_at.find((look) => look > plan.rounds_done);
     return plan.stop === "fixed"
       ? `The plan runs: ${plan.rounds_done} of ${plan.rounds} rounds are done.`
-      : `The plan runs: ${count(plan.rounds_done, "round")} done, it looks next after ${next ?? plan.cap}.`;
+      : `The plan runs: ${count(plan.rounds_done, "round")} done, it looks next after ${next ?? plan.cap}.${leftOpen(plan)}`;
   }
   if (plan.state === "ended") return `The plan has ended: ${plan.reason}.`;
   if (plan.state === "stopped") return "The plan was stopped by hand. Start it to go on.";
   return plan.rounds_done
     ? "Rounds were measured by hand; the plan has not been started."
     : "The plan has not been started.";
+}
+
+const MOST_NAMED = 3;
+
+/** What the last look left open, for which the plan goes on. */
+function leftOpen(plan: Plan): string {
+  const names = plan.looks.at(-1)?.names ?? [];
+  if (!names.length) return "";
+  const more = names.length > MOST_NAMED ? ` and ${names.length - MOST_NAMED} more` : "";
+  return ` Not decided yet: ${names.slice(0, MOST_NAMED).join(", ")}${more}.`;
 }
 
 const WIDTH = 820;
@@ -94,9 +104,13 @@ function RoundsRule(props: { plan: Plan }) {
 }
 
 /** That others take more of the rig than a run may be disturbed by, before time is lost on it. */
-function TooBusy(props: { plan: Plan }) {
+function TooBusy(props: { study: Study; plan: Plan }) {
   const { background_cpu_share: share, background_cpu_limit: limit, state } = props.plan;
   if (share === null || share <= limit || state === "ended") return null;
+  const ended = props.study.runs.filter((run) => run.ended && run.state === "read");
+  const last = ended.reduce((a, b) => ((a?.ended ?? "") > (b.ended ?? "") ? a : b), ended[0]);
+  // what took the rig when it was idle last does so no more
+  if (state === "running" && last && last.outcome !== "disturbed") return null;
   return (
     <p role="status" className="text-behind">
       Other programs take {share} % of this rig while nothing is measured: as long as they do, every
@@ -210,7 +224,7 @@ function PlanWords(props: { study: Study; plan: Plan }) {
         Film one more run of each
       </label>
       , to show and to race; it is in no comparison.
-      <TooBusy plan={plan} />
+      <TooBusy study={props.study} plan={plan} />
       <p className="text-[12px] leading-5 text-ink-2">
         Before each run, not measured: {plan.before_each_run.join(" ")}
       </p>
