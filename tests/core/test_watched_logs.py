@@ -1,9 +1,12 @@
 """What tools that watch a system print, kept by whoever ran them in a loop: read, or doubted."""
 
+from itertools import product
+
 import numpy as np
 import pytest
 from test_foreign_logs import brought
 
+from yardstick_core.formats.converting import blocks
 from yardstick_core.formats.guessing.guess import propose
 from yardstick_core.formats.log import LogReader
 from yardstick_core.formats.values import dates
@@ -90,6 +93,15 @@ def test_tables_again_and_again_are_one_with_the_time_above_each(tmp_path):
     assert at.tolist() == [n * 10**9 for n in range(6)]
     assert resident.tolist() == [(90496 + 1000 * n) * 1024 for n in range(6)]
     assert "“%CPU” does not say of what" in doubts
+
+
+def test_many_lines_of_words_that_come_again_are_looked_for_a_few_times_only(monkeypatch):
+    looked = []
+    monkeypatch.setattr(blocks, "_below", lambda lines, names: looked.append(names))
+    told = enumerate(product("abcdefgh", "xyz"))
+    tale = [line for n, (a, b) in told for line in (f"{a} said {b}", f"7 {n} picks")]
+    blocks.rows_of(["10:00:01", *tale, "10:00:02", *tale])
+    assert 0 < len(looked) <= blocks.MOST_HEADS
 
 
 def test_more_than_all_is_percent_of_one_core(tmp_path):
