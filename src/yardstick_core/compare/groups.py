@@ -67,7 +67,7 @@ def traits(
     """What may part the runs of one side, in the order taken: order in a round, time, rig.
 
     Runs are numbered in the order taken; `others` are those of the side it is compared with.
-    """  # fmt: skip
+    """
     partners = dict(zip(their_rounds, others, strict=True))
     first = [_before(run, partners.get(at)) for run, at in zip(runs, rounds, strict=True)]
     count = len(runs)

@@ -117,7 +117,7 @@ def long_durations(found: list[Column], columns: list[list[str]], decimal: str) 
     What a system says of a command, what runs are numbered beside, and what is too little for a
     record of frames is none of frames, however short it is.
     """
-    command = (
+    of_no_frames = (
         of_command(found)
         or len(columns[0]) < FEWEST_FRAMES
         or any(names_runs(column.name) for column in found)
@@ -125,7 +125,7 @@ def long_durations(found: list[Column], columns: list[list[str]], decimal: str) 
     return [
         place
         for place in places_of(found, DURATION)
-        if (command or middle_s(found[place], columns[place], decimal) > LONGER_THAN_FRAMES_S)
+        if (of_no_frames or middle_s(found[place], columns[place], decimal) > LONGER_THAN_FRAMES_S)
         and not (
             len(columns[0]) >= FEWEST_FRAMES
             and climbs(seconds_of(found[place], columns[place], decimal))

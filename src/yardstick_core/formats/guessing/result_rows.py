@@ -74,7 +74,7 @@ def as_results(
         place for place in places_of(found, OTHER)
         if found[place].unit and found[place].unit not in (*TIME_UNITS, *WRITTEN)
     ]  # fmt: skip
-    apart = found
+    apart = found  # a meter, as memory is, stands beside results and is none
     for place in held:
         apart = renamed(apart, place, MEMORY, found[place].unit)
     done = _as_results(apart, columns, decimal, doubts)
