@@ -124,6 +124,7 @@ class LogReader:
         self.source, self.mapping, self.summary = source, mapping, Summary()
         self._streams = streams_of(mapping)
         self._origin: float | None = None
+        self._base: float | None = None
         self._last_ns = self._last_time = -1
         self._sum_ns = 0.0
         self._rows = 0
@@ -287,6 +288,13 @@ class LogReader:
             return self._clock.on_one_clock(some.numbers[place], self.mapping.columns[place].unit)
 
         starts, ends, took = map(told, (BEGIN, END, DURATION))
+        if took is not None and (starts is None or ends is None):
+            # instants since 1970 are so large that a duration taken from one loses its last digits
+            known = starts if starts is not None else ends
+            assert known is not None
+            finite = known[np.isfinite(known)]
+            self._base = float(finite[0]) if self._base is None and len(finite) else self._base
+            known -= self._base or 0.0
         if starts is None:
             assert ends is not None
             assert took is not None

@@ -18,6 +18,7 @@ from typing import Any
 from yardstick_core.formats.converting import (
     blocks,
     documents,
+    mixed_log,
     records,
     results_in_words,
     sentences,
@@ -29,7 +30,7 @@ from yardstick_core.formats.converting.reshaping import rows as reshaped
 from yardstick_core.formats.converting.reshaping.events import events_of
 from yardstick_core.formats.converting.reshaping.results import by_variant, under_headings
 from yardstick_core.formats.converting.reshaping.table import LOOKED_AT
-from yardstick_core.formats.converting.sentences import FEWEST_LINES
+from yardstick_core.formats.converting.sentences import FEWEST_LINES, LONGEST_LINE
 from yardstick_core.formats.guessing.naming import is_action, role_of
 from yardstick_core.formats.source import NotALog, encoding_of
 from yardstick_core.formats.values import numbers, unit_in_cells
@@ -50,6 +51,7 @@ WHAT_IS_READ = {
     "names with their values": "rows were made of names with their values, one of each line",
     "tables again and again": "one table was made of those in the text, with the time above each",
     "sentences": "rows were made of what the lines say: look whether they are all there",
+    "lines among others": "only lines that say how long something took are read, and no others",
     "lists": "rows were made of lists of numbers, one of each number",
     "events": "rows were made of what is said to have begun and to be done",
     "table of another shape": "the table was laid out anew: a row is one run, or one frame",
@@ -67,9 +69,9 @@ def converted(path: Path) -> str:
         _replace(path, _of_sheet(path))
         _reshaped(path)
         return "spreadsheet"
-    if b"\r" in head and b"\n" not in head and path.stat().st_size <= MOST_BYTES:
-        path.write_bytes(path.read_bytes().replace(b"\r", b"\n"))
-        head = head.replace(b"\r", b"\n")
+    if path.stat().st_size <= MOST_BYTES and (plain := _plain(path, head)) is not None:
+        path.write_bytes(plain)
+        head = plain[: len(head)]
     start = head.removeprefix(b"\xef\xbb\xbf").lstrip()
     if start.startswith(b"[") or (start.startswith(b"{") and not _is_json_lines(path)):
         rows = _of_document(path)
@@ -95,6 +97,24 @@ def converted(path: Path) -> str:
         return _of_json_lines(path)
     of_words = "" if start.startswith(b'"') else _of_words(path, head)
     return of_words or _reshaped(path) or _of_underlined(path, head)
+
+
+#: What tells a terminal how to show text.
+_FOR_TERMINALS = re.compile(
+    rb"\x1b(?:\[[0-?]*[ -/]*[@-~]|\][^\x07\x1b]*(?:\x07|\x1b\\)?|[@-Z\\^_=>78])|[\x07\x0f]"
+)
+
+
+def _plain(path: Path, head: bytes) -> bytes | None:
+    """Text as a terminal shows it, each state of a line that was written over in a line of its own;
+    None for text that needs none of it.
+    """
+    if b"\x1b" in head:
+        shown = _FOR_TERMINALS.sub(b"", path.read_bytes()).replace(b"\r\n", b"\n")
+        return shown.replace(b"\r", b"\n")
+    if b"\r" in head and b"\n" not in head:
+        return path.read_bytes().replace(b"\r", b"\n")
+    return None
 
 
 def _of_literal(path: Path) -> str:
@@ -161,10 +181,16 @@ def _of_words(path: Path, head: bytes) -> str:
         return ""
     if path.stat().st_size < _SHORT_BYTES:
         short = _text_of(path).lstrip("\ufeff")
+        if listed := results_in_words.lists_under_headings(short):
+            _replace(path, _lines(listed))
+            return "lists"
         for some in (short, _untitled(short)):
             if listed := results_in_words.value_lists(some):
                 _replace(path, _lines(_after_title(short, listed)))
                 return "lists"
+        if (laid_out := relaid.blanks_in_cells(short)) is not None:
+            _replace(path, laid_out)
+            return _reshaped(path)
     if _STAMPED.search(head) and (again := blocks.rows_of(_text_of(path).splitlines())):
         _replace(path, _csv(again))
         return "tables again and again"
@@ -174,7 +200,7 @@ def _of_words(path: Path, head: bytes) -> str:
     text = _text_of(path)
     lines = text.splitlines()
     if not ruled and _is_headed_table(lines):
-        return ""
+        return _of_some(path, lines)
     if said := results_in_words.numbers_under_headings(lines):
         _replace(path, _lines(_after_title(text, said)))
         return "sentences"
@@ -191,14 +217,25 @@ def _of_words(path: Path, head: bytes) -> str:
     if found:
         _replace(path, _lines(apart_from_units(map(flat, found))))
         return "YAML document"
-    for part in (lines, _untitled(text).splitlines()):
+    untitled = _untitled(text)
+    for part in (lines, untitled.splitlines() if untitled != text else []):
         if telling and (said := sentences.rows_of(part)):
+            if not sentences.hold_measures(said) and (of_some := _of_some(path, lines)):
+                return of_some
             _replace(path, _lines(_after_title(text, by_variant(said) or said)))
             return "sentences"
     if telling and (fields := records.rows_of(lines)):
         _replace(path, _lines(apart_from_units(fields)))
         return "names with their values"
-    return ""
+    return _of_some(path, lines) if telling else ""
+
+
+def _of_some(path: Path, lines: list[str]) -> str:
+    """Put rows in place of a log of which some lines say how long something took."""
+    some = mixed_log.rows_of([line[:LONGEST_LINE] for line in lines if line.strip()])
+    if some:
+        _replace(path, _lines(some))
+    return "lines among others" if some else ""
 
 
 def _of_underlined(path: Path, head: bytes) -> str:

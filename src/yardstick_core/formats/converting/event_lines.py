@@ -48,9 +48,14 @@ _TOOK = re.compile(
 )
 
 
+#: Where in a program a line comes from: an address, a place in its text.
+ORIGIN = re.compile(
+    r"\b0x[0-9a-fA-F]+|(?<!\S)[\w./\\-]+\.[A-Za-z]{1,4}:\d+(?::\d+)?:?(?=\s|$)"
+    r"|(?<!\S)[VDIWEF]/[\w.]{1,60}\s?\( {0,6}\d{1,9}\):"
+)
 #: The level of a line, and which part of the program it is of.
-_LEVEL = re.compile(
-    r"^[\s\[\]:|-]*(?:(?:TRACE|DEBUG|INFO|NOTICE|WARN(?:ING)?|ERROR)\b)?[\s\[\]:|-]*"
+LEVEL = re.compile(
+    r"^[\s\[\]:|-]*(?:(?:TRACE|DEBUG|INFO|NOTICE|WARN(?:ING)?|ERROR|LOG)\b)?[\s\[\]:|-]*"
     r"(?:[\w.$]+ - )?",
     re.IGNORECASE,
 )
@@ -59,6 +64,8 @@ _LEVEL = re.compile(
 def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     """A row for each thing that began and was done, or that took so long; None for other text."""
     said = [(found[1], line[found.end() :]) for line in lines if (found := WHEN.match(line))]
+    if len(said) < FEWEST:
+        said = _counted(lines)
     if len(said) < FEWEST or len(said) * 2 < sum(bool(line.strip()) for line in lines):
         return None
     texts = _told_apart([text for _, text in said])
@@ -66,9 +73,21 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     return told_in(whens, texts)
 
 
+#: A whole number before words: what a program's clock stood at.
+_COUNTED = re.compile(r"\s*(\d{1,19})(?=\s+[^\W\d_]{2})")
+
+
+def _counted(lines: list[str]) -> list[tuple[str, str]]:
+    """Lines that begin with a whole number that goes on from one to the next, without it."""
+    found = [(one[1], line[one.end() :]) for line in lines if (one := _COUNTED.match(line))]
+    counts = [int(count) for count, _ in found]
+    goes_on = len(set(counts)) > 1 and counts == sorted(counts)
+    return found if goes_on and len(found) == len(lines) else []
+
+
 def _told_apart(texts: list[str]) -> list[str]:
     """What lines say without what all of them begin with, and without the level and the process."""
-    plain = [_LEVEL.sub("", text) for text in texts]
+    plain = [LEVEL.sub("", ORIGIN.sub(" ", text)) for text in texts]
     first, last = min(plain), max(plain)
     same = next((n for n, sign in enumerate(first) if last[n : n + 1] != sign), len(first))
     common = first[:same]
@@ -115,6 +134,15 @@ def paired(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
     if len(rows) < FEWEST // 2 or 2 * len(rows) < edges * 0.6 or edges < AGREED * len(texts):
         return None
     return rows
+
+
+def edges_of(said: list[tuple[str, str]]) -> list[tuple[str, str]]:
+    """Those of some texts, each beside its time, that say that something began or was done."""
+    return [
+        (when, text)
+        for when, text in said
+        if _EDGE.fullmatch(text) or _BARE_EDGE.fullmatch(text) or _GOING_ON.fullmatch(text)
+    ]
 
 
 #: What is being done, and what has been: `opening wide.weft`, `opened wide.weft`.

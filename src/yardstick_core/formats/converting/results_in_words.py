@@ -27,12 +27,16 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     """A row for each run; None where lines say something else."""
     if len(lines) > MOST_BY_HAND:
         return None
+    if all(map(_ITEM.match, lines)):
+        lines = [_ITEM.sub("", line) for line in lines]
     for some in (lines, lines[1:]):  # the first may say what all of it is about
         if found := _numbered_runs(some) or _results_in_words(some) or _runs_of_one(some):
             return found
     return None
 
 
+#: The number of an item in a list.
+_ITEM = re.compile(r"\s*#?\d{1,3}[.)]\s+")
 #: A number by itself, which may be an item of a list.
 _BARE = re.compile(
     r"\s*(?:\d{1,3}[.)]\s+|[-*•]\s+)?(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([a-zA-Zµμ]{0,8})\s*"
@@ -57,7 +61,28 @@ def numbers_under_headings(lines: list[str]) -> list[dict[str, Any]] | None:
             value, unit = found[1].replace(",", "."), unit_of(found[2]) or "s"
             rows.append({HEADING: heading, f"duration [{unit}]": value})
     counts = Counter(row[HEADING] for row in rows)
+    short = _shortened(list(counts))
+    rows = [row | {HEADING: short[row[HEADING]]} for row in rows]
     return rows if len(counts) > 1 and min(counts.values()) > 1 else None
+
+
+def _shortened(labels: list[str]) -> dict[str, str]:
+    """Long labels without the words that all of them begin and end with, as commands do."""
+    apart = [label.split() for label in labels]
+    if len(labels) < 2 or max(map(len, labels)) <= _LONG_LABEL:
+        return dict(zip(labels, labels, strict=True))
+    fewest = min(map(len, apart))
+    first = next((n for n in range(fewest) if len({words[n] for words in apart}) > 1), 0)
+    last = next(
+        (n for n in range(fewest - first) if len({words[-1 - n] for words in apart}) > 1), 0
+    )
+    own = [" ".join(words[first : len(words) - last]) for words in apart]
+    return (
+        dict(zip(labels, own, strict=True)) if all(own) else dict(zip(labels, labels, strict=True))
+    )
+
+
+_LONG_LABEL = 40
 
 
 #: A run by its number, and how long it took: `4.1 run 2: 3.05 s`.
@@ -105,7 +130,7 @@ STEP = "step"
 
 #: What a variant is called, and its values in a row: `4.1: 3.1, 3.0 s`, `4.2 = 3.1s 3.2s`.
 #: A value is taken whole, so that no line takes longer than it is long.
-_AND = r"(?:and|und|et|y|e|en)"
+_AND = r"(?:(?:and )?then|and|und|et|y|e|en)"
 _ONE = rf"(?>\d+(?::\d\d)*(?:[.,]\d+)?(?:\s?(?!{_AND}\b)[A-Za-zµμ]{{1,12}})?)"
 _LIST = re.compile(
     rf"\s*(?P<label>[^:=\t,;]{{1,80}}?)\s*(?:[:=\t]|\s-\s|->|→|\btook\b)\s*"
@@ -151,6 +176,31 @@ def value_lists(text: str) -> list[dict[str, Any]] | None:
     return rows
 
 
+def lists_under_headings(text: str) -> list[dict[str, Any]] | None:
+    """Lists of values of each variant, below what was timed; None for any other text."""
+    if len(text) > _MOST_OF_LISTS:
+        return None
+    sections: list[tuple[str, list[str]]] = []
+    for line in text.split("\n"):
+        if _LIST.fullmatch(line[:LONGEST_LINE]):
+            if not sections:
+                return None
+            sections[-1][1].append(line)
+        elif line.strip(ORNAMENTS):
+            sections.append((line.strip(f"{ORNAMENTS}:"), []))
+    sections = [(heading, some) for heading, some in sections if some]
+    found = [(heading, value_lists("\n".join(some))) for heading, some in sections]
+    headings = [heading for heading, _ in found]
+    told = [row for _, rows in found for row in rows or ()]
+    timed = all(" [" in name or "." in row[name] for row in told for name in [*row][1:])
+    labels = {str(row[HEADING]) for row in told}
+    if len(set(headings)) < max(2, len(found)) or not all(rows for _, rows in found) or not timed:
+        return None
+    if any(map(is_action, labels)) or any(map(WHEN.match, headings)):
+        return None  # timings of each variant, or of each time of day
+    return [{STEP: heading, **row} for heading, rows in found for row in rows or ()]
+
+
 def _shared(labels: list[str]) -> tuple[str, list[str]]:
     """What was timed, where all labels begin with it, and the rest of each."""
     first = [label.partition(" ") for label in labels]
@@ -170,12 +220,15 @@ def _is_version(label: str) -> bool:
 #: A value with its unit, wherever it stands in a line, and the number of a run.
 _TOLD = re.compile(r"(?<![\w.,:])(\d+(?::\d\d)*(?:[.,]\d+)?)\s?([A-Za-zµμ]{1,12})(?!\w)")
 _OF_RUN = re.compile(
-    r"\b(?:run|trial|attempt|try|take|pass|round|iteration|lauf|versuch|essai|prueba|poging)\s*#?\d+"
+    r"\b(?:run|lap|trial|attempt|try|take|pass|round|iteration|lauf|versuch|essai|prueba|poging)\s*#?\d+"
     r"(?:\s+of\b)?|#\d+\b",
     re.IGNORECASE,
 )
 #: What joins the name of what was timed to how long it took.
-JOINING = re.compile(r"\s*\b(?:took|takes|in|was|is|after|needed|of|for)\b\s*$", re.IGNORECASE)
+JOINING = re.compile(
+    r"\s*\b(?:took|takes|in|was|is|after|needed|of|for|dauerte?|brauchte?|dur[óò]|tard[óò])\b\s*$",
+    re.IGNORECASE,
+)
 _MOST_LABELS = 12
 
 
@@ -196,7 +249,7 @@ def _results_in_words(lines: list[str]) -> list[dict[str, Any]] | None:
     labels = Counter(label for label, _, _ in rows)
     if not 1 < len(labels) <= _MOST_LABELS or min(labels.values()) < 2 or not all(labels):
         return None
-    if by_variant([dict.fromkeys(labels, "")]):
+    if by_variant([dict.fromkeys(labels, "")]) or all(map(is_action, labels)):
         return None  # they say what was timed, too
     return _named_rows(rows)
 

@@ -25,7 +25,7 @@ _MINUTES = re.compile(r"(\d+)m(\d+(?:[.,]\d+)?)s")
 
 #: What a row of such a log is of, as far as it says.
 HEADING = "variant"
-ORNAMENTS = " \t#=*-_:[]<>~"
+ORNAMENTS = " \t#=*-–—•_:[]<>~"
 
 
 def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
@@ -36,7 +36,7 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     if any(of_variants) and not any(said[: of_variants.index(True)]):
         # what is said first is said of all that follows
         said = [None if of else one for of, one in zip(of_variants, said, strict=True)]
-    names = Counter(one[1].strip() for one in said if one)
+    names = Counter(map(_called, filter(None, said)))
     usual = max(names.values(), default=0)
     valued = {name for name, count in names.items() if 2 * count >= usual}
     if usual < 2 or not valued or len(valued) > MOST_NAMES:
@@ -74,6 +74,11 @@ def _named(line: str) -> re.Match[str] | None:
     return None if heading else one
 
 
+def _called(one: re.Match[str]) -> str:
+    """The name of a value, without the dots that lead from one to the other."""
+    return one[1].rstrip(" \t._…")
+
+
 def _names_of(row: dict[str, Any]) -> set[str]:
     return {name.partition(" [")[0] for name in row}
 
@@ -86,7 +91,7 @@ def _block(
     row: dict[str, Any] = {}
     for one in said:
         called, value = _valued(one)
-        if one[1].strip() not in valued:
+        if _called(one) not in valued:
             rows += [row] if row else []
             told = {called: value} if re.search(r"[:=\t]", one[0]) else {HEADING: one[0].strip()}
             above, row = above | told, {}
@@ -120,7 +125,7 @@ def _headings(groups: list[list[str]]) -> list[str]:
 
 def _valued(one: re.Match[str]) -> tuple[str, str]:
     """A name with its unit, and its value."""
-    name, value, unit = one[1].strip(), one[2], one[3]
+    name, value, unit = _called(one), one[2], one[3]
     if minutes := _MINUTES.fullmatch(value):
         seconds = 60 * int(minutes[1]) + float(minutes[2].replace(",", "."))
         value, unit = f"{seconds:.9g}", "s"

@@ -28,6 +28,7 @@ from yardstick_core.formats.guessing.frame_columns import (
     has_frame_numbers,
     number_of_run,
     other_stamps,
+    shown_at,
 )
 from yardstick_core.formats.guessing.naming import names_frames, names_resident, of_others, role_of
 from yardstick_core.formats.guessing.result_columns import are_shares
@@ -81,6 +82,8 @@ def columns_of(
     if not roles & {BEGIN, END}:
         found = as_results(found, columns, decimal, doubts)
     roles = {column.role for column in found}
+    if not roles & {BEGIN, END, DURATION} and (shown := shown_at(found, columns, decimal, doubts)):
+        return shown, TIME
     if not roles & {BEGIN, END, DURATION}:
         found = _only_times_that_climb(found, columns, decimal, doubts)
         roles = {column.role for column in found}
@@ -185,6 +188,15 @@ def _all_timed(found: list[Column], columns: list[list[str]], rows: list[int]) -
 _RARELY = 8
 
 
+def _is_day(cell: str) -> bool:
+    """Whether a cell is a date alone, which the time of day of each row may stand beside."""
+    return ":" not in cell and bool(np.isfinite(dates([cell])).any())
+
+
+#: Of fewer rows one time may be that of all.
+_FEW_ROWS = 2
+
+
 def _column(
     name: str, cells: list[str], decimal: str, taken: set[str], doubts: list[str]
 ) -> Column:
@@ -192,6 +204,8 @@ def _column(
     filled = sum(bool(cell.strip()) for cell in cells)
     numeric = bool(filled) and int(np.isfinite(values).sum()) * 2 >= filled
     role = role_of(name)
+    if role == TIME and filled > _FEW_ROWS and len(set(cells)) == 1 and not _is_day(cells[0]):
+        return Column(name)  # it says the same of all rows
     if not numeric:
         when = role if role in (BEGIN, END, DURATION) else TIME
         if when == DURATION and TIME not in taken and _are_instants(cells, filled):

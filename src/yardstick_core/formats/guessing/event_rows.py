@@ -17,7 +17,13 @@ from yardstick_core.formats.guessing.column_values import (
     seconds_of,
     unit_by_size,
 )
-from yardstick_core.formats.guessing.naming import is_action, names_frames, role_of
+from yardstick_core.formats.guessing.naming import (
+    is_action,
+    names_frames,
+    names_steps,
+    role_of,
+    words_of,
+)
 from yardstick_core.formats.mapping import (
     BEGIN,
     CLOCK,
@@ -62,7 +68,7 @@ def as_events(
                 doubts.append(why)
                 shown = renamed(found, end[0], TIME, found[end[0]].unit)
                 return [column if column.role == TIME else Column(column.name) for column in shown]
-            found = _in_the_unit_of_what_took(found, begin[0], end[0], ends - starts, doubts)
+            found = _in_the_unit_of_what_took(found, begin[0], end[0], starts, ends, doubts)
             doubts.append("each row begins and ends: it is taken for a timing, and no frame")
             for place in places_of(found, DURATION, TIME, FRAME_TIME):
                 found = renamed(found, place, SKIP)
@@ -85,10 +91,12 @@ def as_events(
     took = places_of(found, DURATION) or [
         place for place in places_of(found, OTHER) if found[place].unit in TIME_UNITS
     ]
-    if (begin or end) and not took:  # what is called a time and goes back is how long it took
+    if (begin or end) and not took:
+        # what is called a time and goes back, or stands beside a date, is how long it took
+        dated = any(found[place].unit in WRITTEN for place in (*begin, *end))
         took = [
             place for place in places_of(found, TIME)
-            if not climbs(seconds_of(found[place], columns[place], decimal))
+            if dated or not climbs(seconds_of(found[place], columns[place], decimal))
         ]  # fmt: skip
     if (
         len(instants) == 1
@@ -158,18 +166,28 @@ _LAST_DIGITS_S = 0.11
 
 
 def _in_the_unit_of_what_took(
-    found: list[Column], begin: int, end: int, took: NDArray[np.float64], doubts: list[str]
-) -> list[Column]:
-    """Instants whose unit nothing tells: how long a person's work takes tells it."""
+    found: list[Column], begin: int, end: int, starts: NDArray[np.float64],
+    ends: NDArray[np.float64], doubts: list[str],
+) -> list[Column]:  # fmt: skip
+    """Instants whose unit nothing tells: how long a person's work takes tells it, and that nobody
+    sits at one for a day.
+    """
     if any(found[p].unit in WRITTEN or reported_unit(found[p].name, BEGIN) for p in (begin, end)):
         return found
-    unit = unit_by_size(DURATION, took)
+    unit = unit_by_size(DURATION, ends - starts)
+    whole = float(np.nanmax(ends) - np.nanmin(starts))
+    smaller = ["s", "ms", "µs", "ns"]
+    while whole * TIME_UNITS[unit] > _LONGEST_LOG_NS and unit in smaller[:-1]:
+        unit = smaller[smaller.index(unit) + 1]
     doubts[:] = [doubt for doubt in doubts if " names no unit: " not in doubt]
     for place in (begin, end):
         name = found[place].name
         doubts.append(f"“{name}” names no unit: {unit} was guessed from how long they took")
         found = renamed(found, place, found[place].role, unit)
     return found
+
+
+_LONGEST_LOG_NS = 86_400e9
 
 
 def _took(
@@ -244,14 +262,28 @@ def name_of_rows(found: list[Column], columns: list[list[str]], role: str) -> li
     texts = []
     for place in places_of(found, SKIP, VARIANT if role == MARKER else MARKER):
         cells = [cell.strip() for cell in columns[place]]
+        again = 2 * len(set(cells)) <= len(cells)
+        named = role == VARIANT and again and names_steps(found[place].name)
+        if named or {cell.lower() for cell in cells} <= _LEVELS:
+            continue
         if all(cells[:20]) and not np.isfinite(numbers(cells[:20])).any():
             texts.append(place)
+    if role == MARKER:
+        texts.sort(key=lambda place: words_of(found[place].name) not in _MESSAGES)
     several = [place for place in texts if len(set(columns[place])) > 1]
     for place in several or texts:  # what is the same in all rows tells nothing apart
         done = role == VARIANT and sum(map(is_action, columns[place])) * 2 > len(columns[place])
         if not done or role_of(found[place].name) == VARIANT:
             return renamed(found, place, role)
     return found
+
+
+#: How grave lines of a log are, which names none of them; and what their texts stand under.
+_LEVELS = {
+    "trace", "debug", "info", "information", "notice", "warn", "warning", "error", "fatal",
+    "critical", "verbose",
+}  # fmt: skip
+_MESSAGES = ("msg", "message", "text", "what", "description", "meldung", "nachricht", "mensaje")
 
 
 #: A duration that is usually longer than this, s, is no length of a frame.

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,7 +18,7 @@ from yardstick_core.formats.guessing.column_values import (
     unit_by_size,
 )
 from yardstick_core.formats.guessing.event_rows import LONGER_THAN_FRAMES_S, MOST_ROWS
-from yardstick_core.formats.guessing.naming import names_counts, names_frames, names_runs
+from yardstick_core.formats.guessing.naming import names_counts, names_frames, names_runs, words_of
 from yardstick_core.formats.mapping import (
     DURATION,
     FRAME_TIME,
@@ -91,6 +93,50 @@ def other_stamps(found: list[Column], columns: list[list[str]], decimal: str) ->
         climbs(numbers(columns[place], decimal)) for place in beside
     )
     return beside if frames and same else []
+
+
+def shown_at(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column] | None:
+    """Of several instants of each row, on one clock and as close as frames, the one at which it was
+    shown: named so, or the last. None where there are fewer.
+    """
+    at: dict[int, NDArray[np.float64]] = {}
+    for place, column in enumerate(found):
+        values = numbers(columns[place], decimal)
+        unit = column.unit if column.unit in TIME_UNITS else unit_by_size(TIME, values)
+        seconds = values * TIME_UNITS.get(unit, np.nan) / 1e9
+        steps = np.diff(seconds)
+        if len(steps) < FEWEST_ROWS - 1 or not (steps >= 0).all() or numbers_rows(values):
+            continue
+        if _SHORTEST_S < float(np.median(steps)) < _LONGEST_S:
+            at[place] = seconds
+    near = [
+        place for place in at
+        if sum(abs(np.median(at[place] - other)) < _OF_A_FRAME_S for other in at.values())
+        >= _FEWEST_INSTANTS
+    ]  # fmt: skip
+    if len(near) < _FEWEST_INSTANTS:
+        return None
+    named = [place for place in near if _SHOWN.search(words_of(found[place].name))]
+    last = max(named or near, key=lambda place: float(np.median(at[place])))
+    unit = found[last].unit
+    unit = unit if unit in TIME_UNITS else unit_by_size(TIME, numbers(columns[last], decimal))
+    doubts[:] = [doubt for doubt in doubts if " names no unit: " not in doubt]
+    doubts.append(
+        f"each row holds {len(near)} instants of a frame: it was shown at “{found[last].name}”, "
+        f"in {unit}"
+    )
+    return [
+        Column(column.name, TIME, unit) if place == last
+        else Column(column.name) if place in near or column.role == TIME else column
+        for place, column in enumerate(found)
+    ]  # fmt: skip
+
+
+#: So many instants of one row, within so many seconds of one another, are those of a frame.
+_FEWEST_INSTANTS, _OF_A_FRAME_S = 4, 1.0
+_SHOWN = re.compile(r"complet|present|display|shown|visible|\bflip|on screen|scan ?out")
 
 
 #: Frames usually follow one another within these times, s.

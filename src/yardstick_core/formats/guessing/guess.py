@@ -14,10 +14,20 @@ from yardstick_core.formats.converting.json_tables import flat
 from yardstick_core.formats.guessing.column_values import places_of, renamed
 from yardstick_core.formats.guessing.columns import columns_of
 from yardstick_core.formats.guessing.layout import decimal_of, heading_of, separator_of, usual_width
-from yardstick_core.formats.guessing.naming import names_runs, number_repeats, role_of, sums_up
+from yardstick_core.formats.guessing.naming import (
+    names_runs,
+    number_repeats,
+    role_of,
+    sums_up,
+    words_of,
+)
 from yardstick_core.formats.guessing.result_rows import are_timings
 from yardstick_core.formats.mapping import (
+    BEGIN,
+    DURATION,
     EACH_A_RUN,
+    END,
+    FRAME_TIME,
     MARKER,
     MEMORY,
     MOMENTS,
@@ -28,6 +38,8 @@ from yardstick_core.formats.mapping import (
     RATE,
     RUNS,
     SKIP,
+    TIME,
+    TIME_UNITS,
     VARIANT,
     Column,
     Mapping,
@@ -196,11 +208,32 @@ def _mapping(
     ]
     if kind != "separated":  # their fields are found by their names
         found = [replace(one, name=name) for one, name in zip(found, names, strict=True)]
+    every_s = _period_of(found, columns, decimal, doubts)
     return Mapping(
-        kind, tuple(found), separator, decimal, header, frames, cores=1, encoding=source.encoding,
+        kind, tuple(found), separator, decimal, header, frames, cores=1, every_s=every_s,
+        encoding=source.encoding,
         durations=OF_ONE_RUN if are_timings(found) else EACH_A_RUN,
         markers=RUNS if any(map(_names_runs, found)) else MOMENTS,
     )  # fmt: skip
+
+
+def _period_of(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> float:
+    """How far apart rows are, s, where no column says when and one says that; 0 for others."""
+    if places_of(found, TIME, FRAME_TIME, BEGIN, END, DURATION):
+        return 0.0
+    for place in places_of(found, OTHER):
+        factor = TIME_UNITS.get(found[place].unit, 0.0) / 1e9
+        if factor and words_of(found[place].name) in _PERIODS:
+            every_s = float(np.nanmedian(numbers(columns[place], decimal))) * factor
+            doubts[:] = [doubt for doubt in doubts if not doubt.startswith("no column was found")]
+            doubts.append(f"rows come every {every_s:g} s, as “{found[place].name}” says")
+            return every_s
+    return 0.0
+
+
+_PERIODS = ("period", "interval", "sample interval", "sampling interval")
 
 
 def _readable(

@@ -162,6 +162,21 @@ def names_tests(name: str) -> bool:
     return bool(_words("test").search(words_of(name)))
 
 
+def names_steps(name: str) -> bool:
+    """Whether a column is called after what was timed, as a table that people write calls it.
+
+    >>> names_steps("Step"), names_steps("Test case"), names_steps("name")
+    (True, True, False)
+    """
+    return words_of(name) in _STEPS
+
+
+_STEPS = (
+    "step", "task", "action", "operation", "timing", "test", "test case", "test name", "scenario",
+    "schritt", "vorgang", "étape", "paso", "passo", "stap",
+)  # fmt: skip
+
+
 def names_values(name: str) -> bool:
     """Whether a column says that it holds values, and not of what."""
     return bool(_words("value").fullmatch(words_of(name)))

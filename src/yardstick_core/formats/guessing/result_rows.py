@@ -21,6 +21,7 @@ from yardstick_core.formats.guessing.event_rows import (
 from yardstick_core.formats.guessing.naming import (
     is_action,
     is_mean,
+    names_steps,
     names_tests,
     sums_up,
     without_number,
@@ -91,6 +92,8 @@ def _as_results(
     others = places_of(found, FRAME_TIME, RATE)
     if not places_of(found, VARIANT) and not of_command(found):
         others += places_of(found, PROCESSOR)
+    if not places_of(found, VARIANT):
+        others += [p for p in places_of(found, OTHER) if _are_instants(columns[p], decimal)]
     if not 0 < rows < MOST_ROWS or others or are_numbered_frames(found, columns, decimal):
         return [_undone(column) for column in found]
     found = _days_apart(clocked_results(found, columns), columns)
@@ -118,6 +121,8 @@ def _as_results(
     if not texts and (done := named_after_actions(found, columns)):
         bare = [Column(c.name) if c.role == MARKER else c for c in found]
         named, texts = renamed(bare, done[0], MARKER), done
+    steps = [place for place in places_of(found, MARKER) if names_steps(found[place].name)]
+    named, texts = (named, texts) if texts else (found, steps)
     amounts = times + places_of(found, DURATION)
     if texts and not amounts:
         amounts = [
@@ -131,8 +136,9 @@ def _as_results(
     if texts and amounts:
         repeated = len({cell.strip() for cell in columns[texts[0]]}) * 2 <= rows
         if not repeated and not places_of(found, VARIANT):
-            if table := _timings_by_variant(found, columns, decimal, doubts):
-                return table
+            for understood in (_timings_by_variant, _one_each):
+                if table := understood(found, columns, decimal, doubts):
+                    return table
             return [_undone(column) for column in found]
         runs = [found[place].name for place in amounts if not sums_up(found[place].name)]
         several = len(set(map(without_number, runs))) > 1
@@ -157,7 +163,18 @@ def _as_results(
     if wide and not texts:
         doubts.append("each column is taken for a variant, each row for a run of each")
         return _results(found, columns, wide, decimal, doubts)
-    return [_undone(column) for column in found]
+    each = None if texts or wide else _one_each(found, columns, decimal, doubts)
+    return each or [_undone(column) for column in found]
+
+
+def _are_instants(cells: list[str], decimal: str) -> bool:
+    """Whether numbers are instants since 1970 that go on from row to row."""
+    values = numbers(cells, decimal)
+    return climbs(values) and bool(values.min() > _SINCE_1970)
+
+
+#: In seconds, and more in any smaller unit.
+_SINCE_1970 = 1e9
 
 
 def _days_apart(found: list[Column], columns: list[list[str]]) -> list[Column]:
@@ -192,6 +209,23 @@ def _timings_by_variant(
     name = found[named[0]].name
     doubts.append(f"“{name}” says what was timed in each row, each column is a variant")
     return _results(renamed(bare, named[0], MARKER), columns, wide, decimal, doubts)
+
+
+def _one_each(
+    found: list[Column], columns: list[list[str]], decimal: str, doubts: list[str]
+) -> list[Column] | None:
+    """How long each of several things took that are named beside it, once each: a test report."""
+    named = [
+        place for place in places_of(found, MARKER, SKIP)
+        if are_all_told_apart(columns[place], decimal)
+    ]  # fmt: skip
+    lengths = places_of(found, TIME, DURATION)
+    if not named or len(lengths) != 1 or found[lengths[0]].unit in WRITTEN:
+        return None
+    name = found[named[0]].name
+    doubts.append(f"“{name}” says what was timed in each row")
+    bare = [Column(c.name) if c.role == MARKER else c for c in found]
+    return _results(renamed(bare, named[0], MARKER), columns, lengths, decimal, doubts)
 
 
 def are_timings(found: list[Column]) -> bool:

@@ -12,7 +12,13 @@ from yardstick_core.formats.converting.reshaping.table import FEWEST_ROWS, head_
 from yardstick_core.formats.guessing.layout import separator_of
 from yardstick_core.formats.guessing.naming import names_tests, role_of
 from yardstick_core.formats.mapping import BLANKS
-from yardstick_core.formats.values import cells_of, clocks, numbers, unit_in_cells
+from yardstick_core.formats.values import (
+    cells_of,
+    clocks,
+    is_told_in_unit,
+    numbers,
+    unit_in_cells,
+)
 
 #: Numbers with a decimal comma within quotes, and those that only part thousands by commas.
 _QUOTED = re.compile(r'"[+-]?\d+,(?:\d{1,2}|\d{4,})(?:\s?[^\W\d]{1,12})?"')
@@ -57,6 +63,32 @@ def named_in_cells(text: str) -> str | None:
     values = [[one[2] for one in row if one] for row in rows]
     csv.writer(out, delimiter=separator, lineterminator="\n").writerows([names[0], *values])
     return out.getvalue()
+
+
+def blanks_in_cells(text: str) -> str | None:
+    """Columns parted by two blanks or more, with single ones within their cells, parted by
+    semicolons; None for any other text. The first column may have no name.
+    """
+    lines = [line.rstrip() for line in text.split("\n", _MOST_BY_HAND) if line.strip()]
+    if not FEWEST_ROWS < len(lines) < _MOST_BY_HAND or any("\t" in line for line in lines):
+        return None
+    rows = [re.split(r" {2,}", line.strip()) for line in lines]
+    width = len(rows[-1])
+    if len(rows[0]) == width - 1 and lines[0].startswith("  "):
+        rows[0].insert(0, _NAMELESS)
+    single = {len(line.split()) for line in lines}
+    if width < 2 or {len(row) for row in rows} != {width} or len(single) == 1:
+        return None
+    value = np.isfinite(numbers(rows[-1], unit="s")).sum() or sum(map(is_told_in_unit, rows[-1]))
+    named = not any(map(is_told_in_unit, rows[0])) and not re.search(r"\d:\d|:$", lines[0])
+    if not value or not named or any(row[0].endswith(":") for row in rows):
+        return None
+    out = io.StringIO()
+    csv.writer(out, delimiter=";", lineterminator="\n").writerows(rows)
+    return out.getvalue()
+
+
+_NAMELESS = "name"
 
 
 #: Numbers in a cell, parted by blanks or signs.

@@ -1,0 +1,159 @@
+"""Logs of which some lines say how long something took, among others that say what else went on.
+
+`10:00:02 [main] INFO app.js:14 opened wide.weft in 412 ms` among lines that tell no duration is a
+timing; where many lines say the same of a frame each, those are frames.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import Any
+
+from yardstick_core.formats.converting.event_lines import LEVEL, ORIGIN, edges_of, paired
+from yardstick_core.formats.converting.results_in_words import JOINING, STEP
+from yardstick_core.formats.converting.rounds import ORNAMENTS
+from yardstick_core.formats.converting.worded_numbers import NUMBER, names_of, parted, shape_of
+from yardstick_core.formats.guessing.naming import LONGEST_NAME, names_frames
+from yardstick_core.formats.mapping import TIME_UNITS
+from yardstick_core.formats.values import unit_of
+
+FEWEST_FRAMES, FEWEST_TIMINGS = 20, 3
+#: So many more lines than that hold a duration make a log; in others each line is a result.
+_OTHERS = 0.05
+_MOST_NAMES = 60
+#: So many of the first lines tell whether a text is a table.
+_LOOKED_AT = 400
+#: Where so many lines that hold a duration say when they were written, the others sum them up.
+_STAMPED = 0.7
+
+#: The zone of the clock behind a time.
+_ZONE = re.compile(r"^\s*(?:UTC|GMT|[CEW]ES?T|[PMCE][SD]T|[BIJK]ST|AE[SD]T|MSK)\b")
+_BRACKETS = re.compile(r"\[[^\[\]]{0,80}\]")
+_VALUE = re.compile(r"(?<![\w.,:<>])(?<![<>] )(\d+(?:[.,]\d+)?)\s?([A-Za-zµμ]{1,12})(?![\w/])")
+#: What is told before a number and says no more than that it is a duration.
+_DURATION = re.compile(
+    r"(?:(?:total |elapsed )?(?:duration|time|took|elapsed|total)(?: taken| time)?)", re.IGNORECASE
+)
+#: Times that were set, and not measured.
+_SETTING = re.compile(
+    r"\b(?:time-?out|timed out|interval|retry|retries|retrying|delay|expir\w+|every|max\w*|min\w*"
+    r"|limit|budget|refresh|poll\w*|wait\w*|sleep\w*|keep-?alive|period|older|last|next|ago|uptime)\b",
+    re.IGNORECASE,
+)
+
+
+def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
+    """A row for each frame, or for each thing that took so long; None for other texts."""
+    said = [_said(line) for line in lines]
+    if not said or _is_table([text for _, text in said[:_LOOKED_AT]]):
+        return None
+    if frames := _frames(said):
+        return frames
+    timings, edges = _timings(said), _edges(said)
+    return edges if len(edges or ()) > len(timings or ()) else timings
+
+
+def _said(line: str) -> tuple[str, str]:
+    """When a line was written, where it says so, and what it says, without where it comes from."""
+    when, rest = parted(line)
+    cells = [cell for cell in re.split(r"[\t|]", rest) if _durations(cell)]
+    rest = cells[0] if len(cells) == 1 else rest
+    plain = ORIGIN.sub(" ", _BRACKETS.sub(_kept, _ZONE.sub(" ", rest) if when else rest))
+    return when, LEVEL.sub("", plain).strip()
+
+
+def _kept(brackets: re.Match[str]) -> str:
+    """Brackets that hold a duration say something; others say where a line comes from."""
+    return brackets[0] if _durations(brackets[0]) else " "
+
+
+def _is_table(lines: list[str]) -> bool:
+    """Whether nearly all lines have the same number of cells, numbers among them."""
+    for sign in (r",(?! )", ";", r"\t", r"\|", r"\s{2,}"):
+        cells = [re.split(sign, line.strip()) for line in lines]
+        usual, alike = Counter(map(len, cells)).most_common(1)[0]
+        if usual > 1 and alike >= (1 - _OTHERS) * len(lines):
+            numeric = sum(any(map(NUMBER.fullmatch, map(str.strip, row))) for row in cells)
+            return 2 * numeric > len(lines)
+    return False
+
+
+def _durations(text: str) -> list[re.Match[str]]:
+    return [
+        one for one in _VALUE.finditer(text)
+        if unit_of(one[2]) in TIME_UNITS and one[2] != "S"  # a state, in tables of processes
+    ]  # fmt: skip
+
+
+def _frames(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
+    """Rows of the lines that most often say the same of a frame each, with all their numbers."""
+    shapes = Counter(shape_of(text) for _, text in said if _durations(text) and names_frames(text))
+    shape, count = shapes.most_common(1)[0] if shapes else ("", 0)
+    if count < FEWEST_FRAMES:
+        return None
+    rows: list[dict[str, Any]] = []
+    names: list[str] = []
+    for when, text in said:
+        if shape_of(text) == shape:
+            names = names or names_of(text)
+            told = {"time": when} if when else {}
+            rows.append(told | dict(zip(names, NUMBER.findall(text), strict=True)))
+    return rows
+
+
+def _timings(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
+    """A row for each line that tells one duration, and of what."""
+    found = []
+    for when, text in said:
+        told = _durations(text)
+        name = _name(text, told[0]) if len(told) == 1 and _is_told(text, told[0]) else ""
+        if name and not _SETTING.search(name):
+            seconds = float(told[0][1].replace(",", ".")) * TIME_UNITS[unit_of(told[0][2])] / 1e9
+            found.append((when, name, round(seconds, 9)))
+    if len(found) < FEWEST_TIMINGS or len(found) > (1 - _OTHERS) * len(said):
+        return None
+    names = [name for _, name, _ in found]
+    if 2 * len(set(names)) > len(names):
+        names = [_without_objects(name) for name in names]
+    if len(set(names)) > _MOST_NAMES:
+        return None
+    stamped = sum(bool(when) for when, _, _ in found) > _STAMPED * len(found)
+    return [
+        {"end": when, "name": name, "duration [s]": seconds} if stamped
+        else {STEP: name, "duration [s]": seconds}
+        for (when, _, seconds), name in zip(found, names, strict=True)
+        if when or not stamped
+    ]  # fmt: skip
+
+
+def _is_told(text: str, told: re.Match[str]) -> bool:
+    """Whether a duration is said of something: no cell of a table, and no share of anything."""
+    before, behind = text[: told.start()].rstrip(), text[told.end() :].strip(" )].!")
+    return "%" not in before and (not behind or not before or not before[-1].isdigit())
+
+
+def _name(text: str, told: re.Match[str]) -> str:
+    """What took so long: the words before the duration, or those behind it."""
+    before = text[: told.start()].strip(f"{ORNAMENTS} ([{{,;.")
+    before = JOINING.sub("", before).strip(f"{ORNAMENTS} ([{{,;.")
+    behind = text[told.end() :].strip(f"{ORNAMENTS} )]}},;.")
+    bare = not before or _DURATION.fullmatch(before)
+    before = re.sub(rf"(?i)(?<=\w)\s+{_DURATION.pattern}$", "", before)
+    name = " ".join((behind if bare and behind else before).split())
+    return name[:LONGEST_NAME] if re.search(r"[^\W\d_]{2}", name) else ""
+
+
+def _without_objects(name: str) -> str:
+    """A name without what it was done to: files, numbers, what stands in quotes."""
+    plain = re.sub(r"\"[^\"]*\"|'[^']*'|“[^”]*”|\([^()]*\)", " ", name)
+    words = [word for word in plain.split() if not re.search(r"\d|[/\\]|\w\.\w", word)]
+    return " ".join(words).strip(f"{ORNAMENTS} ([{{,;.") or name
+
+
+def _edges(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
+    """A row for each thing that began and was done, though few lines say so."""
+    edges = edges_of([(when, text) for when, text in said if when])
+    if len(edges) < 2 * FEWEST_TIMINGS:
+        return None
+    return paired([when for when, _ in edges], [text for _, text in edges])
