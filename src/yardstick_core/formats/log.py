@@ -6,48 +6,43 @@ import re
 import unicodedata
 from collections.abc import Iterator
 from itertools import chain, pairwise
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yardstick_core.formats.guessing.naming import (
     names_runs,
-    number_repeats,
-    stem_of,
-    sums_up,
-    without_number,
 )
 from yardstick_core.formats.log_summary import Part, Piece, Summary
 from yardstick_core.formats.mapping import (
-    BEGIN,
-    DURATION,
-    END,
     FRAME_TIME,
     MARKER,
     MEMORY,
     MEMORY_UNITS,
     MOMENTS,
-    OF_ONE_RUN,
     OTHER,
     PROCESSOR,
     PROCESSOR_UNITS,
     RATE,
     RUNS,
-    SPAN,
     STEPS,
     TIME,
     TIME_UNITS,
-    VARIANT,
     WRITTEN,
     Mapping,
 )
 from yardstick_core.formats.row_clock import RowClock
 from yardstick_core.formats.source import Source
-from yardstick_core.formats.tables import Broken, Rows, rows
+from yardstick_core.formats.tables import Rows, rows
+from yardstick_core.formats.timing_rows import (
+    LONGEST_NS,
+    MOST_NS,
+    MOST_PARTS,
+    TimingRows,
+    plain_name,
+)
 from yardstick_core.streams.chunk import TICK_NS, Instants, Values, differences
 
-SHOWN_BROKEN = 200
 #: Where the time of a row jumps ahead of the sum of frame times by more, frames are missing.
 DRIFT_NS = 50_000_000
 #: A gap is this many times the usual step between rows, and longer than a second.
@@ -56,10 +51,7 @@ GAP_NS = 1_000_000_000
 #: Rows that are worked on at once: about those of a block. Fewer would stay in a processor's own
 #: memory, but threads that do many small things wait for one another.
 ROWS_OF_A_TURN = 131_072
-MOST_PARTS = 400
 MOST_MARKS = 20_000
-#: Longer than anything that is timed, and later than any instant: such a number is none.
-_LONGEST_NS, _MOST_NS = 1e15, 4e18
 
 
 #: Letters that are no others with a mark.
@@ -94,23 +86,6 @@ def streams_of(mapping: Mapping) -> dict[int, str]:
     return found
 
 
-#: What stands in brackets behind a name: its unit.
-_WITHOUT_UNIT = re.compile(
-    r"(?:[\[(][^\])]*[\])]|[\s_,;:/]+(?:in )?(?:[mnuµμ]?s|secs?|seconds|milliseconds|min))\s*$",
-    re.IGNORECASE,
-)
-
-
-def _ns_in(unit: str) -> float:
-    """How many ns a value of a duration's unit is; minutes:seconds were read as seconds."""
-    return 1e9 if unit == SPAN else TIME_UNITS[unit]
-
-
-def _called(name: str) -> str:
-    """The name of a column without its unit."""
-    return _WITHOUT_UNIT.sub("", name).strip() or name
-
-
 class LogReader:
     """Reads one log. `pieces` may be gone through once; then `summary` is whole.
 
@@ -124,7 +99,6 @@ class LogReader:
         self.source, self.mapping, self.summary = source, mapping, Summary()
         self._streams = streams_of(mapping)
         self._origin: float | None = None
-        self._base: float | None = None
         self._last_ns = self._last_time = -1
         self._sum_ns = 0.0
         self._rows = 0
@@ -135,6 +109,7 @@ class LogReader:
         self._used_until: int | None = None
         self._steps: list[int] = []
         self._clock = RowClock()
+        self._timings = TimingRows(mapping, self.summary, self._clock)
         self._runs = 1
 
     def pieces(self) -> Iterator[Piece]:
@@ -143,33 +118,25 @@ class LogReader:
         turns = (few for some in read for few in some.parted(ROWS_OF_A_TURN))
         for few, following in pairwise(chain(turns, [None])):
             assert few is not None
-            self._note(few.broken)
+            self.summary.note(few.broken)
             yield from self._block(few, following)
         self._end_step()
 
     def of_rows(self, some: Rows) -> Iterator[Piece]:
         """The record of some rows alone, as if the log ended there."""
-        self._note(some.broken)
+        self.summary.note(some.broken)
         yield from self._block(some)
         self._end_step()
 
     # -- a block -----------------------------------------------------------------
 
-    def _note(self, broken: list[Broken]) -> None:
-        self.summary.broken += len(broken)
-        room = SHOWN_BROKEN - len(self.summary.first_broken)
-        self.summary.first_broken += broken[: max(0, room)]
-
-    def _refuse(self, some: Rows, kept: NDArray[np.bool_], why: str) -> None:
-        wrong = np.flatnonzero(~kept)
-        self.summary.broken += len(wrong)
-        room = max(0, SHOWN_BROKEN - len(self.summary.first_broken))
-        self.summary.first_broken += [Broken(int(some.lines[n]), why) for n in wrong[:room]]
-
     def _block(self, some: Rows, following: Rows | None = None) -> Iterator[Piece]:
         """The record of some rows; whether a run begins with the last one, those behind it tell."""
         if self.mapping.events or self.mapping.results:
-            yield from self._timings(some)
+            first = len(self.summary.parts)
+            self._timings.take(some)
+            for number in range(first, len(self.summary.parts)):
+                yield Piece(number, "", np.empty(0, np.int64))
             return
         some, at, frames = self._timed(some, following)
         if not len(some):
@@ -191,10 +158,12 @@ class LogReader:
         lengths: NDArray[np.float64] | None = None
         if mapping.frames == FRAME_TIME and frame_at is not None:
             lengths = some.numbers[frame_at] * TIME_UNITS[mapping.columns[frame_at].unit]
-            if not (short := lengths < _LONGEST_NS).all():
+            if not (short := lengths < LONGEST_NS).all():
                 lengths = np.where(short, lengths, np.nan)
             if time_at is None:
-                some, (lengths,) = self._only(some, lengths > 0, "no frame time above 0", lengths)
+                some, (lengths,) = self.summary.only(
+                    some, lengths > 0, "no frame time above 0", lengths
+                )
         if time_at is None and lengths is None:
             paced = np.rint((self._rows + np.arange(len(some))) * (mapping.every_s * 1e9))
             self._rows += len(some)
@@ -209,9 +178,9 @@ class LogReader:
         if unit not in WRITTEN:
             later = following.numbers[time_at][:1] if following else np.empty(0)
             values = self._clock.begun_anew(values, lengths, some.lines, later * TIME_UNITS[unit])
-        kept = np.abs(values) < _MOST_NS
+        kept = np.abs(values) < MOST_NS
         extra = [values] if lengths is None else [values, lengths]
-        some, found = self._only(some, kept, "no time", *extra)
+        some, found = self.summary.only(some, kept, "no time", *extra)
         values, lengths = found[0], found[1] if len(found) > 1 else None
         if not len(some):
             return some, np.empty(0, np.int64), np.empty(0, bool)
@@ -226,7 +195,9 @@ class LogReader:
             wrong = at < before if mapping.frames != TIME else at <= before
             self.summary.repeats += int(again.sum())
             why = "the time goes back" if mapping.frames != TIME else "the time does not go on"
-            some, left = self._only(some, ~wrong, why, at, *([] if lengths is None else [lengths]))
+            some, left = self.summary.only(
+                some, ~wrong, why, at, *([] if lengths is None else [lengths])
+            )
             instants = left[0].astype(np.int64)
             lengths = None if lengths is None else left[1]
         if len(instants):
@@ -236,144 +207,6 @@ class LogReader:
         known = lengths > 0
         shown = self._anchored(instants, lengths, known) if len(instants) else instants
         return some, shown, known
-
-    # -- rows that are timings -------------------------------------------------------
-
-    def _timings(self, some: Rows) -> Iterator[Piece]:
-        """Events of one part, or results that are a part each."""
-        self.summary.rows += len(some)
-        first = len(self.summary.parts)
-        if self.mapping.events:
-            self._events(some)
-        else:
-            self._results(some)
-        for number in range(first, len(self.summary.parts)):
-            yield Piece(number, "", np.empty(0, np.int64))
-
-    def _events(self, some: Rows) -> None:
-        starts, ends = self._instants(some)
-        some, (starts, ends) = self._only(
-            some,
-            (np.abs(starts) < _MOST_NS) & (np.abs(ends) < _MOST_NS),
-            "no begin or no end",
-            starts,
-            ends,
-        )
-        some, (starts, ends) = self._only(
-            some, ends >= starts, "it ends before it begins", starts, ends
-        )
-        if not len(some):
-            return
-        if not self.summary.parts:
-            self._origin = float(starts.min())
-            self.summary.parts.append(Part("", int(some.lines[0])))
-        part, origin = self.summary.parts[0], self._origin or 0.0
-        marker = self.mapping.only(MARKER)
-        length = self.mapping.only(DURATION)
-        called = "" if length is None else _called(self.mapping.columns[length].name)
-        names = [called] * len(some) if marker is None else some.texts[marker]
-        for name, start, stop in zip(names, starts, ends, strict=True):
-            span = (round(max(0.0, start - origin)), round(max(0.0, stop - origin)))
-            part.timings.append((name[:200], *span))
-        part.rows += len(some)
-        part.end_ns = max(part.end_ns, *(end for _, _, end in part.timings))
-
-    def _instants(self, some: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """When the events of rows began and ended, ns; one of them may be told by the duration."""
-
-        def told(role: str) -> NDArray[np.float64] | None:
-            place = self.mapping.only(role)
-            if place is None:
-                return None
-            return self._clock.on_one_clock(some.numbers[place], self.mapping.columns[place].unit)
-
-        starts, ends, took = map(told, (BEGIN, END, DURATION))
-        if took is not None and (starts is None or ends is None):
-            # instants since 1970 are so large that a duration taken from one loses its last digits
-            known = starts if starts is not None else ends
-            assert known is not None
-            finite = known[np.isfinite(known)]
-            self._base = float(finite[0]) if self._base is None and len(finite) else self._base
-            known -= self._base or 0.0
-        if starts is None:
-            assert ends is not None
-            assert took is not None
-            return ends - took, ends
-        if ends is None:
-            assert took is not None
-            return starts, starts + took
-        return starts, ends
-
-    def _results(self, some: Rows) -> None:
-        columns, places = self.mapping.columns, self.mapping.of(DURATION)
-        variant, marker = self.mapping.only(VARIANT), self.mapping.only(MARKER)
-        names = [_called(columns[place].name) for place in places]
-        stems = {without_number(name) for name in names}
-        # columns that only number the runs, as `run 1` and `run 2`, or those of several variants
-        repeats = {place: stem_of(_called(columns[place].name)) for place in places}
-        variants = len(set(repeats.values())) > 1 and len(set(repeats.values())) < len(places)
-        worded = number_repeats(names) and re.search(r"[^\W\d_]", min(stems))
-        nameless = marker is not None and variant is None and bool(worded)
-        for row in range(len(some)):
-            named = some.texts[variant][row].rstrip(": ") if variant is not None else ""
-            timing = some.texts[marker][row] if marker is not None else ""
-            label = next((cells[row] for cells in some.texts.values() if sums_up(cells[row])), "")
-            if label:
-                self._note([Broken(int(some.lines[row]), f"“{label}” sums up others")])
-                continue
-            if self.mapping.durations == OF_ONE_RUN:
-                self._one_run(some, row, named)
-                continue
-            for place in places:
-                value = some.numbers[place][row] * _ns_in(columns[place].unit)
-                if not 0 < value < _LONGEST_NS:
-                    continue
-                if len(self.summary.parts) >= MOST_PARTS:
-                    self.summary.more_parts += 1
-                    continue
-                several = len(places) > 1
-                called = _called(columns[place].name) if several and not nameless else ""
-                called = repeats[place] if variants else called
-                part = Part(
-                    (named or called)[:200], int(some.lines[row]),
-                    rows=1, end_ns=round(value),
-                )  # fmt: skip
-                # columns that differ by a number alone are repeats of one timing
-                what = timing or (
-                    columns[place].name if several and named and len(stems) > 1 else ""
-                )
-                part.timings.append((what[:200], 0, round(value)))
-                self.summary.parts.append(part)
-
-    def _one_run(self, some: Rows, row: int, named: str) -> None:
-        """A run of its own, with a timing for each column of durations."""
-        part = Part(named[:200], int(some.lines[row]), rows=1)
-        for place in self.mapping.of(DURATION):
-            column = self.mapping.columns[place]
-            value = some.numbers[place][row] * _ns_in(column.unit)
-            if 0 < value < _LONGEST_NS:
-                part.timings.append((_called(column.name)[:200], 0, round(value)))
-                part.end_ns = max(part.end_ns, round(value))
-        if not part.timings:
-            self._note([Broken(int(some.lines[row]), "no duration above 0")])
-        elif len(self.summary.parts) >= MOST_PARTS:
-            self.summary.more_parts += 1
-        else:
-            self.summary.parts.append(part)
-
-    def _only(
-        self, some: Rows, kept: NDArray[np.bool_], why: str, *arrays: NDArray[Any]
-    ) -> tuple[Rows, list[NDArray[Any]]]:
-        if kept.all():
-            return some, list(arrays)
-        self._refuse(some, kept, why)
-        places = np.flatnonzero(kept).tolist()
-        left = Rows(
-            some.lines[kept],
-            {place: values[kept] for place, values in some.numbers.items()},
-            {place: [cells[n] for n in places] for place, cells in some.texts.items()},
-        )
-        return left, [array[kept] for array in arrays]
 
     def _anchored(
         self, at: Instants, lengths: NDArray[np.float64], known: NDArray[np.bool_]
@@ -476,7 +309,7 @@ class LogReader:
         place = self.mapping.only(MARKER)
         numbered = place is not None and text.strip().isdigit()
         if numbered and place is not None and names_runs(self.mapping.columns[place].name):
-            return f"{_called(self.mapping.columns[place].name)} {text.strip()}"
+            return f"{plain_name(self.mapping.columns[place].name)} {text.strip()}"
         return text
 
     def _begin(self, name: str, line: int, at: Instants, first: int) -> Part | None:

@@ -5,8 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-from yardstick_core.formats.tables import Broken
+import numpy as np
+from numpy.typing import NDArray
+
+from yardstick_core.formats.tables import Broken, Rows
 from yardstick_core.streams.chunk import Instants, Values
+
+SHOWN_BROKEN = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +62,32 @@ class Summary:
     missing: dict[str, int] = field(default_factory=dict)
     parts: list[Part] = field(default_factory=list)
     more_parts: int = 0
+
+    def note(self, broken: list[Broken]) -> None:
+        """Count broken lines, and keep the first of them."""
+        self.broken += len(broken)
+        room = SHOWN_BROKEN - len(self.first_broken)
+        self.first_broken += broken[: max(0, room)]
+
+    def only(
+        self, some: Rows, kept: NDArray[np.bool_], why: str, *arrays: NDArray[Any]
+    ) -> tuple[Rows, list[NDArray[Any]]]:
+        """Those of some rows that are kept, and of arrays with a value for each; others are broken,
+        and why.
+        """
+        if kept.all():
+            return some, list(arrays)
+        wrong = np.flatnonzero(~kept)
+        self.broken += len(wrong)
+        room = max(0, SHOWN_BROKEN - len(self.first_broken))
+        self.first_broken += [Broken(int(some.lines[n]), why) for n in wrong[:room]]
+        places = np.flatnonzero(kept).tolist()
+        left = Rows(
+            some.lines[kept],
+            {place: values[kept] for place, values in some.numbers.items()},
+            {place: [cells[n] for n in places] for place, cells in some.texts.items()},
+        )
+        return left, [array[kept] for array in arrays]
 
     def as_dict(self) -> dict[str, Any]:
         return {

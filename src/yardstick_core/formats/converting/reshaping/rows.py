@@ -5,6 +5,9 @@ Whether a file is one of them is told by how it begins, and ends; only then all 
 
 from __future__ import annotations
 
+from pathlib import Path
+
+from yardstick_core.formats.converting.reshaping import relaid
 from yardstick_core.formats.converting.reshaping.events import (
     begun_and_done,
     events_of_runs,
@@ -24,9 +27,30 @@ from yardstick_core.formats.converting.reshaping.results import (
     units_in_rows,
 )
 from yardstick_core.formats.converting.reshaping.table import LOOKED_AT, Row, head_of, table_of
+from yardstick_core.formats.converting.writing import lines_of, replace, text_of
+from yardstick_core.formats.source import NotALog
 
 
-def rows_of(text: str) -> list[Row] | None:
+def reshaped(path: Path) -> str:
+    """Put rows in place of a table that is laid out in another way."""
+    try:
+        text = text_of(path)
+    except NotALog:
+        return ""
+    if (pointed := relaid.points_for_commas(text)) is not None:
+        replace(path, pointed)
+        text = pointed
+    for lay_out in (relaid.named_in_cells, relaid.lists_in_cells, relaid.filled_down):
+        if (laid_out := lay_out(text)) is not None:
+            replace(path, laid_out)
+            text = laid_out
+    rows = _rows_of(text)
+    if rows:
+        replace(path, lines_of(rows))
+    return "table of another shape" if rows else ""
+
+
+def _rows_of(text: str) -> list[Row] | None:
     """The rows of a text that is laid out in such a way; None for any other."""
     lines = text.split("\n", LOOKED_AT + 1)
     head = [line for line in lines[:LOOKED_AT] if line.strip()]
