@@ -59,7 +59,26 @@ def test_few_lines_tell_how_long_something_took(tmp_path, form):
     made_from, _, summary = understood(tmp_path, session(form))
     assert made_from == "lines among others"
     assert "no others" in WHAT_IS_READ[made_from]
-    assert timings(summary) == both("opened /home/ada/wide.weft", "saved /home/ada/wide.weft")
+    assert timings(summary) == both("opened wide.weft", "saved wide.weft")
+
+
+def test_what_was_done_to_another_file_is_another_timing(tmp_path):
+    lines = [
+        f"09:58:{10 + 4 * n}.104 INFO job {n} opened /home/ada/{'wide' if n % 2 else 'small'}.weft"
+        f" in {330 + 900 * (n % 2) + n} ms\n09:58:{11 + 4 * n}.500 DEBUG cache hit\n"
+        for n in range(8)
+    ]
+    _, _, summary = understood(tmp_path, "".join(lines))
+    assert timings(summary) == [
+        (f"job opened {'wide' if n % 2 else 'small'}.weft", 330 + 900 * (n % 2) + n)
+        for n in range(8)
+    ]
+
+
+def test_many_files_of_one_kind_are_one_timing(tmp_path):
+    lines = [f"09:58:{10 + n}.104 opened /tmp/d{n}.weft in {300 + n} ms\n--\n" for n in range(48)]
+    _, _, summary = understood(tmp_path, "".join(lines))
+    assert timings(summary) == [("opened", 300 + n) for n in range(48)]
 
 
 def test_lines_without_a_time_are_results_of_what_they_say(tmp_path):

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import asdict
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import numpy as np
 
 from yardstick_core.formats.log import LogReader
-from yardstick_core.formats.mapping import SKIP, TEXTS, Mapping
+from yardstick_core.formats.mapping import CLOCK, DATE, SKIP, TEXTS, Mapping
 from yardstick_core.formats.source import Source
 from yardstick_core.formats.tables import rows
 from yardstick_core.streams.counters import drawn, drawn_name, drawn_unit
@@ -47,9 +49,7 @@ def _columns(some: Any, mapping: Mapping) -> list[dict[str, Any]]:
         if some is not None and column.role in TEXTS:
             cells = some.texts[place][:SHOWN_ROWS]
         elif some is not None and column.role != SKIP:
-            cells = [
-                f"{v:.9g}" if np.isfinite(v) else "—" for v in some.numbers[place][:SHOWN_ROWS]
-            ]
+            cells = [_cell(v, column.unit) for v in some.numbers[place][:SHOWN_ROWS].tolist()]
         seen = some.numbers.get(place) if some is not None else None
         found.append(
             {
@@ -58,6 +58,20 @@ def _columns(some: Any, mapping: Mapping) -> list[dict[str, Any]]:
             }
         )  # fmt: skip
     return found
+
+
+def _cell(value: float, unit: str) -> str:
+    """A value as it is shown: instants as people write them, and not as seconds since 1970.
+
+    >>> _cell(1796032693.011, DATE), _cell(36001.5, CLOCK), _cell(0.2500, "s")
+    ('2026-11-30 09:58:13.011', '10:00:01.500', '0.25')
+    """
+    if not math.isfinite(value):
+        return "—"
+    if unit not in (DATE, CLOCK):
+        return f"{value:.9g}"
+    at = datetime.fromtimestamp(0, UTC) + timedelta(milliseconds=round(1000 * value))
+    return at.isoformat(" ", "milliseconds")[: -len("+00:00")][0 if unit == DATE else 11 :]
 
 
 def _extent(values: Any) -> dict[str, Any]:

@@ -53,6 +53,8 @@ ORIGIN = re.compile(
     r"\b0x[0-9a-fA-F]+|(?<!\S)[\w./\\-]+\.[A-Za-z]{1,4}:\d+(?::\d+)?:?(?=\s|$)"
     r"|(?<!\S)[VDIWEF]/[\w.]{1,60}\s?\( {0,6}\d{1,9}\):"
 )
+#: The folders before the name of a file.
+FOLDERS = re.compile(r"(?<![^\s\"'“(=])(?:[A-Za-z]:)?(?:[\\/][^\s\\/\"']{1,80})*[\\/](?=[^\s\\/])")
 #: The level of a line, and which part of the program it is of.
 LEVEL = re.compile(
     r"^[\s\[\]:|-]*(?:(?:TRACE|DEBUG|INFO|NOTICE|WARN(?:ING)?|ERROR|LOG)\b)?[\s\[\]:|-]*"
@@ -181,8 +183,9 @@ def _timed(whens: list[str], texts: list[str]) -> list[dict[str, Any]] | None:
         if found and unit in TIME_UNITS and re.search(r"[^\W\d_]{2}", found["name"]):
             seconds = float(found["value"].replace(",", ".")) * TIME_UNITS[unit] / 1e9
             rows.append(
-                {"end": when, "name": found["name"].strip(), "duration [s]": round(seconds, 9)}
-            )
+                {"end": when, "name": FOLDERS.sub("", found["name"]).strip(),
+                 "duration [s]": round(seconds, 9)}
+            )  # fmt: skip
     if len(rows) < max(FEWEST, AGREED * len(texts)):
         return None
     if len({row["name"] for row in rows}) * 2 > len(rows):

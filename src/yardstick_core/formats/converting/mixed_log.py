@@ -10,7 +10,7 @@ import re
 from collections import Counter
 from typing import Any
 
-from yardstick_core.formats.converting.event_lines import LEVEL, ORIGIN, edges_of, paired
+from yardstick_core.formats.converting.event_lines import FOLDERS, LEVEL, ORIGIN, edges_of, paired
 from yardstick_core.formats.converting.results_in_words import JOINING, STEP
 from yardstick_core.formats.converting.rounds import ORNAMENTS
 from yardstick_core.formats.converting.worded_numbers import NUMBER, names_of, parted, shape_of
@@ -22,6 +22,8 @@ FEWEST_FRAMES, FEWEST_TIMINGS = 20, 3
 #: So many more lines than that hold a duration make a log; in others each line is a result.
 _OTHERS = 0.05
 _MOST_NAMES = 60
+#: Fewer lines than this may each name another file: what was done to another is another timing.
+_FEW = 40
 #: So many of the first lines tell whether a text is a table.
 _LOOKED_AT = 400
 #: Where so many lines that hold a duration say when they were written, the others sum them up.
@@ -113,9 +115,7 @@ def _timings(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
             found.append((when, name, round(seconds, 9)))
     if len(found) < FEWEST_TIMINGS or len(found) > (1 - _OTHERS) * len(said):
         return None
-    names = [name for _, name, _ in found]
-    if 2 * len(set(names)) > len(names):
-        names = [_without_objects(name) for name in names]
+    names = _few_names([name for _, name, _ in found])
     if len(set(names)) > _MOST_NAMES:
         return None
     stamped = sum(bool(when) for when, _, _ in found) > _STAMPED * len(found)
@@ -140,15 +140,35 @@ def _name(text: str, told: re.Match[str]) -> str:
     behind = text[told.end() :].strip(f"{ORNAMENTS} )]}},;.")
     bare = not before or _DURATION.fullmatch(before)
     before = re.sub(rf"(?i)(?<=\w)\s+{_DURATION.pattern}$", "", before)
-    name = " ".join((behind if bare and behind else before).split())
+    name = " ".join(FOLDERS.sub("", behind if bare and behind else before).split())
     return name[:LONGEST_NAME] if re.search(r"[^\W\d_]{2}", name) else ""
 
 
+def _few_names(names: list[str]) -> list[str]:
+    """Names without what tells nearly every line from the others: its number, its file."""
+    for shorten in (_without_numbers, _without_objects):
+        few = len(names) < _FEW and shorten is _without_objects
+        if 2 * len(set(names)) <= len(names) or few:
+            break
+        names = [shorten(name) or name for name in names]
+    return names
+
+
+_NUMBERED = re.compile(r"(?:[\w.]{1,40}[=#:])?#?[\d.,:]+%?[;)]?")
+
+
+def _without_numbers(name: str) -> str:
+    """A name without words that are numbers, also of `job=17`, and what stands in brackets."""
+    words = re.sub(r"\([^()]*\)", " ", name).split()
+    plain = [word for word in words if not _NUMBERED.fullmatch(word)]
+    return " ".join(plain).strip(f"{ORNAMENTS} ([{{,;.")
+
+
 def _without_objects(name: str) -> str:
-    """A name without what it was done to: files, numbers, what stands in quotes."""
-    plain = re.sub(r"\"[^\"]*\"|'[^']*'|“[^”]*”|\([^()]*\)", " ", name)
+    """A name without what it was done to: files, what stands in quotes, words with a number."""
+    plain = re.sub(r"\"[^\"]*\"|'[^']*'|“[^”]*”", " ", name)
     words = [word for word in plain.split() if not re.search(r"\d|[/\\]|\w\.\w", word)]
-    return " ".join(words).strip(f"{ORNAMENTS} ([{{,;.") or name
+    return " ".join(words).strip(f"{ORNAMENTS} ([{{,;.")
 
 
 def _edges(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
