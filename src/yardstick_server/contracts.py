@@ -1892,6 +1892,7 @@ class StartingPoint(TypedDict):
     parts: Sequence[str]
     file: str
     by_keys: bool
+    moving: bool
 
 
 class StopAsked(TypedDict):

@@ -2,6 +2,8 @@
 
 import json
 import re
+import sys
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
@@ -11,6 +13,7 @@ from browser.conftest import axe_violations
 pytestmark = pytest.mark.browser
 #: A busy machine takes its time; what is expected is waited for.
 LONG = 240_000
+PLAYS = Path(__file__).parents[1] / "agent/plays_tk.py"
 SEARCH = re.compile("search what is installed")
 
 
@@ -125,6 +128,35 @@ def test_what_is_wrong_is_said_where_it_is_asked(newcomer):
     page.get_by_role("button", name=re.compile("could not start")).click()
     expect(tried).to_contain_text("“/opt/nowhere/weftwright” cannot be started")
     expect(page.get_by_role("button", name="Measure", exact=True)).to_be_disabled()
+
+
+def test_what_draws_by_itself_is_measured_and_not_waited_for(newcomer):
+    page = newcomer
+    page.goto("/ask")
+    page.get_by_label("What do you want to know?").fill("What does this player cost?")
+    page.get_by_role("button", name="Ask", exact=True).click()
+    page.get_by_role("button", name="a command of my own").click()
+    page.get_by_label("what is started", exact=True).fill(f"{sys.executable} {PLAYS}")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_text("the rig is being asked")).to_have_count(0, timeout=LONG)
+    page.get_by_role("button", name="try it").click()
+    tried = page.get_by_role("region", name="Try it")
+    measure = tried.get_by_role("button", name="measure what it plays")
+    expect(measure).to_be_visible(timeout=LONG)
+    expect(page.get_by_role("button", name=re.compile("shown after"))).to_be_visible()
+    expect(page.get_by_text("a start for")).to_have_count(0)
+    assert axe_violations(page) == []
+    measure.click()
+    steps = page.get_by_role("group", name="steps of the session")
+    play = steps.get_by_role("button", name="Let it play", exact=True)
+    expect(play).to_have_attribute("aria-pressed", "true")
+    expect(steps.get_by_role("checkbox")).to_be_checked()
+    expect(tried).to_contain_text("the session does not wait until it stands still")
+    study = int(page.url.split("/")[-2])
+    text = page.request.get(f"/api/studies/{study}").json()["script"]["text"]
+    assert "until window is shown" in text
+    assert "frames playing" in text
+    assert "steady" not in text
 
 
 def test_a_step_that_works_on_a_file_asks_for_it(newcomer, tmp_path):

@@ -6,7 +6,7 @@ import pytest
 
 from core.studies import OPEN, SCROLL, WHOLE, judged
 from core.test_decision import mixed_rig_exclusions, near, plain
-from yardstick_core.compare.answer import answers, deciding_rows
+from yardstick_core.compare.answer import answers, deciding_rows, proposed_of_script
 
 TIME, RATE, MEMORY, STUTTER = (
     (OPEN, "duration"), (SCROLL, "average_rate"), (WHOLE, "peak_memory"), (SCROLL, "stutter_share"),
@@ -66,6 +66,27 @@ def test_where_nothing_is_named_the_first_timing_answers():
     sides = [{MEMORY: near(90), TIME: near(2)}, {MEMORY: near(50), TIME: near(1)}]
     assert [row.metric.key for row in deciding_rows(judged(sides).rows)] == ["duration"]
     assert deciding_rows(judged([{MEMORY: near(90)}, {MEMORY: near(50)}]).rows) == []
+
+
+def test_what_follows_the_launch_answers_where_a_session_does_more():
+    launch = (("Launch", "launch"), "duration")
+    sides = [{launch: near(1), RATE: near(60)}, {launch: near(1, seed=2), RATE: near(30, seed=3)}]
+    (answer,) = answers(judged(sides))
+    assert (answer.metric, answer.stretch) == ("average_rate", SCROLL)
+    (alone,) = answers(judged([{launch: near(1)}, {launch: near(1.5, seed=2)}]))
+    assert (alone.metric, alone.stretch) == ("duration", ("Launch", "launch"))
+
+
+@pytest.mark.parametrize(("stretches", "proposed"), [
+    ([("time", ["Launch", "launch"])], ("duration", ("Launch", "launch"))),
+    ([("time", ["Launch", "launch"]), ("frames", ["Let it play", "playing"])],
+     ("average_rate", ("Let it play", "playing"))),
+    ([("time", ["Start-up", "ready"]), ("laps", ["Work", "reopen"])],
+     ("lap_time", ("Work", "reopen"))),
+    ([], None),
+])  # fmt: skip
+def test_what_will_answer_is_told_by_the_script(stretches, proposed):
+    assert proposed_of_script(stretches) == proposed
 
 
 def test_without_an_interval_it_says_why():

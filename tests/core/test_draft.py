@@ -151,6 +151,51 @@ def test_a_picture_that_went_on_changing_is_waited_for():
     assert found[1:4] == ["time after f5", "press F5", "until picture is steady for 400ms"]
 
 
+def playing(someone, ms):
+    for _ in range(ms // 40):
+        someone.hear("picture").wait(40)
+    return someone
+
+
+def test_what_draws_by_itself_is_measured_and_not_waited_for():
+    someone = playing(Person().hear("shown", title="Weftwright"), 4000)
+    playing(someone.press(character_keysym("f")), 600)
+    playing(someone.press(NAMED["Enter"]), 3000)
+    assert (
+        someone.script()
+        == """\
+session "My work"
+
+step "Launch"
+  time launch
+    start
+    until window "Weftwright" is shown, within 30s
+
+step "Play"
+  frames playing
+    wait 4s
+
+step "Type"
+  type "f"
+  press Enter
+  frames after press enter
+    wait 3s
+
+step "End"
+  stop
+  until exited, within 10s
+"""
+    )
+
+
+def test_a_program_that_answers_for_long_and_then_rests_does_not_draw_by_itself():
+    someone = Person().hear("shown", title="Weftwright").hear("picture").wait(2000)
+    playing(someone.press(NAMED["Enter"]), 1500).wait(3000)
+    text = someone.press(NAMED["Enter"]).hear("picture").script()
+    assert "is steady" in text
+    assert "frames" not in text
+
+
 def test_two_turns_are_no_series_and_an_uneven_pace_takes_its_median():
     someone = Person().press(NAMED["Down"]).wait(200).press(NAMED["Down"])
     assert "repeat" not in " ".join(lines_of(someone))

@@ -29,8 +29,9 @@ SUBSETS = list(chain.from_iterable(combinations(CHOICES, n) for n in range(len(C
 @pytest.mark.parametrize(
     ("file", "by_keys"), [("", False), ('long "one".txt', False), ("notes.txt", True)]
 )
-def test_every_starting_point_can_be_played_and_is_known_again(parts, file, by_keys):
-    point = StartingPoint(parts, file, by_keys)
+@pytest.mark.parametrize("moving", [False, True])
+def test_every_starting_point_can_be_played_and_is_known_again(parts, file, by_keys, moving):
+    point = StartingPoint(parts, file, by_keys, moving)
     text = compose(point)
     script = parse(text)
     assert script.steps[0].name == "Launch"
@@ -38,7 +39,8 @@ def test_every_starting_point_can_be_played_and_is_known_again(parts, file, by_k
     assert formatted(text) == text
     again = taken_apart(text)
     assert again is not None
-    assert again.played == point.played
+    assert (again.played, again.moving) == (point.played, moving)
+    assert ("steady" in text) == (not moving)
 
 
 def test_a_script_that_somebody_wrote_in_is_no_starting_point_any_more():

@@ -50,7 +50,9 @@ def named(client, study: int, name: str) -> dict:
 def test_a_question_alone_is_a_study_that_says_what_is_missing(world):
     study = ask(world.tester)
     assert (study["subject"], study["variants"], study["factor"]) == ("", [], "")
-    assert study["session"] == {"parts": ["launch", "close"], "file": "", "by_keys": False}
+    assert study["session"] == {
+        "parts": ["launch", "close"], "file": "", "by_keys": False, "moving": False,
+    }  # fmt: skip
     assert study["script"]["steps"] == ["Launch", "Close"]
     for view in ("board", "decision", "match", "plan", "claims", "profiles", "tries"):
         assert world.tester.get(f"/api/studies/{study['id']}/{view}").status_code == 200, view

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from yardstick_core.compare import text
@@ -20,6 +20,10 @@ NOT_KNOWN, PERHAPS_TOO_LITTLE, UNNOTICED, WITHHELD = (
 SMALLEST_PERCENT, LARGEST_PERCENT = 1 / 4, 2.0
 #: Metrics that may decide where a study names none, of the first stretch that has one.
 ANSWERING = ("duration", "lap_time", "average_rate", "key_to_rest")
+#: What decides of a stretch of each kind that a script has.
+_OF_KIND = {"time": "duration", "laps": "lap_time", "frames": "average_rate"}
+#: What starting a program is called, as a step or a timing: it decides where nothing follows.
+_LAUNCHES = ("launch", "start", "start up", "start-up", "startup")
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,14 +65,29 @@ def answers(judgement: Judgement, baseline: int = 0) -> list[Answer]:
 
 
 def deciding_rows(rows: Sequence[Row]) -> list[Row]:
-    """The rows that decide; where none is named, the first timing or frame stretch there is."""
+    """The rows that decide; where none is named, the first timing or frame stretch there is.
+
+    A session that does more than launch a program is about what follows.
+    """
     named = [row for row in rows if row.deciding]
     if named:
         return named
-    for row in rows:
-        if row.counted and row.metric.key in ANSWERING and any(row.samples):
-            return [row]
-    return []
+    may = [row for row in rows if row.counted and row.metric.key in ANSWERING and any(row.samples)]
+    return sorted(may, key=lambda row: _is_launch(row.stretch))[:1]
+
+
+def proposed_of_script(
+    stretches: Iterable[tuple[str, Sequence[str]]],
+) -> tuple[str, tuple[str, ...]] | None:
+    """Metric and stretch that decide where a study names none, by the kinds and paths of its
+    script's stretches, before anything is measured; None where it times nothing.
+    """
+    may = [(_OF_KIND[kind], tuple(path)) for kind, path in stretches if kind in _OF_KIND]
+    return next(iter(sorted(may, key=lambda one: _is_launch(one[1]))), None)
+
+
+def _is_launch(stretch: Sequence[str]) -> bool:
+    return any(name.lower() in _LAUNCHES for name in stretch)
 
 
 def _answer(row: Row, candidate: int) -> Answer:

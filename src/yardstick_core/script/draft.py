@@ -27,6 +27,12 @@ FEWEST_FOR_FRAMES = 10
 ANSWER_NS = 200 * MS
 PAUSE_NS = 400 * MS
 NEW_STEP_NS = 2_000 * MS
+#: Somebody leaves a program alone for this long, and what they did is over so long after it.
+ALONE_NS, ALONE_AFTER_NS = 1_000 * MS, 500 * MS
+_MOSTLY_STILL = 0.1
+#: What a program draws by itself is measured where it was looked at for so long.
+PLAYED_NS = 2_000 * MS
+SECOND_NS = 1_000 * MS
 NEAR_PIXELS = 5
 WHEEL = {4: "up", 5: "down", 6: "left", 7: "right"}
 BUTTONS = {1: "", 2: "middle ", 3: "right "}
@@ -80,17 +86,45 @@ def draft(events: Iterable[Heard], title: str, window: str, files: Iterable[str]
     events = _first_titles(events, fixtures)
     actions = _series(_actions(events))
     _answered(actions, events)
+    moving = _draws_on(events)
+    seen = "is shown" if moving else "is steady for 400ms"
     lines = [f"session {quoted(title)}"]
     lines += [f"  fixture {name} = {quoted(file)}" for file, name in fixtures.items()]
     lines += [
         "", 'step "Launch"', "  time launch", "    start",
-        f'    until window "{_plain(window)}" is steady for 400ms, within 30s', "",
+        f'    until window "{_plain(window)}" {seen}, within 30s', "",
     ]  # fmt: skip
-    lines += _steps(actions, fixtures)
+    begun = actions[0].at_ns if actions else events[-1].at_ns if events else 0
+    alone_ns = begun - next((event.at_ns for event in events if event.kind == "picture"), begun)
+    if moving and alone_ns >= PLAYED_NS:
+        lines += ['step "Play"', *(f"  {line}" for line in _played("playing", alone_ns)), ""]
+    lines += _steps(actions, fixtures, moving)
     ended = any(event.kind == "exited" for event in events)
     closing = [] if ended else ["  stop"]
     lines += ["", 'step "End"', *closing, "  until exited, within 10s"]
     return formatted("\n".join(lines))
+
+
+def _draws_on(events: list[Heard]) -> bool:
+    """Whether the picture goes on changing while nobody does anything, as a player's does."""
+    inputs = [event.at_ns for event in events if event.kind in ("key", "button")]
+    pictures = [event.at_ns for event in events if event.kind == "picture"]
+    if not pictures:
+        return False
+    alone_ns = still_ns = 0
+    for first, last in pairwise([pictures[0], *inputs, events[-1].at_ns]):
+        first += ALONE_AFTER_NS
+        if last - first < ALONE_NS:
+            continue
+        within = [first, *(at for at in pictures if first < at < last), last]
+        alone_ns += last - first
+        still_ns += sum(two - one for one, two in pairwise(within) if two - one >= PAUSE_NS)
+    return alone_ns > 0 and still_ns <= _MOSTLY_STILL * alone_ns
+
+
+def _played(name: str, length_ns: int) -> list[str]:
+    """Frames of what a program draws by itself for so long."""
+    return [f"frames {name}", f"  wait {round(length_ns / SECOND_NS)}s"]
 
 
 def _first_titles(events: list[Heard], fixtures: dict[str, str]) -> list[Heard]:
@@ -262,7 +296,7 @@ def _answered(actions: list[_Action], events: list[Heard]) -> None:
         ]
 
 
-def _steps(actions: list[_Action], fixtures: dict[str, str]) -> list[str]:
+def _steps(actions: list[_Action], fixtures: dict[str, str], moving: bool) -> list[str]:
     lines: list[str] = []
     used: set[str] = {"Launch", "End"}
     timings: set[str] = set()
@@ -271,14 +305,19 @@ def _steps(actions: list[_Action], fixtures: dict[str, str]) -> list[str]:
         if fresh:
             lines += ["", f"step {quoted(_unused(action.name, used))}"]
             timings = set()
-        lines += [f"  {line}" for line in _written(action, fixtures, timings)]
+        lines += [f"  {line}" for line in _written(action, fixtures, timings, moving)]
         windows = any(event.kind in ("shown", "gone") for event in action.answers)
         fresh = windows or action.until_ns - action.end_ns > NEW_STEP_NS
     return lines
 
 
-def _written(action: _Action, fixtures: dict[str, str], timings: set[str]) -> list[str]:
-    """An action with its wait, and with what its timing may be called."""
+def _written(
+    action: _Action, fixtures: dict[str, str], timings: set[str], moving: bool
+) -> list[str]:
+    """An action with its wait, and with what its timing may be called.
+
+    A program that is always `moving` is not waited for until it stands still.
+    """
     line = action.line
     for file, name in fixtures.items():
         if line == f'type "{_plain(file)}"':
@@ -289,18 +328,21 @@ def _written(action: _Action, fixtures: dict[str, str], timings: set[str]) -> li
             name = _unused(action.name.lower(), timings)
             return [f"frames {name}", *(f"  {part}" for part in body)]
         return body
-    until = _until(action, fixtures)
+    until = _until(action, fixtures, moving)
     said = [event.title for event in action.answers if event.kind == "log"][:1]
     comment = [f"# the log said: {' '.join(said[0].split())}"] if said else []
     if not until:
         pause = action.until_ns - action.end_ns
+        if moving and pause >= PLAYED_NS:
+            name = _unused(_timing_name(f"after {action.name.lower()}"), timings)
+            return [*comment, line, *_played(name, pause)]
         wait = ["wait 300ms"] if pause > PAUSE_NS and not line.startswith("type") else []
         return [*comment, line, *wait]
     name = _unused(_timing_name(_answer_name(action, fixtures)), timings)
     return [*comment, f"time {name}", f"  {line}", f"  {until}"]
 
 
-def _until(action: _Action, fixtures: dict[str, str]) -> str:
+def _until(action: _Action, fixtures: dict[str, str], moving: bool) -> str:
     """What to wait for after an action; empty where nothing worth waiting for came of it.
 
     A file whose name comes to stand in a title says more than the dialog that went away before.
@@ -312,7 +354,7 @@ def _until(action: _Action, fixtures: dict[str, str]) -> str:
         if event.kind in ("shown", "gone") and event.title:
             return f'until window "{_plain(event.title)}" is {event.kind}'
     pictures = [event.at_ns for event in action.answers if event.kind == "picture"]
-    if pictures and pictures[-1] - action.end_ns >= ANSWER_NS:
+    if not moving and pictures and pictures[-1] - action.end_ns >= ANSWER_NS:
         return "until picture is steady for 400ms"
     return ""
 

@@ -6,7 +6,7 @@ that one can be added or left out as long as nobody has written in it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from yardstick_core.script import ScriptError, parse
 from yardstick_core.script.check import walk
@@ -14,12 +14,13 @@ from yardstick_core.script.draft import quoted
 from yardstick_core.script.model import Start
 
 #: Parts in the order they are played; the first and the last are always there.
-LAUNCH, OPEN, PAGE, TYPE, IDLE, LAPS, CLOSE = PARTS = (
-    "launch", "open", "page", "type", "idle", "laps", "close",
+LAUNCH, OPEN, PLAY, PAGE, TYPE, IDLE, LAPS, CLOSE = PARTS = (
+    "launch", "open", "play", "page", "type", "idle", "laps", "close",
 )  # fmt: skip
 NAMES = {
     LAUNCH: "Launch",
     OPEN: "Open a file",
+    PLAY: "Let it play",
     PAGE: "Page through it",
     TYPE: "Type",
     IDLE: "Leave it idle",
@@ -27,7 +28,7 @@ NAMES = {
     CLOSE: "Close",
 }
 #: About how long each takes beside the program's own time, seconds.
-SECONDS = {LAUNCH: 2, OPEN: 1, PAGE: 7, TYPE: 5, IDLE: 10, LAPS: 10, CLOSE: 1}
+SECONDS = {LAUNCH: 2, OPEN: 1, PLAY: 10, PAGE: 7, TYPE: 5, IDLE: 10, LAPS: 10, CLOSE: 1}
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,20 +36,25 @@ class StartingPoint:
     """Which parts a session has, the file it works on, and how that is opened.
 
     `by_keys` opens it in the running program, by Ctrl+O and its name; else the program is started
-    with it.
+    with it. A program that is `moving` draws by itself, as a player or a game does: it is never
+    waited for until it stands still.
     """
 
     parts: tuple[str, ...] = (LAUNCH, CLOSE)
     file: str = ""
     by_keys: bool = False
+    moving: bool = False
 
     @property
     def played(self) -> tuple[str, ...]:
-        """Its parts in the order they are played; what needs a file is left out without one."""
+        """Its parts in the order they are played; what needs a file is left out without one.
+
+        Of a program that is always moving it is not seen when the same file is there once more.
+        """
         wanted = {LAUNCH, CLOSE, *self.parts}
         if not self.file or not self.by_keys:
             wanted.discard(OPEN)
-        if not self.file:
+        if not self.file or self.moving:
             wanted.discard(LAPS)
         return tuple(part for part in PARTS if part in wanted)
 
@@ -101,49 +107,69 @@ def taken_apart(text: str) -> StartingPoint | None:
     point = StartingPoint(parts, file, by_keys)
     composed = compose(point)
     without_rest = composed.replace(f"{_REST}\n", "", 1)  # as they were composed before
-    return point if text in (composed, without_rest) else None
+    if text in (composed, without_rest):
+        return point
+    moving = replace(point, moving=True)
+    return moving if text == compose(moving) else None
 
 
 #: What a program holds after its start is read once its window has been shown for a second.
 _REST = "  wait 1s"
 
 
+def _still(point: StartingPoint, seen: str, otherwise: str) -> str:
+    """A line that waits until the program stands still; `otherwise` for one that never does."""
+    return otherwise if point.moving else f"until {seen}"
+
+
 def _launch(point: StartingPoint) -> list[str]:
     started_with = point.file and not point.by_keys
+    shown = _still(point, "window is steady for 400ms, within 60s",
+                   "until window is shown, within 60s")  # fmt: skip
     return [
         "  time launch",
         f"    start with {quoted(point.file)}" if started_with else "    start",
-        "    until window is steady for 400ms, within 60s",
+        f"    {shown}",
         _REST,
     ]
 
 
-def _open(_: StartingPoint) -> list[str]:
+def _opened(point: StartingPoint) -> list[str]:
+    """The file's name is typed where the program asks for it, until it has been opened."""
     return [
-        "  press Ctrl+O",
-        "  until picture is steady for 300ms, within 10s",
-        '  type "{file}"',
-        "  time open",
-        "    press Enter",
-        "    until picture is steady for 400ms, within 60s",
-    ]
+        "press Ctrl+O",
+        _still(point, "picture is steady for 300ms, within 10s", "wait 1s"),
+        'type "{file}"',
+        "time open",
+        "  press Enter",
+        "  " + _still(point, "picture is steady for 400ms, within 60s",
+                      'until window "{file}" is shown, within 60s'),
+    ]  # fmt: skip
 
 
-def _page(_: StartingPoint) -> list[str]:
+def _open(point: StartingPoint) -> list[str]:
+    return [f"  {line}" for line in _opened(point)]
+
+
+def _play(_: StartingPoint) -> list[str]:
+    return ["  frames playing", "    wait 10s"]
+
+
+def _page(point: StartingPoint) -> list[str]:
     return [
         "  frames paging",
         "    repeat 30 every 200ms",
         "      press PageDown",
-        "  until picture is steady for 400ms, within 10s",
+        "  " + _still(point, "picture is steady for 400ms, within 10s", "wait 1s"),
     ]
 
 
-def _type(_: StartingPoint) -> list[str]:
+def _type(point: StartingPoint) -> list[str]:
     return [
         "  frames typing",
         "    repeat 40 every 100ms",
         '      type "a"',
-        "  until picture is steady for 400ms, within 10s",
+        "  " + _still(point, "picture is steady for 400ms, within 10s", "wait 1s"),
     ]
 
 
@@ -151,16 +177,9 @@ def _idle(_: StartingPoint) -> list[str]:
     return ["  wait 10s"]
 
 
-def _laps(_: StartingPoint) -> list[str]:
-    return [
-        "  laps 5 as reopen",
-        "    press Ctrl+O",
-        "    until picture is steady for 300ms, within 10s",
-        '    type "{file}"',
-        "    time open again",
-        "      press Enter",
-        "      until picture is steady for 400ms, within 60s",
-    ]
+def _laps(point: StartingPoint) -> list[str]:
+    again = [line.replace("time open", "time open again") for line in _opened(point)]
+    return ["  laps 5 as reopen", *[f"    {line}" for line in again]]
 
 
 def _close(_: StartingPoint) -> list[str]:
@@ -168,5 +187,6 @@ def _close(_: StartingPoint) -> list[str]:
 
 
 _STEPS = {
-    LAUNCH: _launch, OPEN: _open, PAGE: _page, TYPE: _type, IDLE: _idle, LAPS: _laps, CLOSE: _close,
+    LAUNCH: _launch, OPEN: _open, PLAY: _play, PAGE: _page, TYPE: _type, IDLE: _idle, LAPS: _laps,
+    CLOSE: _close,
 }  # fmt: skip

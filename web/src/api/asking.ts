@@ -86,7 +86,7 @@ export function useAllowVariant(study: number) {
 }
 
 export function useSessionParts(study: number) {
-  return useChange(study, (body: { parts: Part[]; file: string; by_keys: boolean }) =>
+  return useChange(study, (body: Schemas["SessionParts"]) =>
     unwrap(api.PUT("/api/studies/{study}/session", { params: { path: { study } }, body })),
   );
 }

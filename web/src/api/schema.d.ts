@@ -5702,6 +5702,7 @@ export interface components {
         /**
          * @description * `launch` - launch
          *     * `open` - open
+         *     * `play` - play
          *     * `page` - page
          *     * `type` - type
          *     * `idle` - idle
@@ -5709,7 +5710,7 @@ export interface components {
          *     * `close` - close
          * @enum {string}
          */
-        PartsEnum: "launch" | "open" | "page" | "type" | "idle" | "laps" | "close";
+        PartsEnum: "launch" | "open" | "play" | "page" | "type" | "idle" | "laps" | "close";
         Pass: {
             racer: number;
             other: number;
@@ -6659,6 +6660,11 @@ export interface components {
              * @default false
              */
             by_keys: boolean;
+            /**
+             * @description it draws by itself, and never stands still to be waited for
+             * @default false
+             */
+            moving: boolean;
         };
         /**
          * @description * `owner` - owner
@@ -7050,6 +7056,8 @@ export interface components {
             parts: string[];
             file: string;
             by_keys: boolean;
+            /** @description never waited for until it stands still */
+            moving: boolean;
         };
         StopAsked: {
             stop: boolean;

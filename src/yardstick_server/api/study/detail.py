@@ -11,6 +11,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from yardstick_core.compare.answer import proposed_of_script
 from yardstick_core.readings import METRICS
 from yardstick_core.script import parse
 from yardstick_core.script.starting_points import taken_apart
@@ -73,6 +74,7 @@ class StartingPointSerializer(serializers.Serializer):
     parts = serializers.ListField(child=serializers.CharField())
     file = serializers.CharField()
     by_keys = serializers.BooleanField()
+    moving = serializers.BooleanField(help_text="never waited for until it stands still")
 
 
 class SetMemberSerializer(serializers.Serializer):
@@ -131,6 +133,16 @@ def _named_place(metric: str, stretch: Sequence[str]) -> contracts.NamedPlace:
     return {"metric": metric, "stretch": list(stretch), "name": name}
 
 
+def _proposed(
+    answers: Sequence[contracts.Answer], script: contracts.Script
+) -> contracts.NamedPlace | None:
+    """What decides where nobody named anything: as it was judged, else as the script times it."""
+    if answers:
+        return _named_place(answers[0]["metric"], answers[0]["stretch"])
+    found = proposed_of_script((one["kind"], one["path"]) for one in script["stretches"])
+    return _named_place(*found) if found else None
+
+
 class NewStudySerializer(serializers.Serializer):
     like = serializers.IntegerField(
         required=False, help_text="study whose variants, script and terms it takes"
@@ -167,6 +179,7 @@ def study_body(found: Study) -> contracts.Study:
     runs = list(found.runs.select_related("variant", "rig").order_by("round", "order_in_round"))
     cold_rounds = len({run.round for run in runs if run.cold})
     judged = board(found)
+    script = script_body(found)
     variants = found.variants
     used = [part.variant_id for part in variants]
     return {
@@ -188,14 +201,7 @@ def study_body(found: Study) -> contracts.Study:
         "headline": judged["headline"],
         "answers": judged["answers"],
         "deciding": [_named_place(metric, stretch) for metric, stretch in found.deciding],
-        "proposed_deciding": next(
-            (
-                _named_place(answer["metric"], answer["stretch"])
-                for answer in judged["answers"]
-                if not found.deciding
-            ),
-            None,
-        ),
+        "proposed_deciding": None if found.deciding else _proposed(judged["answers"], script),
         "metrics": sum(row["counted"] for row in judged["rows"]),
         "profiles": found.profiles.filter(**active()).count(),
         "reports": found.issued_reports.count(),
@@ -205,7 +211,7 @@ def study_body(found: Study) -> contracts.Study:
         "others": list(
             found.subject.variants.filter(**active()).exclude(pk__in=used).order_by("id")
         ),
-        "script": script_body(found),
+        "script": script,
         "runs": [summary(run, cold_rounds) for run in runs],
         "session_set": [
             {"study": one.pk, "title": parse(one.script.text).title} for one in found.session_set
@@ -254,7 +260,9 @@ def session_body(study: Study) -> contracts.StartingPoint | None:
     point = taken_apart(study.script.text)
     if point is None:
         return None
-    return {"parts": point.played, "file": point.file, "by_keys": point.by_keys}
+    return {
+        "parts": point.played, "file": point.file, "by_keys": point.by_keys, "moving": point.moving,
+    }  # fmt: skip
 
 
 class StudyDetail(StudyView):

@@ -106,6 +106,9 @@ class SessionPartsSerializer(serializers.Serializer):
     by_keys = serializers.BooleanField(
         default=False, help_text="open it by Ctrl+O in the running program, not when it is started"
     )
+    moving = serializers.BooleanField(
+        default=False, help_text="it draws by itself, and never stands still to be waited for"
+    )
 
 
 class ProgramOfStudy(ChangeStudy):
@@ -333,7 +336,9 @@ class SessionPartsView(ChangeStudy):
     def put(self, request: Request, study: int) -> Response:
         found = self.study(study)
         values = validated(SessionPartsSerializer, request.data)
-        point = StartingPoint(tuple(values["parts"]), values["file"], values["by_keys"])
+        point = StartingPoint(
+            tuple(values["parts"]), values["file"], values["by_keys"], values["moving"]
+        )
         try:
             found.keep_script(compose(point))
         except MissingFixture as error:

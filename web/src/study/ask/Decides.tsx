@@ -11,6 +11,8 @@ export function Decides(props: { study: Study }) {
   const term = useTerm(study.id);
   const claimable = useClaimable(study.id);
   const named = study.deciding;
+  const first = study.script.stretches[0]?.path.join("/");
+  const afterLaunch = study.proposed_deciding?.stretch.join("/") !== first;
   const taken = new Set(named.map(rowKey));
   const rest = (claimable.data ?? []).filter((row) => !taken.has(rowKey(row)));
   const say = (row: { metric: string; stretch: string[] }, decides: boolean) =>
@@ -28,7 +30,7 @@ export function Decides(props: { study: Study }) {
       {named.length === 0 && (
         <p className="text-ink-2">
           {study.proposed_deciding
-            ? `${fullName(study.proposed_deciding)}, the first thing that the session times, unless you name something else.`
+            ? `${fullName(study.proposed_deciding)}, the first thing that the session times${afterLaunch ? " after the launch" : ""}, unless you name something else.`
             : "The first thing that the session times, unless you name something else."}
         </p>
       )}

@@ -13,13 +13,14 @@ import { bytes } from "../../workshop/Fixtures";
 const NAMES: Record<Part, string> = {
   launch: "Launch",
   open: "Open a file",
+  play: "Let it play",
   page: "Page through it",
   type: "Type",
   idle: "Leave it idle",
   laps: "Open and close in laps",
   close: "Close",
 };
-const ORDER: Part[] = ["launch", "open", "page", "type", "idle", "laps", "close"];
+const ORDER: Part[] = ["launch", "open", "play", "page", "type", "idle", "laps", "close"];
 /** What needs a file to work on. */
 const WITH_A_FILE: Part[] = ["open", "laps"];
 const ALWAYS: Part[] = ["launch", "close"];
@@ -40,6 +41,7 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
       parts,
       file: values?.file ?? begun?.file ?? script.fixtures[0] ?? "",
       by_keys: values?.by_keys ?? begun?.by_keys ?? false,
+      moving: values?.moving ?? begun?.moving ?? false,
     });
   const launchOnly = begun?.parts.length === 2;
   const choices: [string, string, boolean, () => void][] = [
@@ -101,6 +103,7 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
               onSuccess: () => write(parts, { file: file.name, ...opened(parts) }),
             })
           }
+          moves={(moving) => write(begun.parts as Part[], { moving })}
           locked={!mayChange || compose.isPending || keep.isPending}
         />
       ) : (
@@ -138,6 +141,7 @@ function Parts(props: {
   begun: Begun;
   write: (parts: Part[]) => void;
   withFile: (parts: Part[], file: File) => void;
+  moves: (moving: boolean) => void;
   locked: boolean;
 }) {
   const { begun } = props;
@@ -145,9 +149,10 @@ function Parts(props: {
   const wanted = useRef<Part[]>([]);
   const has = (part: Part) => begun.parts.includes(part);
   const may = (part: Part) => !WITH_A_FILE.includes(part) || begun.file !== "";
+  const offered = ORDER.filter((part) => !(begun.moving && part === "laps"));
   return (
     <div className="mt-2 flex flex-wrap gap-1" role="group" aria-label="steps of the session">
-      {ORDER.map((part) => (
+      {offered.map((part) => (
         <button
           key={part}
           type="button"
@@ -184,6 +189,15 @@ function Parts(props: {
           event.target.value = "";
         }}
       />
+      <label className="ml-1 flex items-baseline gap-1.5 text-[12px] text-ink-2">
+        <input
+          type="checkbox"
+          checked={begun.moving}
+          disabled={props.locked}
+          onChange={(event) => props.moves(event.target.checked)}
+        />
+        it draws by itself, as a player or a game does: never wait until it stands still
+      </label>
     </div>
   );
 }
@@ -234,7 +248,7 @@ export function FilesPart(props: { study: Study }) {
     const parts = ORDER.filter((part) =>
       part === "open" ? by_keys && file !== "" : begun.parts.includes(part),
     );
-    compose.mutate({ parts, file, by_keys });
+    compose.mutate({ parts, file, by_keys, moving: begun.moving });
   };
   const upload = (file: File | undefined) => {
     if (file) keep.mutate(file, { onSuccess: () => choose(file.name) });

@@ -1,13 +1,13 @@
 /** Try it: each variant started once on the rig; its window, how long it took, or what went wrong. */
 import { useState } from "react";
-import { type Try, useTry } from "../../api/asking";
+import { type Part, type Try, useSessionParts, useTry } from "../../api/asking";
 import type { Study } from "../../api/client";
 import { useTakeOutVariant } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { useKeys } from "../../parts/keyboard";
 import { duration } from "../../parts/text";
 import { VariantMark, VariantName, variantColour } from "../../parts/variants";
-import { failed } from "./readiness";
+import { failed, neverStill, secondsOf } from "./readiness";
 import { SHORT } from "./VariantLine";
 
 export function TryIt(props: { study: Study; tries: Try[]; chosen: number | null }) {
@@ -59,9 +59,6 @@ export function TryIt(props: { study: Study; tries: Try[]; chosen: number | null
   );
 }
 
-const secondsOf = (tried: Try, name: string) =>
-  tried.timings.find((one) => one.path.at(-1) === name && !one.right_censored)?.seconds;
-
 function Shown(props: { study: Study; tried: Try }) {
   const { tried, study } = props;
   const variant = study.variants.find((one) => one.position === tried.variant);
@@ -91,6 +88,7 @@ function Shown(props: { study: Study; tried: Try }) {
           {steady !== undefined && `, steady ${duration(steady)} later`}
         </p>
       )}
+      {neverStill(tried) && <Moving study={study} />}
       {failed(tried) && (
         <div className="mt-2 border-l-2 border-behind pl-3">
           <p className="font-semibold">
@@ -120,6 +118,55 @@ function Shown(props: { study: Study; tried: Try }) {
             </p>
           </Acts>
         </div>
+      )}
+    </div>
+  );
+}
+
+/** What is seen of a program that draws on and on, and a session that does not wait for its end. */
+function Moving(props: { study: Study }) {
+  const { session } = props.study;
+  const compose = useSessionParts(props.study.id);
+  if (!session)
+    return (
+      <p className="mt-2 border-l-2 border-brass pl-3">
+        It was still drawing 15 s later: where the session waits until it stands still, it will be
+        cut off.
+      </p>
+    );
+  if (session.moving)
+    return (
+      <p className="mt-2 border-l-2 border-brass pl-3 text-ink-2">
+        It draws on by itself, and the session does not wait until it stands still.
+      </p>
+    );
+  return (
+    <div className="mt-2 border-l-2 border-brass pl-3">
+      <p className="font-semibold">It was still drawing 15 s later.</p>
+      <p className="text-ink-2">
+        If it goes on by itself, as a player or a game does, waiting until it stands still would cut
+        every run off.
+      </p>
+      <Acts>
+        <button
+          type="button"
+          className="act mt-1"
+          disabled={compose.isPending}
+          onClick={() =>
+            compose.mutate({
+              ...session,
+              parts: [...(session.parts as Part[]), "play"],
+              moving: true,
+            })
+          }
+        >
+          measure what it plays
+        </button>
+      </Acts>
+      {compose.error && (
+        <p role="alert" className="text-behind">
+          {compose.error.message}
+        </p>
       )}
     </div>
   );

@@ -6,6 +6,7 @@ import {
   differing,
   listed,
   makersVersion,
+  neverStill,
   planMinutes,
   readiness,
 } from "./readiness";
@@ -32,7 +33,7 @@ const study = (variants: Variant[], more: Partial<Study> = {}) =>
     variants,
     runs: [],
     profiles: 0,
-    session: { parts: ["launch", "close"], file: "", by_keys: false },
+    session: { parts: ["launch", "close"], file: "", by_keys: false, moving: false },
     script: { fixtures: [] },
     ...more,
   }) as unknown as Study;
@@ -75,6 +76,15 @@ describe("what is missing of a question", () => {
     const ready = readiness(three, [tried(0, "finished"), tried(2, "crashed")]);
     expect(ready.failing.map((one) => one.name)).toEqual(["4.1", "4.2"]);
     expect(ready.missing).toEqual(["a start for 4.1, 4.2"]);
+  });
+
+  it("can measure what was shown and drew on and on, but not what showed nothing", () => {
+    const timings = [{ path: ["Start", "shown"], seconds: 0.4, right_censored: false }];
+    const moving = { ...tried(0, "cut off"), timings } as unknown as Try;
+    const silent = { ...tried(1, "cut off"), timings: [] } as unknown as Try;
+    expect([neverStill(moving), neverStill(silent)]).toEqual([true, false]);
+    const ready = readiness(study([variant(0), variant(1)]), [moving, silent]);
+    expect(ready.startable.map((one) => one.name)).toEqual(["4.0"]);
   });
 
   it("trusts what was measured more than a try", () => {

@@ -20,7 +20,19 @@ export interface Readiness {
 
 /** Whether a try says that a variant cannot be measured. */
 export function failed(one: Try | undefined): boolean {
-  return one?.state === "ended" && !["finished", "aborted"].includes(one.outcome);
+  return (
+    one?.state === "ended" && !["finished", "aborted"].includes(one.outcome) && !neverStill(one)
+  );
+}
+
+/** Whether a variant showed a window when it was tried, and drew on until the time was over. */
+export function neverStill(one: Try | undefined): boolean {
+  return one?.outcome === "cut off" && secondsOf(one, "shown") !== undefined;
+}
+
+/** How long a timing of a try took; none where it did not come to its end. */
+export function secondsOf(tried: Try, name: string): number | undefined {
+  return tried.timings.find((one) => one.path.at(-1) === name && !one.right_censored)?.seconds;
 }
 
 /** Whether no rig starts a variant: what was measured of it is brought in. */
