@@ -208,14 +208,16 @@ def test_views_pass_an_accessibility_check_light_and_dark(owner, view):
     assert found == {"light": [], "dark": []}
 
 
-def test_nothing_is_cut_off_at_1024_px(owner):
+def test_nothing_is_cut_off_at_1024_px_and_nothing_empty_follows(owner):
     owner.set_viewport_size({"width": 1024, "height": 768})
     study = study_id(owner, WIDE)
-    for view in ("/", f"/studies/{study}/read", f"/studies/{study}/measure"):
+    for view in ("/", *(f"/studies/{study}/{part}" for part in ("ask", "read", "measure"))):
         owner.goto(view)
         at_rest(owner)
-        wide = owner.evaluate("document.documentElement.scrollWidth")
+        size = "[document.documentElement.scrollWidth, document.documentElement.scrollHeight]"
+        wide, high = owner.evaluate(size)
         assert wide <= 1024, view
+        assert high <= 768 or view == "/", f"{view} can be scrolled beyond its end"
 
 
 def test_an_address_that_leads_nowhere_says_so(owner):
