@@ -68,6 +68,18 @@ def test_where_nothing_is_named_the_first_timing_answers():
     assert deciding_rows(judged([{MEMORY: near(90)}, {MEMORY: near(50)}]).rows) == []
 
 
+@pytest.mark.parametrize(("spent", "where"), [
+    (1.2, "behind on 2, furthest in peak memory"), (3.0, "behind on 2, among them peak memory"),
+])  # fmt: skip
+def test_a_main_metric_is_called_the_furthest_only_where_it_is(spent, where):
+    processor = (OPEN, "processor_seconds")
+    sides = [
+        {MEMORY: near(100), processor: near(1)},
+        {MEMORY: near(150, seed=2), processor: near(spent, seed=3)},
+    ]
+    assert judged(sides).headline == f"4.2 is ahead on none of 2, {where}"
+
+
 def test_what_follows_the_launch_answers_where_a_session_does_more():
     launch = (("Launch", "launch"), "duration")
     sides = [{launch: near(1), RATE: near(60)}, {launch: near(1, seed=2), RATE: near(30, seed=3)}]

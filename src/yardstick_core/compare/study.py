@@ -337,6 +337,12 @@ def standout(rows: list[Row], index: int, verdict: str) -> Row | None:
     return best[0] if best else None
 
 
+def _is_further(row: Row, than: Row, index: int) -> bool:
+    """Whether a candidate is behind in a row by more than in another."""
+    one, other = row.differences[index], than.differences[index]
+    return bool(one and other and one.verdict == BEHIND and abs(one.gain) > abs(other.gain))
+
+
 def _sentence(row: Row, variants: list[str], baseline: int) -> str:
     """The row's answer in words: the baseline's reading, then what each candidate shows."""
     base = row.medians[baseline]
@@ -405,5 +411,7 @@ def _headline_part(rows: list[Row], index: int, count: dict[str, int], total: in
     worst = standout(rows, index, BEHIND)
     if worst is None:
         return sentence
-    where = ", furthest in" if count[BEHIND] > 1 else ":"
+    others = [row for row in rows if row.counted and row is not worst]
+    further = any(_is_further(row, worst, index) for row in others)
+    where = ":" if count[BEHIND] == 1 else ", among them" if further else ", furthest in"
     return f"{sentence}, behind on {count[BEHIND]}{where} {qualified_label(worst)}"
