@@ -87,6 +87,36 @@ def test_lines_without_a_time_are_results_of_what_they_say(tmp_path):
     assert [part.name for part in summary.parts] == [""] * 6, "no variant is named"
 
 
+def starts(banner):
+    """A log of six starts of a program, each written with its banner, saving twice."""
+    lines = []
+    for n in range(6):
+        told = [banner.format(n, "4.2.0" if n % 2 else "4.1.3"), "14 plugins found",
+                f"window shown after {1300 + n} ms", "cache hit", f"saved a.weft in {200 + n} ms",
+                f"saved a.weft in {210 + n} ms", "bye"]  # fmt: skip
+        lines += [f"09:{10 + n}:{20 + at}.104 [main] INFO {text}\n" for at, text in enumerate(told)]
+    return "".join(lines)
+
+
+@pytest.mark.parametrize(("banner", "names"), [
+    ("Weftwright {1} starting (pid 47{0})", ["4.1.3", "4.2.0"] * 3),
+    ("Weftwright started, pid 47{0}", ["Weftwright"] * 6),
+])  # fmt: skip
+def test_each_start_of_a_program_is_a_run_of_its_release(tmp_path, banner, names):
+    made_from, _, summary = understood(tmp_path, starts(banner))
+    assert made_from == "starts of a program"
+    assert "the median counts" in WHAT_IS_READ[made_from]
+    assert [part.name for part in summary.parts] == names
+    assert timings(summary) == [
+        pair for n in range(6) for pair in (("window shown", 1300 + n), ("saved a.weft", 205 + n))
+    ]
+
+
+def test_a_first_line_that_only_comes_often_begins_no_run(tmp_path):
+    made_from, _, _ = understood(tmp_path, starts("cache hit {0}"))
+    assert made_from != "starts of a program"
+
+
 def test_what_began_and_was_done_is_found_among_other_lines(tmp_path):
     lines = [
         f"10:00:{10 * n + 1}.100 begin load wide.weft\n"

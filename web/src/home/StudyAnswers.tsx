@@ -186,7 +186,7 @@ function WasBefore(props: { answer: Schemas["AnswerOnRule"] }) {
     return null;
   return (
     <span className="ml-1.5 whitespace-nowrap text-[12px] text-brass">
-      {before.verdict} until {moment(before.until)}
+      was {before.verdict} until {moment(before.until)}
     </span>
   );
 }

@@ -40,6 +40,8 @@ WHAT_IS_READ = {
     "tables again and again": "one table was made of those in the text, with the time above each",
     "sentences": "rows were made of what the lines say: look whether they are all there",
     "lines among others": "only lines that say how long something took are read, and no others",
+    "starts of a program": "each start of the program is a run, of which the lines are read that "
+    "say how long something took; of what it did several times the median counts",
     "lists": "rows were made of lists of numbers, one of each number",
     "events": "rows were made of what is said to have begun and to be done",
     "table of another shape": "the table was laid out anew: a row is one run, or one frame",

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from typing import Any
+from itertools import pairwise
+from statistics import median
+from typing import Any, NamedTuple
 
 from yardstick_core.formats.converting.event_lines import FOLDERS, LEVEL, ORIGIN, edges_of, paired
 from yardstick_core.formats.converting.results_in_words import JOINING, STEP
-from yardstick_core.formats.converting.rounds import ORNAMENTS
+from yardstick_core.formats.converting.rounds import HEADING, ORNAMENTS
 from yardstick_core.formats.converting.worded_numbers import NUMBER, names_of, parted, shape_of
 from yardstick_core.formats.guessing.naming import LONGEST_NAME, names_frames
 from yardstick_core.formats.mapping import TIME_UNITS
@@ -45,6 +47,17 @@ _SETTING = re.compile(
 )
 
 
+#: A program's first line, which it writes again at each start, and the release in it.
+_BANNER = re.compile(
+    r"start|launch|hello|welcome|version|\bv?\d+\.\d|boot|\binit",
+    re.IGNORECASE,
+)
+_RELEASE = re.compile(r"(?<![\w.])v?(\d+(?:\.\d+)+[\w.-]*)")
+#: What a program times at so many of its starts is the same work each time, and so many lines are
+#: the fewest that it writes from one to the next.
+_IN_MOST, _LINES_OF_A_START = 0.8, 4
+
+
 def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     """A row for each frame, or for each thing that took so long; None for other texts."""
     said = [_said(line) for line in lines]
@@ -53,7 +66,35 @@ def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     if frames := _frames(said):
         return frames
     timings, edges = _timings(said), _edges(said)
-    return edges if len(edges or ()) > len(timings or ()) else timings
+    if len(edges or ()) > len(timings):
+        return edges
+    return _of_one_run(timings) or None
+
+
+def runs_of(lines: list[str]) -> list[dict[str, Any]] | None:
+    """A row for each start of a program, with the median of what it did several times; None where
+    its first line does not come again, or what it times is not the same each time.
+    """
+    filled = [line for line in lines if line.strip()]
+    banner = _said(filled[0])[1] if filled else ""
+    if not _BANNER.search(banner) or _durations(banner):
+        return None
+    said = [_said(line) for line in filled]
+    starts = [line for line, (_, text) in enumerate(said) if _masked(text) == _masked(banner)]
+    several = 1 < len(starts) <= len(said) / _LINES_OF_A_START
+    found = _timings(said) if several else []
+    rows: list[dict[str, Any]] = []
+    for begin, end in pairwise([*starts, len(said)]):
+        took: dict[str, list[float]] = {}
+        for one in found:
+            if begin <= one.line < end:
+                took.setdefault(one.name, []).append(one.seconds)
+        if took:
+            medians = {f"{name} [s]": median(values) for name, values in took.items()}
+            rows.append({HEADING: _started(said[begin][1]), **medians})
+    alike = Counter(name for row in rows for name in row)
+    shared = [name for name, count in alike.items() if count >= _IN_MOST * len(starts)]
+    return rows if len(shared) > 1 and not any(map(names_frames, shared)) else None
 
 
 def _said(line: str) -> tuple[str, str]:
@@ -104,27 +145,51 @@ def _frames(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
     return rows
 
 
-def _timings(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
-    """A row for each line that tells one duration, and of what."""
+class _Timing(NamedTuple):
+    """What a line tells: when it was written, what took so long, and how long that was."""
+
+    line: int
+    when: str
+    name: str
+    seconds: float
+
+
+def _timings(said: list[tuple[str, str]]) -> list[_Timing]:
+    """What those lines tell that say one duration, and of what; none where too few or all do."""
     found = []
-    for when, text in said:
+    for line, (when, text) in enumerate(said):
         told = _durations(text)
         name = _name(text, told[0]) if len(told) == 1 and _is_told(text, told[0]) else ""
         if name and not _SETTING.search(name):
             seconds = float(told[0][1].replace(",", ".")) * TIME_UNITS[unit_of(told[0][2])] / 1e9
-            found.append((when, name, round(seconds, 9)))
+            found.append(_Timing(line, when, name, round(seconds, 9)))
     if len(found) < FEWEST_TIMINGS or len(found) > (1 - _OTHERS) * len(said):
-        return None
-    names = _few_names([name for _, name, _ in found])
+        return []
+    names = _few_names([one.name for one in found])
     if len(set(names)) > _MOST_NAMES:
-        return None
-    stamped = sum(bool(when) for when, _, _ in found) > _STAMPED * len(found)
-    return [
-        {"end": when, "name": name, "duration [s]": seconds} if stamped
-        else {STEP: name, "duration [s]": seconds}
-        for (when, _, seconds), name in zip(found, names, strict=True)
-        if when or not stamped
-    ]  # fmt: skip
+        return []
+    return [one._replace(name=name) for one, name in zip(found, names, strict=True)]
+
+
+def _of_one_run(found: list[_Timing]) -> list[dict[str, Any]]:
+    """A row for each timing: at its time, where lines have one."""
+    if sum(bool(one.when) for one in found) > _STAMPED * len(found):
+        return [
+            {"end": one.when, "name": one.name, "duration [s]": one.seconds}
+            for one in found if one.when
+        ]  # fmt: skip
+    return [{STEP: one.name, "duration [s]": one.seconds} for one in found]
+
+
+def _masked(text: str) -> str:
+    return re.sub(r"\d[\d.]*", "#", text)
+
+
+def _started(banner: str) -> str:
+    """What was started: the release that its first line names, else the words of that line."""
+    release = _RELEASE.search(banner)
+    words = re.sub(r"(?i)\b(?:is )?start(?:s|ing|ed)?\b.*|\d[\d.]*|\(.*", "", banner)
+    return release[1] if release else words.strip(f"{ORNAMENTS} ,;.") or "program"
 
 
 def _is_told(text: str, told: re.Match[str]) -> bool:

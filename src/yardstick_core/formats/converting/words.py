@@ -71,6 +71,9 @@ def of_words(path: Path, head: bytes) -> str:
     if found:
         replace(path, lines_of(apart_from_units(map(flat, found))))
         return "YAML document"
+    if telling and (runs := mixed_log.runs_of([line[:LONGEST_LINE] for line in lines])):
+        replace(path, lines_of(runs))
+        return "starts of a program"
     untitled = _untitled(text)
     for part in (lines, untitled.splitlines() if untitled != text else []):
         if telling and (said := sentences.rows_of(part)):
