@@ -31,14 +31,15 @@ from yardstick_core.readings.metric import Metric
 NO_INTERVAL = "no interval"
 RAW_BAND = math.log(1.03)
 #: Why a difference that has an interval is open: more runs would tell, it is too close to what
-#: matters for any number of runs, for they vary too much or are of two kinds, or a limit is
-#: infinite, for some readings have no end.
+#: matters for any number of runs, for they vary too much, are of two kinds or are told with too few
+#: digits, or a limit is infinite, for some readings have no end.
 MORE_RUNS, WIDE_SPREAD, UNBOUNDED = "more_runs", "wide_spread", "unbounded"
-TWO_GROUPS = "two_groups"
+TWO_GROUPS, FEW_DIGITS = "two_groups", "few_digits"
 #: Why no sensible number of rounds would decide, where none would.
 FUTILITY = {
     WIDE_SPREAD: "the runs vary so much that no sensible number of rounds would decide",
     TWO_GROUPS: "readings fall into two groups, and no sensible number of rounds would decide",
+    FEW_DIGITS: "readings are told with too few digits, which no number of rounds changes",
     UNBOUNDED: "some readings never reached their end, which no number of rounds changes",
 }
 
@@ -168,6 +169,8 @@ def _difference(found: Estimate, alpha: float) -> Difference:
         undecided = _why_undecided(gain, band, fewest, alpha)
         if undecided == WIDE_SPREAD and found.in_two_groups:
             undecided = TWO_GROUPS
+        if found.few_digits:
+            rounds, undecided = None, FEW_DIGITS
     return Difference(
         metric=metric.key,
         verdict=verdict,

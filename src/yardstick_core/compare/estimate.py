@@ -15,7 +15,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.compare import events, groups
+from yardstick_core.compare import allowances, events, groups
 from yardstick_core.compare.intervals import Interval, Intervals, hodges_lehmann, paired, welch
 from yardstick_core.compare.limits import Adjusted, adjusted_paired, adjusted_welch
 from yardstick_core.compare.screening import (
@@ -85,6 +85,8 @@ class Estimate:
     caveats: list[str] = field(default_factory=list)
     #: Whether the readings of a side are of two kinds, which differ by what would be noticed.
     in_two_groups: bool = False
+    #: Whether the interval is as wide as the digits leave it, however many runs there are.
+    few_digits: bool = False
     no_interval: str = ""
 
 
@@ -282,6 +284,7 @@ def _settled(
         _note_groups(found, a, b)
     if a.reaction_half_width.any() or b.reaction_half_width.any():
         _allow_for_hands(found, a, b)
+    _allow_for_digits(found, a, b)
     return found
 
 
@@ -361,27 +364,48 @@ def _conclude(found: Sequence[Estimate], gains: Intervals) -> None:
 
 
 def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
-    """Make no interval narrower than the reactions of who timed by hand allow.
-
-    Reactions differ from one press to the next and so are part of the spread between runs; but a
-    few runs may agree by chance better than anyone can press.
-    """
-    reach = [
-        np.sqrt((side.reaction_half_width**2).sum(axis=1)) / side.reaction_half_width.shape[1]
-        for side in (a, b)
-    ]
-    for place, estimate in enumerate(found):
-        left, right = float(reach[0][place]), float(reach[1][place])
-        if estimate.gain is None or estimate.raw is None or not left + right:
-            continue
+    """Make no interval narrower than the reactions of who timed by hand allow."""
+    reaches = (allowances.of_reactions(side.reaction_half_width).tolist() for side in (a, b))
+    for estimate, left, right in zip(found, *reaches, strict=True):
         own = math.hypot(left, right)
-        share = math.hypot(left / estimate.baseline, right / estimate.candidate)
-        estimate.gain = widened(estimate.gain, share if estimate.on_logs else own)
-        _conclude([estimate], Intervals.of([estimate.gain]))
+        if own and estimate.gain is not None:
+            share = math.hypot(left / estimate.baseline, right / estimate.candidate)
+            _reach(estimate, own, share)
+            estimate.caveats.append(
+                f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
+                f"{estimate.metric.unit} allow"
+            )
+
+
+def _allow_for_digits(found: list[Estimate], a: _Side, b: _Side) -> None:
+    """Make no interval of durations narrower than the digits that they are told with allow."""
+    timed = [n for n, estimate in enumerate(found) if estimate.metric.key in _TIMED]
+    if not timed:
+        return
+    told = allowances.of_digits(a.values[timed], b.values[timed])
+    for place, step, left, right in zip(timed, *(one.tolist() for one in told), strict=True):
+        estimate = found[place]
+        before = estimate.gain
+        if not left + right or before is None:
+            continue
+        _reach(estimate, left + right, left / estimate.baseline + right / estimate.candidate)
+        if estimate.gain == before:
+            continue
+        estimate.few_digits = True
         estimate.caveats.append(
-            f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
-            f"{estimate.metric.unit} allow"
+            f"told to {step:g} {estimate.metric.unit}: the interval is no narrower than that allows"
         )
+
+
+#: Durations, of which others than ours may tell few digits.
+_TIMED = ("duration", "lap_time")
+
+
+def _reach(estimate: Estimate, own: float, share: float) -> None:
+    """Let an interval reach as far on both sides: in the own unit, or as a share where on logs."""
+    assert estimate.gain is not None
+    estimate.gain = widened(estimate.gain, share if estimate.on_logs else own)
+    _conclude([estimate], Intervals.of([estimate.gain]))
 
 
 def widened(interval: Interval, reach: float) -> Interval:

@@ -9,6 +9,7 @@ from typing import Protocol
 
 from yardstick_core.compare import text
 from yardstick_core.compare.difference import (
+    FUTILITY,
     MORE_RUNS,
     NO_INTERVAL,
     Difference,
@@ -404,7 +405,10 @@ def _headline_part(rows: list[Row], index: int, count: dict[str, int], total: in
         )
         if held:
             return f"held back on {held} of {total}: the runs were not measured alike"
-        return f"open on {count[OPEN]} of {total}: more rounds would tell"
+        still = [d for d in (row.differences[index] for row in rows if row.counted) if d]
+        futile = all(d.undecided in FUTILITY for d in still if d.verdict == OPEN)
+        tell = "no sensible number of rounds would tell" if futile else "more rounds would tell"
+        return f"open on {count[OPEN]} of {total}: {tell}"
     sentence = f"ahead on {count[AHEAD] or 'none'} of {total}"
     if not count[BEHIND]:
         return sentence + ", behind on none"

@@ -60,7 +60,7 @@ _IN_MOST, _LINES_OF_A_START = 0.8, 4
 
 def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     """A row for each frame, or for each thing that took so long; None for other texts."""
-    said = [_said(line) for line in lines]
+    said = [_message_of(line) for line in lines]
     if not said or _is_table([text for _, text in said[:_LOOKED_AT]]):
         return None
     if frames := _frames(said):
@@ -76,10 +76,10 @@ def runs_of(lines: list[str]) -> list[dict[str, Any]] | None:
     its first line does not come again, or what it times is not the same each time.
     """
     filled = [line for line in lines if line.strip()]
-    banner = _said(filled[0])[1] if filled else ""
+    banner = _message_of(filled[0])[1] if filled else ""
     if not _BANNER.search(banner) or _durations(banner):
         return None
-    said = [_said(line) for line in filled]
+    said = [_message_of(line) for line in filled]
     starts = [line for line, (_, text) in enumerate(said) if _masked(text) == _masked(banner)]
     several = 1 < len(starts) <= len(said) / _LINES_OF_A_START
     found = _timings(said) if several else []
@@ -97,7 +97,7 @@ def runs_of(lines: list[str]) -> list[dict[str, Any]] | None:
     return rows if len(shared) > 1 and not any(map(names_frames, shared)) else None
 
 
-def _said(line: str) -> tuple[str, str]:
+def _message_of(line: str) -> tuple[str, str]:
     """When a line was written, where it says so, and what it says, without where it comes from."""
     when, rest = parted(line)
     cells = [cell for cell in re.split(r"[\t|]", rest) if _durations(cell)]
