@@ -1,5 +1,6 @@
 /** Bundles: a study as one file, on its way out or in. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { bytes } from "../parts/text";
 import { api, type Schemas, send, unwrap } from "./client";
 import { keys } from "./queries";
 
@@ -69,15 +70,8 @@ export function useMeasureAgain() {
 export function howFar(bundle: Bundle): string {
   if (bundle.state === "waits") return "waits for its turn";
   if (bundle.state === "failed") return bundle.problem;
-  if (bundle.state === "done") return bundle.way === "out" ? size(bundle.size) : "brought in";
+  if (bundle.state === "done") return bundle.way === "out" ? bytes(bundle.size) : "brought in";
   if (bundle.way === "out") return `${bundle.done} of ${bundle.total} runs written`;
   const share = bundle.total ? Math.floor((100 * bundle.done) / bundle.total) : 0;
   return share < 100 ? `${share}\u00a0% checked` : "checked; is read";
-}
-
-/** A size of a file as people say it. */
-export function size(bytes: number): string {
-  if (bytes < 2 ** 20) return `${Math.max(1, Math.round(bytes / 2 ** 10))}\u00a0KiB`;
-  if (bytes < 2 ** 30) return `${(bytes / 2 ** 20).toFixed(1)}\u00a0MiB`;
-  return `${(bytes / 2 ** 30).toFixed(1)}\u00a0GiB`;
 }

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { count, countWord, duration, significant, THIN } from "./text";
+import { bytes, count, countWord, duration, significant, THIN } from "./text";
 
 test("numbers have three significant digits and a true minus", () => {
   expect([0.07123, 6.844, 1310.4, 99.96, 9.996, 0, -2.5].map((v) => significant(v))).toEqual([
@@ -25,4 +25,14 @@ test("counts agree in number", () => {
   expect(count(1, "study", "studies")).toBe("1 study");
   expect(count(4, "run")).toBe("4 runs");
   expect(countWord(2, "study", "studies")).toBe("Two studies");
+});
+
+test("a size is told in the unit that fits", () => {
+  expect([10, 1075, 3 * 2 ** 20, 20 * 2 ** 30, 0].map(bytes)).toEqual([
+    `10${THIN}B`,
+    `1.05${THIN}KiB`,
+    `3.00${THIN}MiB`,
+    `20.0${THIN}GiB`,
+    `0${THIN}B`,
+  ]);
 });

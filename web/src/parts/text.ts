@@ -4,6 +4,13 @@
 export const THIN = "\u00a0";
 export const MINUS = "\u2212";
 
+/** A size in the unit that fits: 412 B, 1.05 KiB, 31.2 MiB, 2.00 GiB. */
+export function bytes(size: number): string {
+  if (size < 1024) return `${size}${THIN}B`;
+  const power = Math.min(3, Math.floor(Math.log2(size) / 10));
+  return `${significant(size / 1024 ** power)}${THIN}${["B", "KiB", "MiB", "GiB"][power]}`;
+}
+
 /** Three significant digits: 0.0712, 6.84, 1310. */
 export function significant(value: number, digits = 3): string {
   if (!Number.isFinite(value)) return `${value < 0 ? MINUS : ""}∞`;

@@ -2,15 +2,9 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { useFilmLimit, useStorage, useThrowFilmAway } from "../api/people";
-import { significant, THIN } from "../parts/text";
+import { bytes, significant } from "../parts/text";
 
 const GIB = 2 ** 30;
-const MIB = 2 ** 20;
-
-export function bytes(size: number): string {
-  if (size >= GIB) return `${significant(size / GIB)}${THIN}GiB`;
-  return `${significant(size / MIB)}${THIN}MiB`;
-}
 
 export function Storage() {
   const storage = useStorage();

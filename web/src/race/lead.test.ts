@@ -2,7 +2,6 @@ import { describe, expect, it } from "vitest";
 import type { Race, Racer } from "../api/client";
 import { closest } from "../films/FilmLanes";
 import { rate, uneven } from "../films/Films";
-import { bytes } from "../people/Storage";
 import { leadSentence, seconds } from "./LeadRule";
 import { topsOf } from "./RacerLanes";
 
@@ -101,10 +100,5 @@ describe("films from elsewhere", () => {
     expect(closest([0, 0.1, 0.5, 0.6], 0.28)).toBe(1);
     expect(closest([0, 0.1, 0.5, 0.6], 9)).toBe(3);
     expect(closest([0, 0.1], -4)).toBe(0);
-  });
-
-  it("take room that is told in the unit that fits", () => {
-    expect(bytes(3 * 2 ** 20)).toBe("3.00\u00a0MiB");
-    expect(bytes(20 * 2 ** 30)).toBe("20.0\u00a0GiB");
   });
 });

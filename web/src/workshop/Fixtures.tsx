@@ -6,7 +6,7 @@ import { useMayChange } from "../api/people";
 import { useFixtures, useKeepFixture, useRenameFixture, useThrowFixture } from "../api/workshop";
 import { InPlace } from "../parts/InPlace";
 import { Trouble, Waiting } from "../parts/Trouble";
-import { count, significant, THIN } from "../parts/text";
+import { bytes, count, THIN } from "../parts/text";
 import { useOfferUndo } from "../parts/Undo";
 
 export function Fixtures() {
@@ -140,12 +140,6 @@ function HowUsed(props: { file: string }) {
       </p>
     </section>
   );
-}
-
-export function bytes(size: number): string {
-  if (size < 1024) return `${size}${THIN}B`;
-  if (size < 1024 ** 2) return `${significant(size / 1024)}${THIN}KiB`;
-  return `${significant(size / 1024 ** 2)}${THIN}MiB`;
 }
 
 function Add() {

@@ -7,8 +7,7 @@ import { useMayChange } from "../../api/people";
 import { useKeepScript, useStudies } from "../../api/queries";
 import { useFixtures, useKeepFixture } from "../../api/workshop";
 import { SheetPart } from "../../parts/Sheet";
-import { count } from "../../parts/text";
-import { bytes } from "../../workshop/Fixtures";
+import { bytes, count } from "../../parts/text";
 
 const NAMES: Record<Part, string> = {
   launch: "Launch",
