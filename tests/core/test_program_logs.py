@@ -198,6 +198,15 @@ def test_text_for_a_terminal_is_read_as_it_was_shown(tmp_path):
     assert summary.parts[0].end_ns == 8 * 10**9
 
 
+@pytest.mark.parametrize("begins", [b"PAR1\x15", b"\x1f\x8b\x08", b"\x28\xb5\x2f\xfd"])
+def test_a_packed_file_with_such_signs_in_it_stays_as_it_is(tmp_path, begins):
+    path = tmp_path / "log"
+    content = begins + b"\0\x1b[K\x01\x02\x03\x1b[0m\r" * 20
+    path.write_bytes(content)
+    assert converted(path) == ""
+    assert path.read_bytes() == content
+
+
 REPORT = (
     '<suites><suite name="all" tests="5" time="1.5" timestamp="2026-11-30T02:47:39">{}</suite>'
     "</suites>"

@@ -24,7 +24,7 @@ from yardstick_core.formats.converting.writing import (
     replace,
     text_of,
 )
-from yardstick_core.formats.source import NotALog
+from yardstick_core.formats.source import NotALog, encoding_of
 
 _ZIP = b"PK\x03\x04"
 
@@ -99,12 +99,19 @@ def _plain(path: Path, head: bytes) -> bytes | None:
     """Text as a terminal shows it, each state of a line that was written over in a line of its own;
     None for text that needs none of it.
     """
-    if b"\x1b" in head:
+    if b"\x1b[" in head and b"\0" not in head:
         shown = _FOR_TERMINALS.sub(b"", path.read_bytes()).replace(b"\r\n", b"\n")
-        return shown.replace(b"\r", b"\n")
+        return shown.replace(b"\r", b"\n") if _is_text(shown) else None
     if b"\r" in head and b"\n" not in head:
         return path.read_bytes().replace(b"\r", b"\n")
     return None
+
+
+def _is_text(data: bytes) -> bool:
+    try:
+        return bool(encoding_of(data[:65_536]))
+    except NotALog:
+        return False
 
 
 def _of_literal(path: Path) -> str:
