@@ -99,12 +99,13 @@ def _plain(path: Path, head: bytes) -> bytes | None:
     """Text as a terminal shows it, each state of a line that was written over in a line of its own;
     None for text that needs none of it.
     """
-    if b"\x1b[" in head and b"\0" not in head:
+    if b"\x1b[" in head:
         shown = _FOR_TERMINALS.sub(b"", path.read_bytes()).replace(b"\r\n", b"\n")
-        return shown.replace(b"\r", b"\n") if _is_text(shown) else None
-    if b"\r" in head and b"\n" not in head:
-        return path.read_bytes().replace(b"\r", b"\n")
-    return None
+    elif b"\r" in head and b"\n" not in head:
+        shown = path.read_bytes()
+    else:
+        return None
+    return shown.replace(b"\r", b"\n") if _is_text(shown) else None
 
 
 def _is_text(data: bytes) -> bool:
