@@ -99,7 +99,8 @@ def starts(banner):
 
 
 @pytest.mark.parametrize(("banner", "names"), [
-    ("Weftwright {1} starting (pid 47{0})", ["4.1.3", "4.2.0"] * 3),
+    ("Weftwright {1} starting (pid 47{0})", ["Weftwright 4.1.3", "Weftwright 4.2.0"] * 3),
+    ("starting version {1}", ["4.1.3", "4.2.0"] * 3),
     ("Weftwright started, pid 47{0}", ["Weftwright"] * 6),
 ])  # fmt: skip
 def test_each_start_of_a_program_is_a_run_of_its_release(tmp_path, banner, names):

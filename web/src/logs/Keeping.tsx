@@ -13,6 +13,7 @@ import {
   LEAVE,
   measuredBefore,
   namedAfter,
+  olderFirst,
   positionsOf,
   proposedStretch,
   stillMissing,
@@ -71,10 +72,12 @@ export function Keeping(props: {
   const [choices, setChoices] = useState<string[]>(() =>
     parts.map((part) => becomes(study, part.called, open)),
   );
-  const fresh = [...new Set(choices.filter((one) => one.startsWith("new:")))];
+  const fresh = olderFirst([...new Set(choices.filter((one) => one.startsWith("new:")))]);
   const [names, setNames] = useState<Record<string, string>>({});
-  const nameOf = (one: string) => names[one] ?? one.slice(4);
-  const called = releaseNames([...new Set(parts.map((part) => part.called))]).program;
+  const distinct = [...new Set(parts.map((part) => part.called))];
+  const { program: called, releases } = releaseNames(distinct);
+  const nameOf = (one: string) =>
+    names[one] ?? releases[distinct.indexOf(one.slice(4))] ?? one.slice(4);
   const [program, setProgram] = useState(after.program || called);
   const timed = parts.some((part) => part.timings);
   // Of results each row is a run, and none has frames.

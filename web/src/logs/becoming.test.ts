@@ -8,6 +8,7 @@ import {
   LEAVE,
   measuredBefore,
   namedAfter,
+  olderFirst,
   PASTED,
   positionsOf,
   proposedStretch,
@@ -160,4 +161,18 @@ it("puts runs that came in together together, by variant", () => {
       ],
     ],
   ]);
+});
+
+it("begins with the older release, or with what was before", () => {
+  expect(olderFirst(["new:4.10", "new:4.2.1", "new:4.2"])).toEqual([
+    "new:4.2",
+    "new:4.2.1",
+    "new:4.10",
+  ]);
+  expect(olderFirst(["new:after", "new:before"])).toEqual(["new:before", "new:after"]);
+  expect(olderFirst(["new:new driver", "new:old driver"])).toEqual([
+    "new:old driver",
+    "new:new driver",
+  ]);
+  expect(olderFirst(["new:loom", "new:4.2"])).toEqual(["new:loom", "new:4.2"]);
 });

@@ -19,6 +19,24 @@ export function positionsOf(choices: string[], made: Record<string, number>): nu
   return choices.map((one) => (one === LEAVE ? -1 : (made[one] ?? Number(one))));
 }
 
+const NUMBERED_RELEASE = /v?(\d+(?:\.\d+)+)/i;
+const WAS_BEFORE =
+  /\b(?:old|before|baseline|reference|control|previous|without|off|alt|vorher|avant|antes)\b/i;
+
+/** New variants in the order that a reader expects: the older release, or what was before, first. */
+export function olderFirst(names: string[]): string[] {
+  const releases = names.map((name) => NUMBERED_RELEASE.exec(name)?.[1] ?? "");
+  const { compare } = new Intl.Collator("en", { numeric: true });
+  const rank = (name: string) => (WAS_BEFORE.test(name) ? 0 : 1);
+  const by = releases.every(Boolean)
+    ? (a: number, b: number) => compare(releases[a] ?? "", releases[b] ?? "")
+    : (a: number, b: number) => rank(names[a] ?? "") - rank(names[b] ?? "");
+  return names
+    .map((_, place) => place)
+    .sort(by)
+    .map((place) => names[place] ?? "");
+}
+
 /** The name of a file without its endings. */
 export function fileStem(name: string): string {
   return name.replace(/\.(?:gz|zst)$/i, "").replace(/\.[a-z]{1,7}$/i, "") || name;

@@ -186,10 +186,12 @@ def _masked(text: str) -> str:
 
 
 def _started(banner: str) -> str:
-    """What was started: the release that its first line names, else the words of that line."""
+    """What was started: the words of its first line before the release that it names, and that."""
     release = _RELEASE.search(banner)
-    words = re.sub(r"(?i)\b(?:is )?start(?:s|ing|ed)?\b.*|\d[\d.]*|\(.*", "", banner)
-    return release[1] if release else words.strip(f"{ORNAMENTS} ,;.") or "program"
+    words = banner[: release.start()] if release else banner
+    words = re.sub(r"(?i)\b(?:is )?(?:start(?:s|ing|ed)?|version)\b.*|\d[\d.]*|\(.*", "", words)
+    program = words.strip(f"{ORNAMENTS} ,;.")
+    return f"{program} {release[1]}".strip() if release else program or "program"
 
 
 def _is_told(text: str, told: re.Match[str]) -> bool:
