@@ -155,7 +155,7 @@ export function ScriptNotch(props: { study: Study }) {
           </p>
         </aside>
       ) : (
-        <WillBeTimed study={props.study} light={setLit}>
+        <WillBeTimed study={props.study} changed={changed} light={setLit}>
           <Acts>
             <Rehearsal
               study={props.study}
@@ -173,6 +173,7 @@ export function ScriptNotch(props: { study: Study }) {
 
 function WillBeTimed(props: {
   study: Study;
+  changed: boolean;
   light: (line: number | null) => void;
   children: React.ReactNode;
 }) {
@@ -199,7 +200,15 @@ function WillBeTimed(props: {
   return (
     <aside tabIndex={0} className="overflow-auto border-l border-line px-6 py-4">
       {props.children}
-      <p className="text-[12px] font-semibold text-brass">what will be timed</p>
+      <p className="text-[12px] font-semibold text-brass">
+        what will be timed
+        {props.changed && (
+          <span className="font-normal text-ink-2">
+            {" "}
+            in version {script.number}: what is changed here counts once it is kept
+          </span>
+        )}
+      </p>
       <h1 className="text-[17px] font-semibold">
         {count(times, "timing")}, {count(frames, "frame stretch", "frame stretches")}
       </h1>
