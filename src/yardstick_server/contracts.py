@@ -1892,7 +1892,7 @@ class StartingPoint(TypedDict):
     parts: Sequence[str]
     file: str
     by_keys: bool
-    moving: bool
+    nature: str
 
 
 class StopAsked(TypedDict):
@@ -2078,6 +2078,7 @@ class Try(TypedDict):
     variant: int
     state: str
     outcome: str
+    ended_well: bool
     detail: str
     timings: Sequence[RehearsedTiming]
     windows: Sequence[SeenWindow]

@@ -150,13 +150,43 @@ def test_what_draws_by_itself_is_measured_and_not_waited_for(newcomer):
     steps = page.get_by_role("group", name="steps of the session")
     play = steps.get_by_role("button", name="Let it play", exact=True)
     expect(play).to_have_attribute("aria-pressed", "true")
-    expect(steps.get_by_role("checkbox")).to_be_checked()
+    expect(steps.get_by_label("once it is started")).to_have_value("moving")
     expect(tried).to_contain_text("the session does not wait until it stands still")
     study = int(page.url.split("/")[-2])
     text = page.request.get(f"/api/studies/{study}").json()["script"]["text"]
     assert "until window is shown" in text
     assert "frames playing" in text
     assert "steady" not in text
+
+
+def test_a_command_is_timed_until_it_ends(newcomer):
+    page = newcomer
+    page.goto("/ask")
+    page.get_by_label("What do you want to know?").fill("Which setting renders sooner?")
+    page.get_by_role("button", name="Ask", exact=True).click()
+    study = bear_others(page)
+    wait = "import time; time.sleep({})"
+    page.get_by_role("button", name="a command of my own").click()
+    page.get_by_label("what is started", exact=True).fill(f"python3 -c '{wait.format(0.6)}'")
+    page.get_by_role("button", name="Add it").click()
+    page.get_by_role("button", name="the same, started differently").click()
+    page.get_by_label("what is started", exact=True).fill(f"python3 -c '{wait.format(0.1)}'")
+    page.get_by_label("name of the variant").fill("quick")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_text("the rig is being asked")).to_have_count(0, timeout=LONG)
+    page.get_by_role("button", name="try them").click()
+    expect(page.get_by_role("button", name=re.compile("ended well"))).to_have_count(2, timeout=LONG)
+    tried = page.get_by_role("region", name="Try it")
+    tried.get_by_role("button", name="time it until it ends").click()
+    expect(page.get_by_label("once it is started")).to_have_value("command")
+    expect(page.get_by_text("a start for")).to_have_count(0)
+    assert axe_violations(page) == []
+    rounds = page.get_by_label("most rounds")
+    rounds.fill("3")
+    rounds.press("Enter")
+    page.get_by_role("button", name=re.compile("^Measure python3")).click()
+    decided(page, study)
+    expect(page.locator(".verdict").first).to_have_text("ahead")
 
 
 def test_a_step_that_works_on_a_file_asks_for_it(newcomer, tmp_path):

@@ -10,11 +10,14 @@ from yardstick_core.script.layout import formatted
 from yardstick_core.script.model import Start
 from yardstick_core.script.starting_points import (
     CLOSE,
+    COMMAND,
     IDLE,
     LAPS,
     LAUNCH,
+    MOVING,
     OPEN,
     PARTS,
+    STILL,
     StartingPoint,
     compose,
     taken_apart,
@@ -29,9 +32,9 @@ SUBSETS = list(chain.from_iterable(combinations(CHOICES, n) for n in range(len(C
 @pytest.mark.parametrize(
     ("file", "by_keys"), [("", False), ('long "one".txt', False), ("notes.txt", True)]
 )
-@pytest.mark.parametrize("moving", [False, True])
-def test_every_starting_point_can_be_played_and_is_known_again(parts, file, by_keys, moving):
-    point = StartingPoint(parts, file, by_keys, moving)
+@pytest.mark.parametrize("nature", [STILL, MOVING])
+def test_every_starting_point_can_be_played_and_is_known_again(parts, file, by_keys, nature):
+    point = StartingPoint(parts, file, by_keys, nature)
     text = compose(point)
     script = parse(text)
     assert script.steps[0].name == "Launch"
@@ -39,8 +42,21 @@ def test_every_starting_point_can_be_played_and_is_known_again(parts, file, by_k
     assert formatted(text) == text
     again = taken_apart(text)
     assert again is not None
-    assert (again.played, again.moving) == (point.played, moving)
-    assert ("steady" in text) == (not moving)
+    assert (again.played, again.nature) == (point.played, nature)
+    assert ("steady" in text) == (nature == STILL)
+
+
+@pytest.mark.parametrize("file", ["", "notes.txt"])
+def test_a_command_is_timed_until_it_ends(file):
+    point = StartingPoint((), file, nature=COMMAND)
+    text = compose(point)
+    assert [step.name for step in parse(text).steps] == ["Run"]
+    assert formatted(text) == text
+    again = taken_apart(text)
+    assert again is not None
+    assert (again.nature, again.file, again.played) == (COMMAND, file, (LAUNCH,))
+    assert "until exited" in try_script(text)
+    assert (f'"{file}"' in try_script(text)) == bool(file)
 
 
 def test_a_script_that_somebody_wrote_in_is_no_starting_point_any_more():

@@ -51,7 +51,7 @@ def test_a_question_alone_is_a_study_that_says_what_is_missing(world):
     study = ask(world.tester)
     assert (study["subject"], study["variants"], study["factor"]) == ("", [], "")
     assert study["session"] == {
-        "parts": ["launch", "close"], "file": "", "by_keys": False, "moving": False,
+        "parts": ["launch", "close"], "file": "", "by_keys": False, "nature": "still",
     }  # fmt: skip
     assert study["script"]["steps"] == ["Launch", "Close"]
     for view in ("board", "decision", "match", "plan", "claims", "profiles", "tries"):

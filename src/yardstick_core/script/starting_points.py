@@ -31,19 +31,24 @@ NAMES = {
 SECONDS = {LAUNCH: 2, OPEN: 1, PLAY: 10, PAGE: 7, TYPE: 5, IDLE: 10, LAPS: 10, CLOSE: 1}
 
 
+#: What a program does once it is started: its window comes to rest; it draws on by itself, as a
+#: player or a game does; or it shows none and ends by itself, as a command does.
+STILL, MOVING, COMMAND = NATURES = ("still", "moving", "command")
+
+
 @dataclass(frozen=True, slots=True)
 class StartingPoint:
     """Which parts a session has, the file it works on, and how that is opened.
 
     `by_keys` opens it in the running program, by Ctrl+O and its name; else the program is started
-    with it. A program that is `moving` draws by itself, as a player or a game does: it is never
-    waited for until it stands still.
+    with it. One whose `nature` is moving is never waited for until it stands still; of a command
+    nothing is played but its start, until it ends.
     """
 
     parts: tuple[str, ...] = (LAUNCH, CLOSE)
     file: str = ""
     by_keys: bool = False
-    moving: bool = False
+    nature: str = STILL
 
     @property
     def played(self) -> tuple[str, ...]:
@@ -51,10 +56,12 @@ class StartingPoint:
 
         Of a program that is always moving it is not seen when the same file is there once more.
         """
+        if self.nature == COMMAND:
+            return (LAUNCH,)
         wanted = {LAUNCH, CLOSE, *self.parts}
         if not self.file or not self.by_keys:
             wanted.discard(OPEN)
-        if not self.file or self.moving:
+        if not self.file or self.nature == MOVING:
             wanted.discard(LAPS)
         return tuple(part for part in PARTS if part in wanted)
 
@@ -64,10 +71,13 @@ def compose(point: StartingPoint) -> str:
     parts = point.played
     names = [NAMES[part].lower() for part in parts if part != CLOSE]
     title = names[0].capitalize() if len(names) == 1 else ", ".join(names).capitalize()
-    lines = [f"session {quoted(title)}"]
+    command = point.nature == COMMAND
+    lines = [f"session {quoted('Run it until it ends' if command else title)}"]
     if point.file:
         lines.append(f"  fixture file = {quoted(point.file)}")
-    for part in parts:
+    if command:
+        lines += ["", 'step "Run"', *_run(point)]
+    for part in () if command else parts:
         lines += ["", f"step {quoted(NAMES[part])}", *_STEPS[part](point)]
     return "\n".join(lines) + "\n"
 
@@ -75,7 +85,8 @@ def compose(point: StartingPoint) -> str:
 def try_script(session: str) -> str:
     """Starts a program once, with the files that a session starts it with.
 
-    Timed are how long until it shows a window, and until that stays as it is.
+    Timed are how long until it shows a window, and until that stays as it is; of a command, until
+    it has ended.
     """
     files: tuple[str, ...] = ()
     try:
@@ -86,11 +97,15 @@ def try_script(session: str) -> str:
     lines = ['session "Try it"']
     lines += [f"  fixture file{place} = {quoted(file)}" for place, file in enumerate(files)]
     opened = f" with {', '.join(map(quoted, files))}" if files else ""
-    lines += [
-        "", 'step "Start"',
-        "  time shown", f"    start{opened}", "    until window is shown, within 30s",
-        "  time steady", "    until window is steady for 700ms, within 15s",
-    ]  # fmt: skip
+    begun = taken_apart(session)
+    lines += ["", 'step "Start"']
+    if begun and begun.nature == COMMAND:
+        lines += ["  time run", f"    start{opened}", "    until exited, within 10min"]
+    else:
+        lines += [
+            "  time shown", f"    start{opened}", "    until window is shown, within 30s",
+            "  time steady", "    until window is steady for 700ms, within 15s",
+        ]  # fmt: skip
     return "\n".join(lines) + "\n"
 
 
@@ -109,8 +124,8 @@ def taken_apart(text: str) -> StartingPoint | None:
     without_rest = composed.replace(f"{_REST}\n", "", 1)  # as they were composed before
     if text in (composed, without_rest):
         return point
-    moving = replace(point, moving=True)
-    return moving if text == compose(moving) else None
+    others = (replace(point, nature=nature) for nature in (MOVING, COMMAND))
+    return next((one for one in others if text == compose(one)), None)
 
 
 #: What a program holds after its start is read once its window has been shown for a second.
@@ -119,16 +134,23 @@ _REST = "  wait 1s"
 
 def _still(point: StartingPoint, seen: str, otherwise: str) -> str:
     """A line that waits until the program stands still; `otherwise` for one that never does."""
-    return otherwise if point.moving else f"until {seen}"
+    return otherwise if point.nature == MOVING else f"until {seen}"
+
+
+def _start(point: StartingPoint) -> str:
+    return f"start with {quoted(point.file)}" if point.file and not point.by_keys else "start"
+
+
+def _run(point: StartingPoint) -> list[str]:
+    return ["  time run", f"    {_start(point)}", "    until exited, within 10min"]
 
 
 def _launch(point: StartingPoint) -> list[str]:
-    started_with = point.file and not point.by_keys
     shown = _still(point, "window is steady for 400ms, within 60s",
                    "until window is shown, within 60s")  # fmt: skip
     return [
         "  time launch",
-        f"    start with {quoted(point.file)}" if started_with else "    start",
+        f"    {_start(point)}",
         f"    {shown}",
         _REST,
     ]

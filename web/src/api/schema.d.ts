@@ -5451,6 +5451,13 @@ export interface components {
             stretch: string[];
             name: string;
         };
+        /**
+         * @description * `still` - still
+         *     * `moving` - moving
+         *     * `command` - command
+         * @enum {string}
+         */
+        NatureEnum: "still" | "moving" | "command";
         NewClaim: {
             /** @description position of the candidate */
             variant: number;
@@ -6661,10 +6668,14 @@ export interface components {
              */
             by_keys: boolean;
             /**
-             * @description it draws by itself, and never stands still to be waited for
-             * @default false
+             * @description its window comes to rest, is always moving, or there is none: a command
+             *
+             *     * `still` - still
+             *     * `moving` - moving
+             *     * `command` - command
+             * @default still
              */
-            moving: boolean;
+            nature: components["schemas"]["NatureEnum"];
         };
         /**
          * @description * `owner` - owner
@@ -7056,8 +7067,7 @@ export interface components {
             parts: string[];
             file: string;
             by_keys: boolean;
-            /** @description never waited for until it stands still */
-            moving: boolean;
+            nature: components["schemas"]["NatureEnum"];
         };
         StopAsked: {
             stop: boolean;
@@ -7400,6 +7410,8 @@ export interface components {
             variant: number;
             state: components["schemas"]["RehearsalStateEnum"];
             outcome: string;
+            /** @description it ended by itself, with exit status 0: so does a command */
+            ended_well: boolean;
             detail: string;
             timings: components["schemas"]["RehearsedTiming"][];
             /** @description the main one first */

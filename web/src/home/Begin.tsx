@@ -117,7 +117,7 @@ function Asking() {
         await unwrap(
           api.PUT("/api/studies/{study}/session", {
             params,
-            body: { parts, file: "", by_keys: false, moving: false },
+            body: { parts, file: "", by_keys: false, nature: "still" },
           }),
         );
       if (program && rig && there.length > 1)

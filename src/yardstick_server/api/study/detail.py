@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from yardstick_core.compare.answer import proposed_of_script
 from yardstick_core.readings import METRICS
 from yardstick_core.script import parse
-from yardstick_core.script.starting_points import taken_apart
+from yardstick_core.script.starting_points import NATURES, taken_apart
 from yardstick_core.start_command import StartCommand
 from yardstick_server import contracts
 from yardstick_server.accounts.visitors import GUEST
@@ -74,7 +74,7 @@ class StartingPointSerializer(serializers.Serializer):
     parts = serializers.ListField(child=serializers.CharField())
     file = serializers.CharField()
     by_keys = serializers.BooleanField()
-    moving = serializers.BooleanField(help_text="never waited for until it stands still")
+    nature = serializers.ChoiceField(choices=NATURES)
 
 
 class SetMemberSerializer(serializers.Serializer):
@@ -261,7 +261,7 @@ def session_body(study: Study) -> contracts.StartingPoint | None:
     if point is None:
         return None
     return {
-        "parts": point.played, "file": point.file, "by_keys": point.by_keys, "moving": point.moving,
+        "parts": point.played, "file": point.file, "by_keys": point.by_keys, "nature": point.nature,
     }  # fmt: skip
 
 

@@ -13,7 +13,14 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from yardstick_core.script.starting_points import PARTS, StartingPoint, compose, try_script
+from yardstick_core.script.starting_points import (
+    NATURES,
+    PARTS,
+    STILL,
+    StartingPoint,
+    compose,
+    try_script,
+)
 from yardstick_core.start_command import (
     StartCommand,
     StartCommandError,
@@ -89,6 +96,9 @@ class TrySerializer(serializers.Serializer):
     variant = serializers.IntegerField(help_text="position")
     state = serializers.ChoiceField(choices=["waits", "plays", "ended"])
     outcome = serializers.CharField()
+    ended_well = serializers.BooleanField(
+        help_text="it ended by itself, with exit status 0: so does a command"
+    )
     detail = serializers.CharField()
     timings = RehearsedTimingSerializer(many=True)
     windows = SeenWindowSerializer(many=True, help_text="the main one first")
@@ -106,9 +116,10 @@ class SessionPartsSerializer(serializers.Serializer):
     by_keys = serializers.BooleanField(
         default=False, help_text="open it by Ctrl+O in the running program, not when it is started"
     )
-    moving = serializers.BooleanField(
-        default=False, help_text="it draws by itself, and never stands still to be waited for"
-    )
+    nature = serializers.ChoiceField(
+        choices=NATURES, default=STILL,
+        help_text="its window comes to rest, is always moving, or there is none: a command",
+    )  # fmt: skip
 
 
 class ProgramOfStudy(ChangeStudy):
@@ -303,6 +314,10 @@ class TriesView(StudyView):
         return Response(TrySerializer(tries_of(found), many=True).data, status=201)
 
 
+#: What an agent says of a program that ended by itself, and well.
+ENDED_WELL = "ended with exit status 0"
+
+
 def tries_of(study: Study) -> list[contracts.Try]:
     """The newest try of each variant."""
     newest: dict[int, Rehearsal] = {}
@@ -315,6 +330,7 @@ def tries_of(study: Study) -> list[contracts.Try]:
             "variant": position,
             "state": one.state,
             "outcome": one.outcome,
+            "ended_well": one.outcome == "crashed" and one.detail.endswith(ENDED_WELL),
             "detail": one.detail,
             "timings": one.timings,
             "windows": one.windows,
@@ -337,7 +353,7 @@ class SessionPartsView(ChangeStudy):
         found = self.study(study)
         values = validated(SessionPartsSerializer, request.data)
         point = StartingPoint(
-            tuple(values["parts"]), values["file"], values["by_keys"], values["moving"]
+            tuple(values["parts"]), values["file"], values["by_keys"], values["nature"]
         )
         try:
             found.keep_script(compose(point))

@@ -70,7 +70,7 @@ export function Ask(props: { study: Study }) {
           name="Variants"
           note={
             ready.failing.length
-              ? `${ready.failing.length} not startable`
+              ? `${ready.failing.length} ${ready.ending.length === ready.failing.length ? "without a window" : "not startable"}`
               : study.variants.length < 2
                 ? "two or more"
                 : "said"

@@ -40,21 +40,22 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
       parts,
       file: values?.file ?? begun?.file ?? script.fixtures[0] ?? "",
       by_keys: values?.by_keys ?? begun?.by_keys ?? false,
-      moving: values?.moving ?? begun?.moving ?? false,
+      nature: values?.nature ?? begun?.nature ?? "still",
     });
   const launchOnly = begun?.parts.length === 2;
+  const command = begun?.nature === "command";
   const choices: [string, string, boolean, () => void][] = [
     [
       "only launch it",
       "ready at once, cold and warm",
       launchOnly,
-      () => write(["launch", "close"]),
+      () => write(["launch", "close"], command ? { nature: "still" } : {}),
     ],
     [
       "a starting point",
       "to be adapted afterwards",
-      begun !== null && !launchOnly,
-      () => write(["launch", "page", "close"]),
+      begun !== null && !launchOnly && !command,
+      () => write(["launch", "page", "close"], command ? { nature: "still" } : {}),
     ],
   ];
   return (
@@ -102,7 +103,7 @@ export function SessionPart(props: { study: Study; proposed: boolean }) {
               onSuccess: () => write(parts, { file: file.name, ...opened(parts) }),
             })
           }
-          moves={(moving) => write(begun.parts as Part[], { moving })}
+          is={(nature) => write(begun.parts as Part[], { nature })}
           locked={!mayChange || compose.isPending || keep.isPending}
         />
       ) : (
@@ -140,7 +141,7 @@ function Parts(props: {
   begun: Begun;
   write: (parts: Part[]) => void;
   withFile: (parts: Part[], file: File) => void;
-  moves: (moving: boolean) => void;
+  is: (nature: Begun["nature"]) => void;
   locked: boolean;
 }) {
   const { begun } = props;
@@ -148,7 +149,10 @@ function Parts(props: {
   const wanted = useRef<Part[]>([]);
   const has = (part: Part) => begun.parts.includes(part);
   const may = (part: Part) => !WITH_A_FILE.includes(part) || begun.file !== "";
-  const offered = ORDER.filter((part) => !(begun.moving && part === "laps"));
+  const offered = ORDER.filter((part) => {
+    if (begun.nature === "command") return part === "launch";
+    return !(begun.nature === "moving" && part === "laps");
+  });
   return (
     <div className="mt-2 flex flex-wrap gap-1" role="group" aria-label="steps of the session">
       {offered.map((part) => (
@@ -172,7 +176,11 @@ function Parts(props: {
             else chooser.current?.click();
           }}
         >
-          {has(part) ? NAMES[part] : `+ ${NAMES[part].toLowerCase()}`}
+          {begun.nature === "command"
+            ? "Run until it ends"
+            : has(part)
+              ? NAMES[part]
+              : `+ ${NAMES[part].toLowerCase()}`}
           {!has(part) && !may(part) && " …"}
         </button>
       ))}
@@ -188,14 +196,18 @@ function Parts(props: {
           event.target.value = "";
         }}
       />
-      <label className="ml-1 flex items-baseline gap-1.5 text-[12px] text-ink-2">
-        <input
-          type="checkbox"
-          checked={begun.moving}
+      <label className="flex w-full items-baseline gap-1.5 text-ink-2">
+        once it is started,
+        <select
+          className="field"
+          value={begun.nature}
           disabled={props.locked}
-          onChange={(event) => props.moves(event.target.checked)}
-        />
-        it draws by itself, as a player or a game does: never wait until it stands still
+          onChange={(event) => props.is(event.target.value as Begun["nature"])}
+        >
+          <option value="still">its window comes to rest, and is waited for</option>
+          <option value="moving">it draws by itself, as a player or a game does</option>
+          <option value="command">it shows no window and ends by itself, as a command does</option>
+        </select>
       </label>
     </div>
   );
@@ -247,7 +259,7 @@ export function FilesPart(props: { study: Study }) {
     const parts = ORDER.filter((part) =>
       part === "open" ? by_keys && file !== "" : begun.parts.includes(part),
     );
-    compose.mutate({ parts, file, by_keys, moving: begun.moving });
+    compose.mutate({ parts, file, by_keys, nature: begun.nature });
   };
   const upload = (file: File | undefined) => {
     if (file) keep.mutate(file, { onSuccess: () => choose(file.name) });

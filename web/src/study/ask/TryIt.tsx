@@ -67,10 +67,13 @@ function Shown(props: { study: Study; tried: Try }) {
   if (!variant) return null;
   const shown = secondsOf(tried, "shown");
   const steady = secondsOf(tried, "steady");
+  const ran = secondsOf(tried, "run");
   const title = tried.windows[0]?.title;
   return (
     <div className="mt-2">
-      {tried.pictures > 0 && <WindowPicture tried={tried} name={variant.name} />}
+      {tried.pictures > 0 && tried.windows.length > 0 && (
+        <WindowPicture tried={tried} name={variant.name} />
+      )}
       <p className="mt-1.5">
         <VariantName index={variant.position} name={variant.name} />{" "}
         {tried.state === "waits" && <span className="text-ink-2">waits for the rig</span>}
@@ -82,6 +85,7 @@ function Shown(props: { study: Study; tried: Try }) {
           </>
         )}
       </p>
+      {ran !== undefined && <p className="text-ink-2">It ended after {duration(ran)}.</p>}
       {shown !== undefined && (
         <p className="text-ink-2">
           {title ? `“${title}”` : "a window without a title"}
@@ -89,7 +93,8 @@ function Shown(props: { study: Study; tried: Try }) {
         </p>
       )}
       {neverStill(tried) && <Moving study={study} />}
-      {failed(tried) && (
+      {tried.ended_well && <Ended study={study} />}
+      {failed(tried) && !tried.ended_well && (
         <div className="mt-2 border-l-2 border-behind pl-3">
           <p className="font-semibold">
             {tried.outcome === "cut off" && shown === undefined
@@ -134,7 +139,7 @@ function Moving(props: { study: Study }) {
         cut off.
       </p>
     );
-  if (session.moving)
+  if (session.nature === "moving")
     return (
       <p className="mt-2 border-l-2 border-brass pl-3 text-ink-2">
         It draws on by itself, and the session does not wait until it stands still.
@@ -156,13 +161,53 @@ function Moving(props: { study: Study }) {
             compose.mutate({
               ...session,
               parts: [...(session.parts as Part[]), "play"],
-              moving: true,
+              nature: "moving",
             })
           }
         >
           measure what it plays
         </button>
       </Acts>
+      {compose.error && (
+        <p role="alert" className="text-behind">
+          {compose.error.message}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** What is seen of a program that showed no window and ended well, and a session that times it. */
+function Ended(props: { study: Study }) {
+  const { session } = props.study;
+  const compose = useSessionParts(props.study.id);
+  return (
+    <div className="mt-2 border-l-2 border-brass pl-3">
+      <p className="font-semibold">It showed no window, and ended well by itself.</p>
+      <p className="text-ink-2">
+        {session?.nature === "command"
+          ? "The session times it until it ends."
+          : "A command does so, such as one that renders or exports; a program that hands over to another does so, too."}
+      </p>
+      {session && session.nature !== "command" && (
+        <Acts>
+          <button
+            type="button"
+            className="act mt-1"
+            disabled={compose.isPending}
+            onClick={() =>
+              compose.mutate({
+                ...session,
+                parts: session.parts as Part[],
+                by_keys: false,
+                nature: "command",
+              })
+            }
+          >
+            time it until it ends
+          </button>
+        </Acts>
+      )}
       {compose.error && (
         <p role="alert" className="text-behind">
           {compose.error.message}

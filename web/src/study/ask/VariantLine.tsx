@@ -10,7 +10,7 @@ import { duration } from "../../parts/text";
 import { useOfferUndo } from "../../parts/Undo";
 import { VariantMark, variantColour } from "../../parts/variants";
 import { lastWords } from "../../workshop/Subjects";
-import { differing } from "./readiness";
+import { differing, secondsOf } from "./readiness";
 
 type Variant = Study["variants"][number];
 type Start = Schemas["Start"];
@@ -266,6 +266,7 @@ function Tried(props: {
   const { tried } = props;
   if (!tried) return <span className="text-ink-2">{props.runs ? "measured" : "not yet"}</span>;
   const shown = tried.timings.find((one) => one.path.at(-1) === "shown" && !one.right_censored);
+  const ran = secondsOf(tried, "run");
   const words =
     tried.state !== "ended"
       ? tried.state === "waits"
@@ -273,8 +274,12 @@ function Tried(props: {
         : "being tried …"
       : shown
         ? `shown after ${duration(shown.seconds)}`
-        : (SHORT[tried.outcome] ?? tried.outcome);
-  const bad = tried.state === "ended" && !shown;
+        : ran !== undefined
+          ? `ended after ${duration(ran)}`
+          : tried.ended_well
+            ? "ended well"
+            : (SHORT[tried.outcome] ?? tried.outcome);
+  const bad = tried.state === "ended" && !shown && ran === undefined && !tried.ended_well;
   return (
     <button
       type="button"

@@ -33,7 +33,7 @@ const study = (variants: Variant[], more: Partial<Study> = {}) =>
     variants,
     runs: [],
     profiles: 0,
-    session: { parts: ["launch", "close"], file: "", by_keys: false, moving: false },
+    session: { parts: ["launch", "close"], file: "", by_keys: false, nature: "still" },
     script: { fixtures: [] },
     ...more,
   }) as unknown as Study;
@@ -75,7 +75,7 @@ describe("what is missing of a question", () => {
     const three = study([variant(0), variant(1, "refused"), variant(2)]);
     const ready = readiness(three, [tried(0, "finished"), tried(2, "crashed")]);
     expect(ready.failing.map((one) => one.name)).toEqual(["4.1", "4.2"]);
-    expect(ready.missing).toEqual(["a start for 4.1, 4.2"]);
+    expect(ready.missing).toEqual(["a start for 4.1 and 4.2"]);
   });
 
   it("can measure what was shown and drew on and on, but not what showed nothing", () => {
@@ -85,6 +85,15 @@ describe("what is missing of a question", () => {
     expect([neverStill(moving), neverStill(silent)]).toEqual([true, false]);
     const ready = readiness(study([variant(0), variant(1)]), [moving, silent]);
     expect(ready.startable.map((one) => one.name)).toEqual(["4.0"]);
+  });
+
+  it("can measure a command that ended well, once the session waits for its end", () => {
+    const ended = { ...tried(0, "crashed"), ended_well: true } as unknown as Try;
+    const two = [variant(0), variant(1)];
+    expect(readiness(study(two), [ended]).missing).toEqual(["a session for 4.0, without a window"]);
+    const session = { parts: ["launch"], file: "", by_keys: false, nature: "command" } as const;
+    const ready = readiness(study(two, { session } as unknown as Partial<Study>), [ended]);
+    expect([ready.missing, ready.proposed]).toEqual([[], ["the plan"]]);
   });
 
   it("trusts what was measured more than a try", () => {

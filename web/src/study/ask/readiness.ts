@@ -15,6 +15,8 @@ export interface Readiness {
   startable: Variant[];
   /** Variants that stand in the way: not allowed, or they ended or failed when tried. */
   failing: Variant[];
+  /** Those of them that only ended well, as a command does. */
+  ending: Variant[];
   parts: Record<"program" | "variants" | "session" | "files" | "plan", Graduation>;
 }
 
@@ -49,15 +51,21 @@ export function readiness(study: Study, tries: Try[]): Readiness {
   const tried = new Map(tries.map((one) => [one.variant, one]));
   const started = study.variants.filter((one) => !isElsewhere(one));
   const elsewhere = study.variants.length > 0 && started.length === 0;
+  const command = study.session?.nature === "command";
+  const fails = (one: Try | undefined) => failed(one) && !(command && one?.ended_well);
   const startable = started.filter(
-    (one) => allowed(one) && (one.runs > 0 || !failed(tried.get(one.position))),
+    (one) => allowed(one) && (one.runs > 0 || !fails(tried.get(one.position))),
   );
   const failing = started.filter((one) => !startable.includes(one));
   const missing: string[] = [];
   if (!study.subject) missing.push("the program");
   if (study.variants.length < 2)
     missing.push(study.variants.length ? "something to compare it with" : "two variants");
-  if (failing.length) missing.push(`a start for ${failing.map((one) => one.name).join(", ")}`);
+  const ending = failing.filter((one) => tried.get(one.position)?.ended_well);
+  const without = failing.filter((one) => !ending.includes(one));
+  if (without.length) missing.push(`a start for ${listed(without.map((one) => one.name))}`);
+  if (ending.length)
+    missing.push(`a session for ${listed(ending.map((one) => one.name))}, without a window`);
   const measured = study.runs.length > 0;
   const proposed: string[] = [];
   const launchOnly = study.session?.parts.length === 2 && !study.session.file;
@@ -71,6 +79,7 @@ export function readiness(study: Study, tries: Try[]): Readiness {
     elsewhere,
     startable,
     failing,
+    ending,
     parts: {
       program: study.subject ? "said" : "missing",
       variants: study.variants.length < 2 || failing.length ? "missing" : "said",
