@@ -72,6 +72,8 @@ def test_a_run_keeps_its_conditions_beside_its_samples(tmp_path):
     assert readings["start_threads"] >= 1
     by_end, sampled = readings["processor_spent"], readings["processor_seconds"]
     assert by_end >= sampled - 0.1
+    (spent,) = of(run, "spent")
+    assert 0 < spent["ended"] <= spent["at"]
 
 
 @pytest.mark.screen

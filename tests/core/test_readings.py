@@ -21,7 +21,7 @@ from yardstick_core.readings.frames import (
 from yardstick_core.readings.idle import cut_idle, frame_times
 from yardstick_core.readings.latency import latencies_ms
 from yardstick_core.readings.memory import memory_readings
-from yardstick_core.readings.processor import seconds_between
+from yardstick_core.readings.processor import seconds_between, to_the_end
 from yardstick_core.record import InputRecord, RunRecord, StretchRecord
 
 S = 1_000_000_000
@@ -263,6 +263,29 @@ def test_processor_seconds_are_read_between_samples():
     counter = (np.array([0, 1, 2]) * S, np.array([0.0, 1.0, 1.0]))
     assert seconds_between(counter, S // 2, 3 * S // 2) == pytest.approx(0.5)
     assert seconds_between(counter, S, 5 * S) is None
+
+
+def spent(seconds, ended, starts=1):
+    entry = {"kind": "spent", "at": ended + MS, "processor_s": seconds, "ended": ended}
+    return [*[{"kind": "started", "at": 0, "companion": ""}] * starts, entry]
+
+
+def test_what_a_program_spends_after_its_last_sample_counts_at_its_end():
+    counter = np.array([0, 50, 100, 150]) * MS, np.array([0.0, 0.05, 0.10, 0.10])
+    whole = to_the_end(counter, spent(0.117, 120 * MS))
+    assert seconds_between(whole, 0, 120 * MS) == pytest.approx(0.117)
+    assert seconds_between(whole, 0, 100 * MS) == pytest.approx(0.10)
+    assert (np.diff(whole[0]) > 0).all()
+    assert whole[1].tolist() == [0.0, 0.05, 0.10, 0.117, 0.117]
+
+
+@pytest.mark.parametrize("journal", [
+    [], spent(0.05, 120 * MS), spent(0.2, 120 * MS, starts=2),
+    [{"kind": "spent", "at": 200 * MS, "processor_s": 0.2}],
+])  # fmt: skip
+def test_without_a_single_known_end_samples_stand_as_they_are(journal):
+    counter = np.array([0, 50, 100]) * MS, np.array([0.0, 0.05, 0.10])
+    assert to_the_end(counter, journal) is counter
 
 
 def test_peak_and_final_memory():

@@ -76,6 +76,7 @@ from yardstick_core.script.model import (
 )
 from yardstick_core.script.schedule import Schedule
 from yardstick_core.streams.counters import companion_stream
+from yardstick_core.streams.entries import SpentEntry
 
 PICTURE_SECONDS = 0.5
 GATE_SECONDS = 0.05
@@ -235,6 +236,7 @@ class Measurement:
                 self.spool.precondition,
             )  # fmt: skip
             player.settle(self.script.before)
+            spent = _seconds_of_ended()  # without what prepared the program
             return self._to_the_end(player)
         except SessionSuspended:
             return self._suspend(player)
@@ -248,7 +250,11 @@ class Measurement:
                     program.kill()
             if self.started.subject_alone():
                 seconds = _seconds_of_ended() - spent
-                self.spool.journal({"kind": "spent", "at": now_ns(), "processor_s": seconds})
+                (subject,) = self.started
+                entry: SpentEntry = {"kind": "spent", "at": now_ns(), "processor_s": seconds}
+                if subject.exited_ns:
+                    entry["ended"] = subject.exited_ns - self.spool.origin_ns
+                self.spool.journal(entry)
 
     def _to_the_end(self, player: Player) -> tuple[str, str]:
         with self._background_noted():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -71,6 +71,10 @@ class Reading:
 
 def derive(run: RunRecord) -> list[Reading]:
     """All readings of a run, in the order of its stretches."""
+    used = run.counters.get(processor.USED)
+    if used is not None:
+        whole_use = processor.to_the_end(used, run.journal)
+        run = replace(run, counters={**run.counters, processor.USED: whole_use})
     readings: list[Reading] = []
     whole = whole_stretch(run)
     turns: dict[tuple[str, ...], list[StretchRecord]] = {}
@@ -137,7 +141,7 @@ def _steps(run: RunRecord, whole: StretchRecord) -> list[Reading]:
         StretchRecord("step", step.path, start, end)
         for step, start, end in zip(steps, edges, edges[1:], strict=False)
     ]
-    counter = run.counters.get("subject.processor_seconds")
+    counter = run.counters.get(processor.USED)
     found = []
     for part in (*parts, whole):
         found.append(Reading(part.path, durations.STEP_TIME.key, part.duration_s))
@@ -399,7 +403,7 @@ def _asking_instants(
 
 
 def _processor(run: RunRecord, stretch: StretchRecord, *, with_cores: bool) -> list[Reading]:
-    counter = run.counters.get("subject.processor_seconds")
+    counter = run.counters.get(processor.USED)
     if counter is None or stretch.right_censored or stretch.end_ns <= stretch.start_ns:
         return []
     seconds = processor.seconds_between(counter, stretch.start_ns, stretch.end_ns)

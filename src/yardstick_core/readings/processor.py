@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from yardstick_core.readings.metric import define
 from yardstick_core.streams.chunk import Instants, Values
+from yardstick_core.streams.entries import Entry
+
+#: What the subject has used of the processor so far.
+USED = "subject.processor_seconds"
 
 PROCESSOR_SECONDS = define(
     "processor_seconds", "processor time", "s", "lower",
@@ -57,6 +63,33 @@ def cores_busy(counters: list[tuple[Instants, Values]], start_ns: int, end_ns: i
         for instants, values in counters
     ]
     return float(np.sum(busy, axis=0).mean())
+
+
+def to_the_end(
+    counter: tuple[Instants, Values], journal: Sequence[Entry]
+) -> tuple[Instants, Values]:
+    """Processor seconds of the subject so far, with what it spent after its last sample.
+
+    The kernel counts all of it when a program ends; the sampler reads it some times a second, and
+    knows nothing of what came after. Only where the subject was started once, for then the whole
+    is known to be its own.
+    """
+    instants, values = counter
+    spent = next((entry for entry in journal if entry["kind"] == "spent"), None)
+    starts = [
+        entry for entry in journal if entry["kind"] == "started" and not entry.get("companion")
+    ]
+    if spent is None or "ended" not in spent or len(starts) != 1 or not len(values):
+        return counter
+    ended, missing = int(spent["ended"]), float(spent["processor_s"]) - float(values[-1])
+    before = int(np.searchsorted(instants, ended))
+    if missing <= 0 or not before:
+        return counter
+    last = np.full(len(values) - before + 1, float(spent["processor_s"]))
+    return (
+        np.concatenate([instants[:before], [ended], instants[before:]]),
+        np.concatenate([values[:before], last]),
+    )
 
 
 def seconds_between(counter: tuple[Instants, Values], start_ns: int, end_ns: int) -> float | None:

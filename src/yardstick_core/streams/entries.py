@@ -203,6 +203,8 @@ class SpentEntry(TypedDict):
     kind: Literal["spent"]
     at: Instant
     processor_s: Number
+    #: When the subject ended, by itself or when it was asked to.
+    ended: NotRequired[Instant]
 
 
 class TakenEntry(TypedDict):
