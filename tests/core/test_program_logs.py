@@ -291,6 +291,47 @@ def test_notes_of_a_person_hold_variant_step_and_length(tmp_path, content, found
     ] == found  # fmt: skip
 
 
+def test_two_lines_of_names_hold_variants_and_timings(tmp_path):
+    rows = "".join(f"3.{n},4.{n},2.{n},4.{n}5\n" for n in (1, 3, 2))
+    content = f"Release 4.1,,Release 4.2,\nlaunch,open,launch,open\n{rows}"
+    _, _, summary = understood(tmp_path, content)
+    assert [part.name for part in summary.parts] == ["4.1", "4.2"] * 3
+    assert timings(summary)[:4] == [
+        ("launch", 3100), ("open", 4100), ("launch", 2100), ("open", 4150),
+    ]  # fmt: skip
+
+
+def test_whole_milliseconds_of_frames_number_no_rows(tmp_path):
+    lengths = [16 + n % 2 + 16 * (n % 29 == 0) for n in range(120)]
+    _, proposal, summary = understood(tmp_path, "".join(f"{one}\n" for one in lengths))
+    assert proposal.mapping.frames == "frame time"
+    assert summary.parts[0].end_ns == sum(lengths) * 10**6
+
+
+def test_minutes_and_seconds_are_one_duration(tmp_path):
+    told = [("Open", "850ms"), ("Export", "1m 02s"), ("Open", "910ms"), ("Export", "1m 4.5s")] * 2
+    lines = [f"2026-11-30T10:{n:02}:00 {name}: {took}\n" for n, (name, took) in enumerate(told)]
+    _, _, summary = understood(tmp_path, "".join(lines))
+    assert timings(summary)[:4] == [
+        ("Open", 850), ("Export", 62_000), ("Open", 910), ("Export", 64_500),
+    ]  # fmt: skip
+
+
+def test_a_page_of_many_is_called_after_what_was_done(tmp_path):
+    lines = [f"[00:{10 * n:02}.234] Rendered page {n + 1}/6 in 0.8{n}s\n" for n in range(6)]
+    _, _, summary = understood(tmp_path, "".join(lines))
+    assert timings(summary) == [("Rendered page", 800 + 10 * n) for n in range(6)]
+
+
+def test_records_that_begin_with_their_release_are_no_starts_of_a_program(tmp_path):
+    blocks = [
+        f"release: {4.1 + n % 2 / 10:.1f}\nlaunch: 1.{n} s\nopen wide: 3.{n} s\nmemory: 21{n} MB\n"
+        for n in range(6)
+    ]
+    _, _, summary = understood(tmp_path, "---\n".join(blocks))
+    assert [part.name for part in summary.parts] == ["4.1", "4.2"] * 3
+
+
 @pytest.mark.parametrize("content", [
     "name,seconds\n" + "".join(f"step {n},{n}.5\n" for n in range(30)),
     "".join(f"{n} draft{n}.weft 412 ms\n" for n in range(30)),

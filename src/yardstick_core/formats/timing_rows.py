@@ -45,8 +45,13 @@ def _ns_in(unit: str) -> float:
 
 
 def plain_name(name: str) -> str:
-    """The name of a column without its unit."""
-    return _WITHOUT_UNIT.sub("", name).strip() or name
+    """The name of a column without its unit.
+
+    >>> plain_name("open [ms]"), plain_name("page rendered took [s]"), plain_name("took [s]")
+    ('open', 'page rendered', 'took')
+    """
+    bare = _WITHOUT_UNIT.sub("", name).strip() or name
+    return re.sub(r"(?<=\w)\s+took$", "", bare)
 
 
 class TimingRows:

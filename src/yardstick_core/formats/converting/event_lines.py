@@ -25,6 +25,7 @@ WHEN = re.compile(
     r"[\[(]? {0,6}((?:(?:\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./-]\d{1,2}[./-]\d{4})[T ])?"
     r"\d{1,2}:\d\d:\d\d(?:[.,]\d{1,9})?"
     r"(?:Z|[+-]\d\d:?\d\d)?"
+    r"|(?<=[\[(])\d{1,3}:\d\d[.,]\d{1,9}(?=[\])])"
     rf"|(?:\d{{1,10}}\.\d{{1,9}}|\d{{10}}(?:\d{{3}}){{0,3}}(?:\.\d+)?)(?=s?[\])]|\s(?!{_UNIT})))"
     r"(?:s?[\])])?(?=[\s:,\[(]|$)"
 )
@@ -89,7 +90,7 @@ def _counted(lines: list[str]) -> list[tuple[str, str]]:
 
 def _told_apart(texts: list[str]) -> list[str]:
     """What lines say without what all of them begin with, and without the level and the process."""
-    plain = [LEVEL.sub("", ORIGIN.sub(" ", text)) for text in texts]
+    plain = [in_seconds(LEVEL.sub("", ORIGIN.sub(" ", text))) for text in texts]
     first, last = min(plain), max(plain)
     same = next((n for n, sign in enumerate(first) if last[n : n + 1] != sign), len(first))
     common = first[:same]
@@ -145,6 +146,21 @@ def edges_of(said: list[tuple[str, str]]) -> list[tuple[str, str]]:
         for when, text in said
         if _EDGE.fullmatch(text) or _BARE_EDGE.fullmatch(text) or _GOING_ON.fullmatch(text)
     ]
+
+
+#: Minutes and seconds: `1m 02s`, `1 min 2.5 s`.
+_MINUTES = re.compile(
+    r"(?<![\w.])(\d{1,4})\s?m(?:ins?)?\.?\s?(\d{1,2}(?:\.\d{1,6})?)\s?s(?:ecs?)?\b"
+)
+
+
+def in_seconds(text: str) -> str:
+    """A text in which minutes and seconds are seconds.
+
+    >>> in_seconds("export: 1m 02s"), in_seconds("20 m 3 items")
+    ('export: 62 s', '20 m 3 items')
+    """
+    return _MINUTES.sub(lambda one: f"{60 * int(one[1]) + float(one[2]):.9g} s", text)
 
 
 #: What is being done, and what has been: `opening wide.weft`, `opened wide.weft`.

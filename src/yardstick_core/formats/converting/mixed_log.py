@@ -12,12 +12,19 @@ from itertools import pairwise
 from statistics import median
 from typing import Any, NamedTuple
 
-from yardstick_core.formats.converting.event_lines import FOLDERS, LEVEL, ORIGIN, edges_of, paired
+from yardstick_core.formats.converting.event_lines import (
+    FOLDERS,
+    LEVEL,
+    ORIGIN,
+    edges_of,
+    in_seconds,
+    paired,
+)
 from yardstick_core.formats.converting.results_in_words import JOINING, STEP
 from yardstick_core.formats.converting.rounds import HEADING, ORNAMENTS
 from yardstick_core.formats.converting.worded_numbers import NUMBER, names_of, parted, shape_of
-from yardstick_core.formats.guessing.naming import LONGEST_NAME, names_frames
-from yardstick_core.formats.mapping import TIME_UNITS
+from yardstick_core.formats.guessing.naming import LONGEST_NAME, names_frames, role_of
+from yardstick_core.formats.mapping import TIME_UNITS, VARIANT
 from yardstick_core.formats.values import unit_of
 
 FEWEST_FRAMES, FEWEST_TIMINGS = 20, 3
@@ -77,7 +84,8 @@ def runs_of(lines: list[str]) -> list[dict[str, Any]] | None:
     """
     filled = [line for line in lines if line.strip()]
     banner = _message_of(filled[0])[1] if filled else ""
-    if not _BANNER.search(banner) or _durations(banner):
+    named = role_of(re.split(r"[:=]", banner)[0]) == VARIANT  # `release: 4.1`: a field of a record
+    if not _BANNER.search(banner) or _durations(banner) or named:
         return None
     said = [_message_of(line) for line in filled]
     starts = [line for line, (_, text) in enumerate(said) if _masked(text) == _masked(banner)]
@@ -103,7 +111,7 @@ def _message_of(line: str) -> tuple[str, str]:
     cells = [cell for cell in re.split(r"[\t|]", rest) if _durations(cell)]
     rest = cells[0] if len(cells) == 1 else rest
     plain = ORIGIN.sub(" ", _BRACKETS.sub(_kept, _ZONE.sub(" ", rest) if when else rest))
-    return when, LEVEL.sub("", plain).strip()
+    return when, in_seconds(LEVEL.sub("", plain).strip())
 
 
 def _kept(brackets: re.Match[str]) -> str:

@@ -91,7 +91,8 @@ def _words_before(
         words = first  # `start 2 s (kernel) + 3 s (rest) = 5 s`
     words = JOINING.sub("", words) or words
     if _AFTER.fullmatch(words):
-        words = f"{names[-1]} took" if names and TELLS.search(names[-1]) else "took"
+        telling = [name for name in names if TELLS.search(name)]
+        words = f"{telling[-1]} took" if telling else "took"
     return words
 
 

@@ -178,9 +178,11 @@ def frame_time_by_values(
                 unit = reported_unit(name, FRAME_TIME) or unit_by_size(FRAME_TIME, values)
                 doubts.append(f"“{name}” is {why}: it is taken for the frame time, in {unit}")
                 return renamed(found, proved, FRAME_TIME, unit)
+    several = len(places_of(found, OTHER)) > 1
     alone = [
         p for p, column in enumerate(found)
-        if column.role not in (SKIP, MARKER) and not counts_on(numbers(columns[p], decimal))
+        if column.role not in (SKIP, MARKER)
+        and not (counts_on if several else numbers_rows)(numbers(columns[p], decimal))
     ]  # fmt: skip
     if (
         not times

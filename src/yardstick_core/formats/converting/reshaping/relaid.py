@@ -9,8 +9,13 @@ import re
 import numpy as np
 
 from yardstick_core.formats.converting.reshaping.table import FEWEST_ROWS, head_of, table_of
-from yardstick_core.formats.guessing.layout import separator_of
-from yardstick_core.formats.guessing.naming import names_tests, role_of
+from yardstick_core.formats.guessing.layout import (
+    decimal_of,
+    heading_of,
+    separator_of,
+    usual_width,
+)
+from yardstick_core.formats.guessing.naming import is_action, names_tests, role_of
 from yardstick_core.formats.mapping import BLANKS
 from yardstick_core.formats.values import (
     cells_of,
@@ -89,6 +94,34 @@ def blanks_in_cells(text: str) -> str | None:
 
 
 _NAMELESS = "name"
+#: What stands before the number of a release.
+_RELEASE = re.compile(r"(?i)^(?:release|version|build|variant|rev(?:ision)?)\s+(?=\S)")
+
+
+def variants_above(text: str) -> str | None:
+    """A table under two lines of names, the upper of variants and the lower of what was timed,
+    under one: `open 4.1`; None for any other.
+    """
+    lines = [line for line in text.split("\n", _MOST_BY_HAND) if line.strip()]
+    separator = separator_of(lines)
+    if separator in (BLANKS, " ") or not FEWEST_ROWS + 1 < len(lines) <= _MOST_BY_HAND:
+        return None
+    rows = [[cell.strip() for cell in cells_of(line, separator)] for line in lines]
+    width = usual_width(rows)
+    heading = heading_of(rows, decimal_of(rows, separator), width)
+    if heading.naming < 2 or heading.units:
+        return None
+    upper, lower = rows[heading.lines - 2], rows[heading.lines - 1]
+    names, group = [], ""
+    for above, below in zip(upper, lower, strict=True):
+        group = _RELEASE.sub("", above) or group
+        names.append(f"{below} {group}".strip())
+    if len(set(names)) < width or not all(map(is_action, filter(None, lower))):
+        return None
+    out = io.StringIO()
+    writer = csv.writer(out, delimiter=separator, lineterminator="\n")
+    writer.writerows([names, *rows[heading.lines :]])
+    return out.getvalue()
 
 
 #: Numbers in a cell, parted by blanks or signs.

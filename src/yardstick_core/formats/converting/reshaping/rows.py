@@ -40,7 +40,9 @@ def reshaped(path: Path) -> str:
     if (pointed := relaid.points_for_commas(text)) is not None:
         replace(path, pointed)
         text = pointed
-    for lay_out in (relaid.named_in_cells, relaid.lists_in_cells, relaid.filled_down):
+    for lay_out in (
+        relaid.named_in_cells, relaid.lists_in_cells, relaid.filled_down, relaid.variants_above,
+    ):  # fmt: skip
         if (laid_out := lay_out(text)) is not None:
             replace(path, laid_out)
             text = laid_out
