@@ -153,7 +153,7 @@ def test_the_workshop_shows_subjects_rigs_and_fixtures(owner, tmp_path):
     expect(owner.get_by_role("row", name=re.compile("^processor"))).to_be_visible()
     assert axe_violations(owner) == []
     owner.get_by_role("link", name="loft-1").first.click()
-    expect(owner.get_by_text("one of 2 cores")).to_be_visible()
+    expect(owner.get_by_text("one of 2 cores").first).to_be_visible()
     expect(owner.get_by_text("How that changed")).to_be_visible()
     assert axe_violations(owner) == []
     owner.keyboard.press("g")
