@@ -7,8 +7,8 @@ timing; where many lines say the same of a frame each, those are frames.
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections import Counter
-from itertools import pairwise
 from statistics import median
 from typing import Any, NamedTuple
 
@@ -91,15 +91,16 @@ def runs_of(lines: list[str]) -> list[dict[str, Any]] | None:
     starts = [line for line, (_, text) in enumerate(said) if _masked(text) == _masked(banner)]
     several = 1 < len(starts) <= len(said) / _LINES_OF_A_START
     found = _timings(said) if several else []
-    rows: list[dict[str, Any]] = []
-    for begin, end in pairwise([*starts, len(said)]):
-        took: dict[str, list[float]] = {}
-        for one in found:
-            if begin <= one.line < end:
-                took.setdefault(one.name, []).append(one.seconds)
-        if took:
-            medians = {f"{name} [s]": median(values) for name, values in took.items()}
-            rows.append({HEADING: _started(said[begin][1]), **medians})
+    took: list[dict[str, list[float]]] = [{} for _ in starts]
+    for one in found:
+        of_start = took[bisect_right(starts, one.line) - 1]
+        of_start.setdefault(one.name, []).append(one.seconds)
+    rows: list[dict[str, Any]] = [
+        {HEADING: _started(said[begin][1])}
+        | {f"{name} [s]": median(values) for name, values in some.items()}
+        for begin, some in zip(starts, took, strict=True)
+        if some
+    ]
     alike = Counter(name for row in rows for name in row)
     shared = [name for name, count in alike.items() if count >= _IN_MOST * len(starts)]
     return rows if len(shared) > 1 and not any(map(names_frames, shared)) else None
