@@ -57,3 +57,9 @@ def test_readings_that_vary_by_more_than_a_step_are_none_the_worse():
 def test_digits_enough_say_nothing():
     _, found = difference([0.412, 0.415, 0.409, 0.413, 0.411], [0.3, 0.304, 0.299, 0.305, 0.302])
     assert (found.verdict, found.caveats) == ("ahead", ())
+
+
+def test_readings_of_nothing_are_compared_in_their_own_unit():
+    _, found = difference([0.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.0], [1.0] * 8)
+    assert found.verdict == "open"
+    assert found.change_low <= 0 <= found.change_high

@@ -369,8 +369,9 @@ def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
     for estimate, left, right in zip(found, *reaches, strict=True):
         own = math.hypot(left, right)
         if own and estimate.gain is not None:
-            share = math.hypot(left / estimate.baseline, right / estimate.candidate)
-            _reach(estimate, own, share)
+            levels = estimate.baseline, estimate.candidate
+            share = math.hypot(left / levels[0], right / levels[1]) if estimate.on_logs else own
+            _reach(estimate, share)
             estimate.caveats.append(
                 f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
                 f"{estimate.metric.unit} allow"
@@ -388,7 +389,8 @@ def _allow_for_digits(found: list[Estimate], a: _Side, b: _Side) -> None:
         before = estimate.gain
         if not left + right or before is None:
             continue
-        _reach(estimate, left + right, left / estimate.baseline + right / estimate.candidate)
+        share = left / estimate.baseline + right / estimate.candidate if estimate.on_logs else 0.0
+        _reach(estimate, share or left + right)
         if estimate.gain == before:
             continue
         estimate.few_digits = True
@@ -401,10 +403,10 @@ def _allow_for_digits(found: list[Estimate], a: _Side, b: _Side) -> None:
 _TIMED = ("duration", "lap_time")
 
 
-def _reach(estimate: Estimate, own: float, share: float) -> None:
-    """Let an interval reach as far on both sides: in the own unit, or as a share where on logs."""
+def _reach(estimate: Estimate, least: float) -> None:
+    """Let an interval reach so far on both sides: in the own unit, or as a share where on logs."""
     assert estimate.gain is not None
-    estimate.gain = widened(estimate.gain, share if estimate.on_logs else own)
+    estimate.gain = widened(estimate.gain, least)
     _conclude([estimate], Intervals.of([estimate.gain]))
 
 

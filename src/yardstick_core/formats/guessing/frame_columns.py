@@ -111,10 +111,12 @@ def shown_at(
             continue
         if _SHORTEST_S < float(np.median(steps)) < _LONGEST_S:
             at[place] = seconds
+    middles = np.sort([np.median(seconds) for seconds in at.values()])
     near = [
-        place for place in at
-        if sum(abs(np.median(at[place] - other)) < _OF_A_FRAME_S for other in at.values())
-        >= _FEWEST_INSTANTS
+        place for place, seconds in at.items()
+        if np.diff(
+            np.searchsorted(middles, np.median(seconds) + np.array([-1, 1]) * _OF_A_FRAME_S)
+        )[0] >= _FEWEST_INSTANTS
     ]  # fmt: skip
     if len(near) < _FEWEST_INSTANTS:
         return None

@@ -227,6 +227,8 @@ def _period_of(
         factor = TIME_UNITS.get(found[place].unit, 0.0) / 1e9
         if factor and words_of(found[place].name) in _PERIODS:
             every_s = float(np.nanmedian(numbers(columns[place], decimal))) * factor
+            if not every_s > 0:
+                continue
             doubts[:] = [doubt for doubt in doubts if not doubt.startswith("no column was found")]
             doubts.append(f"rows come every {every_s:g} s, as “{found[place].name}” says")
             return every_s
