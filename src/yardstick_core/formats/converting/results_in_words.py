@@ -69,17 +69,16 @@ def numbers_under_headings(lines: list[str]) -> list[dict[str, Any]] | None:
 def _shortened(labels: list[str]) -> dict[str, str]:
     """Long labels without the words that all of them begin and end with, as commands do."""
     apart = [label.split() for label in labels]
+    unchanged = dict(zip(labels, labels, strict=True))
     if len(labels) < 2 or max(map(len, labels)) <= _LONG_LABEL:
-        return dict(zip(labels, labels, strict=True))
+        return unchanged
     fewest = min(map(len, apart))
     first = next((n for n in range(fewest) if len({words[n] for words in apart}) > 1), 0)
     last = next(
         (n for n in range(fewest - first) if len({words[-1 - n] for words in apart}) > 1), 0
     )
     own = [" ".join(words[first : len(words) - last]) for words in apart]
-    return (
-        dict(zip(labels, own, strict=True)) if all(own) else dict(zip(labels, labels, strict=True))
-    )
+    return dict(zip(labels, own, strict=True)) if all(own) else unchanged
 
 
 _LONG_LABEL = 40
