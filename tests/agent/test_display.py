@@ -192,6 +192,19 @@ def test_a_window_is_bare_where_what_is_to_cover_it_is_not_shown_yet(connection)
     assert not connection.is_bare_at(window, 20, 20)
 
 
+def test_a_window_is_bare_until_what_lies_in_it_has_its_size(connection):
+    """What a toolkit puts into its window is one pixel large until it hears of the window's size."""
+    window = made(connection, connection.root)
+    inside = made(connection, window, place=(0, 0, 1, 1))
+    connection.core.MapWindow(window)
+    assert connection.is_bare_at(window, 20, 20)
+    connection.core.MapWindow(inside)
+    assert not connection.is_bare_at(window, 20, 20)  # meant to be this small
+    connection.core.UnmapWindow(inside)
+    connection.core.MapWindow(made(connection, window))
+    assert not connection.is_bare_at(window, 20, 20)  # something else takes the input
+
+
 def test_a_late_receipt_is_stamped_with_the_servers_time(watched):
     watcher, _, _ = watched
     received, area = 5_000_000_000, (7, 0, 0, 64, 48)

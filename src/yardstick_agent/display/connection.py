@@ -168,21 +168,25 @@ class Connection:
     def is_bare_at(self, window: int, x: int, y: int) -> bool:
         """Whether a place of a window, pixels, is to be covered by a child that is not mapped yet.
 
-        Some programs map what takes the input only once they have heard that the window around it
-        is. A covering child that is mapped covers it.
+        Some programs lay out and map what takes the input only once they have heard that the
+        window around it is: until then it lies unmapped, one pixel large. A covering child that
+        is mapped covers it.
         """
         try:
             children = self.core.QueryTree(window).reply().children
         except GONE:
             return False
-        covering = [child for child in children if self._lies_at(child, x, y)]
-        return bool(covering) and not any(map(self.is_shown, covering))
+        to_cover = [child for child in children if self._may_cover(child, x, y)]
+        return bool(to_cover) and not any(map(self.is_shown, to_cover))
 
-    def _lies_at(self, child: int, x: int, y: int) -> bool:
+    def _may_cover(self, child: int, x: int, y: int) -> bool:
+        """Whether a child covers a place, or has not been given its size yet."""
         try:
             it = self.core.GetGeometry(child).reply()
         except GONE:
             return False
+        if (it.x, it.y, it.width, it.height) == (0, 0, 1, 1):
+            return not self.is_shown(child)
         return bool(0 <= x - it.x < it.width and 0 <= y - it.y < it.height)
 
     def _map_state(self, window: int) -> int:

@@ -1,5 +1,5 @@
 /** Try it: each variant started once on the rig; its window, how long it took, or what went wrong. */
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { type Part, type Try, useSessionParts, useTry } from "../../api/asking";
 import type { Study } from "../../api/client";
 import { useTakeOutVariant } from "../../api/queries";
@@ -128,83 +128,82 @@ function Shown(props: { study: Study; tried: Try }) {
   );
 }
 
+type Session = NonNullable<Study["session"]>;
+
 /** What is seen of a program that draws on and on, and a session that does not wait for its end. */
 function Moving(props: { study: Study }) {
   const { session } = props.study;
-  const compose = useSessionParts(props.study.id);
   if (!session)
     return (
-      <p className="mt-2 border-l-2 border-brass pl-3">
+      <Seen study={props.study}>
         It was still drawing 15 s later: where the session waits until it stands still, it will be
         cut off.
-      </p>
+      </Seen>
     );
   if (session.nature === "moving")
     return (
-      <p className="mt-2 border-l-2 border-brass pl-3 text-ink-2">
+      <Seen study={props.study}>
         It draws on by itself, and the session does not wait until it stands still.
-      </p>
+      </Seen>
     );
   return (
-    <div className="mt-2 border-l-2 border-brass pl-3">
-      <p className="font-semibold">It was still drawing 15 s later.</p>
-      <p className="text-ink-2">
-        If it goes on by itself, as a player or a game does, waiting until it stands still would cut
-        every run off.
-      </p>
-      <Acts>
-        <button
-          type="button"
-          className="act mt-1"
-          disabled={compose.isPending}
-          onClick={() =>
-            compose.mutate({
-              ...session,
-              parts: [...(session.parts as Part[]), "play"],
-              nature: "moving",
-            })
-          }
-        >
-          measure what it plays
-        </button>
-      </Acts>
-      {compose.error && (
-        <p role="alert" className="text-behind">
-          {compose.error.message}
-        </p>
-      )}
-    </div>
+    <Seen
+      study={props.study}
+      headline="It was still drawing 15 s later."
+      offer="measure what it plays"
+      fits={{
+        ...session,
+        parts: [...(session.parts as Part[]), "play"],
+        nature: "moving",
+      }}
+    >
+      If it goes on by itself, as a player or a game does, waiting until it stands still would cut
+      every run off.
+    </Seen>
   );
 }
 
 /** What is seen of a program that showed no window and ended well, and a session that times it. */
 function Ended(props: { study: Study }) {
   const { session } = props.study;
+  const timed = session?.nature === "command";
+  return (
+    <Seen
+      study={props.study}
+      headline="It showed no window, and ended well by itself."
+      offer="time it until it ends"
+      fits={session && !timed ? { ...session, by_keys: false, nature: "command" } : undefined}
+    >
+      {timed
+        ? "The session times it until it ends."
+        : "A command does so, such as one that renders or exports; a program that hands over to another does so, too."}
+    </Seen>
+  );
+}
+
+/** What a try showed of a program's nature, and one act that takes a session that fits it. */
+function Seen(props: {
+  study: Study;
+  headline?: string;
+  children: ReactNode;
+  offer?: string;
+  fits?: Session;
+}) {
+  const { fits } = props;
   const compose = useSessionParts(props.study.id);
   return (
     <div className="mt-2 border-l-2 border-brass pl-3">
-      <p className="font-semibold">It showed no window, and ended well by itself.</p>
-      <p className="text-ink-2">
-        {session?.nature === "command"
-          ? "The session times it until it ends."
-          : "A command does so, such as one that renders or exports; a program that hands over to another does so, too."}
-      </p>
-      {session && session.nature !== "command" && (
+      {props.headline && <p className="font-semibold">{props.headline}</p>}
+      <p className="text-ink-2">{props.children}</p>
+      {fits && (
         <Acts>
           <button
             type="button"
             className="act mt-1"
             disabled={compose.isPending}
-            onClick={() =>
-              compose.mutate({
-                ...session,
-                parts: session.parts as Part[],
-                by_keys: false,
-                nature: "command",
-              })
-            }
+            onClick={() => compose.mutate({ ...fits, parts: fits.parts as Part[] })}
           >
-            time it until it ends
+            {props.offer}
           </button>
         </Acts>
       )}
