@@ -67,12 +67,12 @@ _IN_MOST, _LINES_OF_A_START = 0.8, 4
 
 def rows_of(lines: list[str]) -> list[dict[str, Any]] | None:
     """A row for each frame, or for each thing that took so long; None for other texts."""
-    said = [_message_of(line) for line in lines]
-    if not said or _is_table([text for _, text in said[:_LOOKED_AT]]):
+    messages = [_message_of(line) for line in lines]
+    if not messages or _is_table([text for _, text in messages[:_LOOKED_AT]]):
         return None
-    if frames := _frames(said):
+    if frames := _frames(messages):
         return frames
-    timings, edges = _timings(said), _edges(said)
+    timings, edges = _timings(messages), _edges(messages)
     if len(edges or ()) > len(timings):
         return edges
     return _of_one_run(timings) or None
@@ -87,16 +87,16 @@ def runs_of(lines: list[str]) -> list[dict[str, Any]] | None:
     named = role_of(re.split(r"[:=]", banner)[0]) == VARIANT  # `release: 4.1`: a field of a record
     if not _BANNER.search(banner) or _durations(banner) or named:
         return None
-    said = [_message_of(line) for line in filled]
-    starts = [line for line, (_, text) in enumerate(said) if _masked(text) == _masked(banner)]
-    several = 1 < len(starts) <= len(said) / _LINES_OF_A_START
-    found = _timings(said) if several else []
+    messages = [_message_of(line) for line in filled]
+    starts = [line for line, (_, text) in enumerate(messages) if _masked(text) == _masked(banner)]
+    several = 1 < len(starts) <= len(messages) / _LINES_OF_A_START
+    found = _timings(messages) if several else []
     took: list[dict[str, list[float]]] = [{} for _ in starts]
     for one in found:
         of_start = took[bisect_right(starts, one.line) - 1]
         of_start.setdefault(one.name, []).append(one.seconds)
     rows: list[dict[str, Any]] = [
-        {HEADING: _started(said[begin][1])}
+        {HEADING: _started(messages[begin][1])}
         | {f"{name} [s]": median(values) for name, values in some.items()}
         for begin, some in zip(starts, took, strict=True)
         if some
@@ -138,15 +138,16 @@ def _durations(text: str) -> list[re.Match[str]]:
     ]  # fmt: skip
 
 
-def _frames(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
+def _frames(messages: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
     """Rows of the lines that most often say the same of a frame each, with all their numbers."""
-    shapes = Counter(shape_of(text) for _, text in said if _durations(text) and names_frames(text))
+    told = (text for _, text in messages if _durations(text) and names_frames(text))
+    shapes = Counter(map(shape_of, told))
     shape, count = shapes.most_common(1)[0] if shapes else ("", 0)
     if count < FEWEST_FRAMES:
         return None
     rows: list[dict[str, Any]] = []
     names: list[str] = []
-    for when, text in said:
+    for when, text in messages:
         if shape_of(text) == shape:
             names = names or names_of(text)
             told = {"time": when} if when else {}
@@ -163,16 +164,16 @@ class _Timing(NamedTuple):
     seconds: float
 
 
-def _timings(said: list[tuple[str, str]]) -> list[_Timing]:
+def _timings(messages: list[tuple[str, str]]) -> list[_Timing]:
     """What those lines tell that say one duration, and of what; none where too few or all do."""
     found = []
-    for line, (when, text) in enumerate(said):
+    for line, (when, text) in enumerate(messages):
         told = _durations(text)
         name = _name(text, told[0]) if len(told) == 1 and _is_told(text, told[0]) else ""
         if name and not _SETTING.search(name):
             seconds = float(told[0][1].replace(",", ".")) * TIME_UNITS[unit_of(told[0][2])] / 1e9
             found.append(_Timing(line, when, name, round(seconds, 9)))
-    if len(found) < FEWEST_TIMINGS or len(found) > (1 - _OTHERS) * len(said):
+    if len(found) < FEWEST_TIMINGS or len(found) > (1 - _OTHERS) * len(messages):
         return []
     names = _few_names([one.name for one in found])
     if len(set(names)) > _MOST_NAMES:
@@ -247,9 +248,9 @@ def _without_objects(name: str) -> str:
     return " ".join(words).strip(f"{ORNAMENTS} ([{{,;.")
 
 
-def _edges(said: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
+def _edges(messages: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
     """A row for each thing that began and was done, though few lines say so."""
-    edges = edges_of([(when, text) for when, text in said if when])
+    edges = edges_of([(when, text) for when, text in messages if when])
     if len(edges) < 2 * FEWEST_TIMINGS:
         return None
     return paired([when for when, _ in edges], [text for _, text in edges])

@@ -8,7 +8,6 @@ from pathlib import Path
 from yardstick_core.formats.converting.event_lines import WHEN
 from yardstick_core.formats.converting.writing import apart_from_units, lines_of, text_of
 
-#: A line of names with their values: `t=32.3 frame=8.1`.
 #: Whoever brings a file chooses the text: each sign can be read in one way only, so that no line
 #: takes longer than it is long.
 _PAIR = re.compile(r"(?<![\w.])([^\W\d][\w.]*)\s?[=:]\s?(\"[^\"]*\"|[^\s,;\"]+)")
