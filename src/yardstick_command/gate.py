@@ -3,7 +3,7 @@
 One file that needs Python 3.11 and nothing else; a server hands it out at `/agent/gate.py`:
 
     python3 gate.py --server https://yardstick.example --study 4 \\
-        --build "5.0-rc2 (812)" --program weftwright-nightly --junit gate.xml
+        --build "5.0-rc2 (812)" --junit gate.xml
 
 Where no rig of ours measures it, bring results in, a log a run, measured in turns:
 
@@ -78,7 +78,10 @@ def _options(words: list[str] | None) -> argparse.Namespace:
     )  # fmt: skip
     parser.add_argument("--study", type=int, required=True, help="number of the study it goes by")
     parser.add_argument("--build", required=True, help="what the build is called")
-    parser.add_argument("--program", help="what the rig starts for it, by its name")
+    parser.add_argument(
+        "--program",
+        help="what the rig starts for it, by its name, where that is not what the study says",
+    )
     parser.add_argument(
         "--results", nargs="+", type=Path, metavar="FILE",
         help="in place of a program: a log of each run of the build, measured elsewhere",
@@ -103,8 +106,8 @@ def _options(words: list[str] | None) -> argparse.Namespace:
     parser.add_argument("--markdown", help="write a summary there")
     parser.add_argument("--junit", help="write a report of tests there, a test a metric")
     options = parser.parse_args(words)
-    if bool(options.program) == bool(options.results):
-        parser.error("say --program, or --results with --baseline-results")
+    if options.program and options.results:
+        parser.error("say --program, or --results with --baseline-results, and not both")
     if bool(options.results) != bool(options.baseline_results):
         parser.error("results of the build need as many of the baseline, and the other way round")
     for file in (*(options.baseline_results or ()), *(options.results or ())):
@@ -163,8 +166,9 @@ def _words(said: object) -> str:
 
 
 def _ask(server: Server, options: argparse.Namespace) -> Body:
+    program = "" if options.results else options.program
     body = {
-        "build": options.build, "program": options.program or "", "metrics": options.metric,
+        "build": options.build, "program": program, "metrics": options.metric,
         "tolerance": options.tolerance, "rounds": options.rounds,
     }  # fmt: skip
     try:

@@ -138,6 +138,14 @@ class Breakdown(TypedDict):
     parts: Sequence[Part]
 
 
+class BuildStart(TypedDict):
+    program: str
+    command: str
+    proposed: str
+    rig: str
+    on_rig: StartState
+
+
 class Bundle(TypedDict):
     id: int
     study: int | None

@@ -193,7 +193,7 @@ def test_a_window_is_bare_where_what_is_to_cover_it_is_not_shown_yet(connection)
 
 
 def test_a_window_is_bare_until_what_lies_in_it_has_its_size(connection):
-    """What a toolkit puts into its window is one pixel large until it hears of the window's size."""
+    """What a toolkit puts into its window is one pixel large until it hears of that window."""
     window = made(connection, connection.root)
     inside = made(connection, window, place=(0, 0, 1, 1))
     connection.core.MapWindow(window)

@@ -9,16 +9,19 @@ from xml.etree import ElementTree
 import numpy as np
 import pytest
 from django.test import Client
+from django.utils import timezone
 
 from server.worlds import deliver, measure_all, read_all, recorded_streams
 from yardstick_command import gate as command
 from yardstick_core.compare.runs import JudgedRun
 from yardstick_core.compare.study import judge
 from yardstick_core.formats.mapping import Column, Mapping
+from yardstick_core.start_command import StartCommand
 from yardstick_server.accounts.models import ApiToken, digest
 from yardstick_server.gates.deciding import fails_more_often, follow
 from yardstick_server.gates.models import Gate
 from yardstick_server.gates.results import KEPT_BACK
+from yardstick_server.inventory.models import Rig
 from yardstick_server.logs.models import LogFile
 from yardstick_server.logs.tasks import keep_log
 from yardstick_server.planning.advancing import stop_by_hand
@@ -32,7 +35,10 @@ OPEN = ["Open", "open"]
 
 @pytest.fixture
 def builder(world):
-    """A study whose opening decides, and a program with a token of scope measure."""
+    """A study whose opening decides, a rig that starts builds, and a token of scope measure."""
+    Rig.objects.filter(pk=world.rig_record.pk).update(
+        programs={"weftwright-nightly": {}}, last_seen=timezone.now()
+    )
     world.study.materiality_rules.create(metric="duration", stretch=OPEN, decides=True, by="x")
     world.workspace.tokens.create(
         name="builds", scope=ApiToken.MEASURE, token_digest=digest("secret"), begins="secret",
@@ -61,6 +67,63 @@ def test_a_build_that_is_the_same_passes_and_is_put_away(world, builder):
     assert {row["label"] for row in done["rows"]} >= {"open", "average frame rate in Scroll"}
     assert Gate.objects.get().study.shelf == "archived"
     assert world.study.study_variants.count() == 2
+
+
+def said_to_start(world, typed, status=200, client=None):
+    url = f"/api/studies/{world.study.pk}/build-start"
+    answer = (client or world.owner).put(url, {"typed": typed}, content_type="application/json")
+    assert answer.status_code == status, answer.content
+    return answer.json()
+
+
+def test_what_is_started_for_builds_is_said_once_and_asked_of_the_rig(world, builder):
+    rig = Rig.objects.filter(pk=world.rig_record.pk)
+    rig.update(programs_from="owner")
+    base = world.study.variants[0].variant
+    base.start = {"command": ["weftwright"], "log": "weftwright.log"}
+    base.save()
+    url = f"/api/studies/{world.study.pk}/build-start"
+    before = world.owner.get(url).json()
+    assert (before["program"], before["command"]) == ("", "")
+    assert before["proposed"] == "weftwright"
+    said = said_to_start(world, "LANG=C /srv/nightly/weftwright --plain")
+    assert said["command"] == "LANG=C /srv/nightly/weftwright --plain"
+    assert (said["program"], said["on_rig"]["state"]) == ("weftwright-build", "asked")
+    errand = world.rig_record.errands.get()
+    assert (errand.kind, errand.body["name"]) == ("allow", "weftwright-build")
+    assert errand.body["start"]["log"] == "weftwright.log"  # the session may wait for its lines
+
+    refused = asked(world, builder, program=None)
+    assert refused.status_code == 400
+    assert "may not start weftwright-build yet" in refused.content.decode()
+    start = StartCommand.checked(errand.body["start"])
+    rig.update(programs={"weftwright-build": {"digest": start.digest}})
+    gate = asked(world, builder, program=None).json()
+    variant = Gate.objects.get(pk=gate["id"]).study.variants[1].variant
+    assert (variant.program, variant.start) == ("weftwright-build", errand.body["start"])
+
+    again = said_to_start(world, "/srv/other/weftwright")
+    assert again["program"] == "weftwright-build"
+    assert asked(world, builder, program=None).status_code == 400  # the rig starts the old one
+
+
+def test_a_build_that_no_rig_starts_is_refused_before_anything_is_begun(world, builder):
+    studies = Study.objects.count()
+    for program, why in ((None, "nothing says what a rig starts"), ("other", "may not start")):
+        refused = asked(world, builder, program=program)
+        assert refused.status_code == 400
+        assert why in refused.content.decode()
+    assert Study.objects.count() == studies
+    Rig.objects.update(last_seen=None)  # of a rig that was never heard of nothing is known
+    assert asked(world, builder, program="other").status_code == 201
+
+
+def test_what_is_started_for_builds_is_no_shell_and_said_by_members(world, builder):
+    assert "needs a shell" in str(said_to_start(world, "weftwright | tee log", 400))
+    said_to_start(world, "weftwright", 403, builder)
+    said = said_to_start(world, "weftwright", client=world.tester)  # no owner: the rig is not asked
+    assert said["on_rig"]["state"] == "not allowed"
+    assert said["on_rig"]["line"].startswith("yardstick-agent allow weftwright-build -- weftwright")
 
 
 def test_what_other_programs_disturbed_is_said_where_too_little_is_known(world, builder):
@@ -236,7 +299,7 @@ def run_command(monkeypatch, world, client, folder, *more, between=lambda: None)
     monkeypatch.setenv("YARDSTICK_TOKEN", "secret")
     monkeypatch.setattr(command, "Server", lambda base, token: Answers(client, between))
     monkeypatch.setattr(command, "LOOK_S", 0)
-    words = ["--study", str(world.study.pk), "--build", "812 <b>", "--program", "nightly"]
+    words = ["--study", str(world.study.pk), "--build", "812 <b>", "--program", "weftwright-nightly"]
     files = [f"--{kind}={folder / kind}" for kind in ("json", "markdown", "junit")]
     return command.main([*words, "--rounds=5", *files, *more])
 
@@ -513,7 +576,7 @@ def test_the_command_brings_results_in(monkeypatch, world, builder, jobs, tmp_pa
     gathered(world, builder)
     assert command.main([*words, *more]) == 1
     assert "again in fresh rounds" in capsys.readouterr().out
-    for odd in ([], ["--program", "x", *more], more[:11]):
+    for odd in (["--program", "x", *more], more[:11]):
         with pytest.raises(SystemExit):
             command.main([*words, *odd])
     begun = Gate.objects.count()

@@ -97,6 +97,7 @@ ACTIONS: dict[tuple[str, str], str] = {
     ("POST", "bundles"): "brought a bundle",
     ("DELETE", "bundles/<int:bundle>"): "threw a bundle away",
     ("POST", "studies/<int:study>/gates"): "asked about a build at the gate",
+    ("PUT", "studies/<int:study>/build-start"): "said what is started for builds at the gate",
     ("POST", "gates/<int:gate>/stop"): "gave a build at the gate up",
     ("POST", "gates/<int:gate>/results"): "brought a result of a build at the gate",
     ("POST", "gates/<int:gate>/judge"): "asked for a build at the gate to be decided",

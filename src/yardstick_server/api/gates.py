@@ -25,6 +25,7 @@ from yardstick_server import contracts
 from yardstick_server.analysis.judging import judgement_of
 from yardstick_server.api.base import MemberView
 from yardstick_server.api.bodies import AsItIs, validated
+from yardstick_server.api.build_start import started_for_a_build
 from yardstick_server.api.logs import brought_log
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.read import board
@@ -47,9 +48,10 @@ MOST_RESULTS, MOST_RESULT, MOST_PARTS = 200, 256 << 20, 1000
 class NewGateSerializer(serializers.Serializer):
     build = serializers.CharField(max_length=60, help_text="what the build is called")
     program = serializers.CharField(
-        max_length=120, allow_blank=True, default="",
-        help_text="name of what the rig starts for it, as an owner allowed it; empty where it is "
-        "measured elsewhere, and its results are brought in",
+        max_length=120, allow_blank=True, allow_null=True, default=None,
+        help_text="name of what the rig starts for it, as an owner allowed it; none for what the "
+        "study says is started for builds; empty where it is measured elsewhere, and its results "
+        "are brought in",
     )  # fmt: skip
     metrics = serializers.ListField(
         child=serializers.CharField(max_length=300), max_length=60, default=list,
@@ -149,10 +151,12 @@ class GatesView(StudyView):
         values = validated(NewGateSerializer, request.data)
         if not found.study_variants.exists():
             raise ValidationError("the study has no variant to hold a build against: add one")
+        elsewhere = values["program"] == ""
+        program, start = ("", {}) if elsewhere else started_for_a_build(found, values["program"])
         gate = gating.ask(
-            found, values["build"], values["program"],
+            found, values["build"], program,
             wanted=_wanted(found, values["metrics"]), tolerance=values["tolerance"],
-            rounds=values["rounds"], by=request.user.get_username(),
+            rounds=values["rounds"], by=request.user.get_username(), start=start,
         )  # fmt: skip
         if not gate.results:
             advancing.start(gate.study, judgement_of(gate.study))

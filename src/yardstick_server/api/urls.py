@@ -6,6 +6,7 @@ from yardstick_server.api.agent.errands import EndErrand, TakeErrand
 from yardstick_server.api.agent.films import EndFilm, PutFilm
 from yardstick_server.api.agent.ingest import PutChunk, PutChunks
 from yardstick_server.api.agent.runs import Heartbeat, Hello, SealRun, TakeRun, TellRefused
+from yardstick_server.api.build_start import BuildStartView
 from yardstick_server.api.bundles import BundleFile, BundlesOfStudy, BundlesView, BundleView
 from yardstick_server.api.catalog.fixtures import (
     FixtureDownload,
@@ -258,6 +259,7 @@ api = [
     path("bundles/<int:bundle>", BundleView.as_view()),
     path("bundles/<int:bundle>/file", BundleFile.as_view()),
     path("studies/<int:study>/gates", GatesView.as_view()),
+    path("studies/<int:study>/build-start", BuildStartView.as_view()),
     path("gates/<int:gate>", GateView.as_view()),
     path("gates/<int:gate>/stop", StopGate.as_view()),
     path("gates/<int:gate>/results", GateResultsView.as_view()),

@@ -44,18 +44,19 @@ RATE_DAYS = 30
 
 def ask(
     study: Study, build: str, program: str, *, wanted: list[MetricOfStretch], tolerance: float,
-    rounds: int, by: str,
+    rounds: int, by: str, start: dict[str, Any] | None = None,
 ) -> Gate:  # fmt: skip
     """A study of a build against the baseline of a study; nothing of it is measured yet.
 
-    Without a `program` no rig starts it: its results will be brought in.
+    `start` is what rigs are wanted to start under the name of the `program`. Without a program no
+    rig starts it: its results will be brought in.
     """
     with transaction.atomic():
         base = study.variants[study.baseline].variant
         made = study.another(f"Is {build} slower than {base.name}?"[:200])
         made.study_variants.all().delete()
         variant = Variant.objects.create(
-            subject=study.subject, name=build, program=program, tags=base.tags
+            subject=study.subject, name=build, program=program, start=start or {}, tags=base.tags
         )
         for position, one in ((BASELINE, base), (BUILD, variant)):
             made.study_variants.create(variant=one, position=position)

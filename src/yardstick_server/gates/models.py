@@ -41,3 +41,14 @@ class Gate(models.Model):
 
     class Meta:
         ordering = ["-id"]
+
+
+class BuildStart(models.Model):
+    """What rigs start for every build that is held against a study.
+
+    A build server puts each build where this finds it.
+    """
+
+    study = models.OneToOneField("studies.Study", models.CASCADE, related_name="build_start")
+    program = models.CharField(max_length=120, help_text="what rigs call it")
+    start = models.JSONField(help_text="wanted start command")

@@ -97,14 +97,58 @@ export function figureAddress(
 }
 
 export type Gate = Schemas["Gate"];
+export type BuildStart = Schemas["BuildStart"];
 
-/** Builds under way are asked about so often. */
+/** Builds under way, and rigs that are asked to start something, are looked at so often. */
 const POLL_MS = 3000;
+const ASKED_MS = 700;
+
+const gatesKey = (study: number) => [...keys.study(study), "gates"];
+const buildStartKey = (study: number) => [...keys.study(study), "build-start"];
+
+/** What rigs start for every build that is held against a study. */
+export function useBuildStart(study: number) {
+  return useQuery({
+    queryKey: buildStartKey(study),
+    queryFn: () =>
+      unwrap(api.GET("/api/studies/{study}/build-start", { params: { path: { study } } })),
+    refetchInterval: (query) => (query.state.data?.on_rig.state === "asked" ? ASKED_MS : false),
+  });
+}
+
+export function useSayBuildStart(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (typed: string) =>
+      unwrap(
+        api.PUT("/api/studies/{study}/build-start", {
+          params: { path: { study } },
+          body: { typed },
+        }),
+      ),
+    onSuccess: (kept) => queries.setQueryData(buildStartKey(study), kept),
+  });
+}
+
+/** Hold a build against the baseline now, as a build server would. */
+export function useAskOfBuild(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (build: string) =>
+      unwrap(
+        api.POST("/api/studies/{study}/gates", {
+          params: { path: { study } },
+          body: { build } as Schemas["NewGate"], // the server knows its own tolerance and rounds
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: gatesKey(study) }),
+  });
+}
 
 /** Builds that were held against a study's baseline, the newest first. */
 export function useGates(study: number, wanted: boolean) {
   return useQuery({
-    queryKey: [...keys.study(study), "gates"],
+    queryKey: gatesKey(study),
     enabled: wanted,
     queryFn: () => unwrap(api.GET("/api/studies/{study}/gates", { params: { path: { study } } })),
     refetchInterval: (query) =>

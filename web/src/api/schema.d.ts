@@ -2328,6 +2328,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study}/build-start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What rigs start for a build at the gate of a study
+         * @description A view of one study of the workspace.
+         */
+        get: operations["studies_build_start_retrieve"];
+        /**
+         * Say what rigs start for every build, and ask the rig of the study to
+         * @description A view of one study of the workspace.
+         */
+        put: operations["studies_build_start_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study}/bundles": {
         parameters: {
             query?: never;
@@ -4002,6 +4026,17 @@ export interface components {
             text: string;
             parts: components["schemas"]["Part"][];
         };
+        BuildStart: {
+            /** @description what rigs call it; empty until it is said */
+            program: string;
+            /** @description as it is typed; empty until it is said */
+            command: string;
+            /** @description what the newest variant is started by */
+            proposed: string;
+            /** @description which starts it; empty where there are several, or none */
+            rig: string;
+            on_rig: components["schemas"]["StartState"];
+        };
         Bundle: {
             id: number;
             /** @description it is of, or has become */
@@ -5458,6 +5493,10 @@ export interface components {
          * @enum {string}
          */
         NatureEnum: "still" | "moving" | "command";
+        NewBuildStart: {
+            /** @description a line of words, with NAME=value before them */
+            typed: string;
+        };
         NewClaim: {
             /** @description position of the candidate */
             variant: number;
@@ -5501,11 +5540,8 @@ export interface components {
         NewGate: {
             /** @description what the build is called */
             build: string;
-            /**
-             * @description name of what the rig starts for it, as an owner allowed it; empty where it is measured elsewhere, and its results are brought in
-             * @default
-             */
-            program: string;
+            /** @description name of what the rig starts for it, as an owner allowed it; none for what the study says is started for builds; empty where it is measured elsewhere, and its results are brought in */
+            program?: string | null;
             /** @description what counts, called as the board calls it with its step; all that decide and the main ones where none is named */
             metrics?: string[];
             /**
@@ -10314,6 +10350,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Board"];
+                };
+            };
+        };
+    };
+    studies_build_start_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildStart"];
+                };
+            };
+        };
+    };
+    studies_build_start_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBuildStart"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildStart"];
                 };
             };
         };

@@ -140,8 +140,8 @@ def _durations(text: str) -> list[re.Match[str]]:
 
 def _frames(messages: list[tuple[str, str]]) -> list[dict[str, Any]] | None:
     """Rows of the lines that most often say the same of a frame each, with all their numbers."""
-    told = (text for _, text in messages if _durations(text) and names_frames(text))
-    shapes = Counter(map(shape_of, told))
+    texts = (text for _, text in messages if _durations(text) and names_frames(text))
+    shapes = Counter(map(shape_of, texts))
     shape, count = shapes.most_common(1)[0] if shapes else ("", 0)
     if count < FEWEST_FRAMES:
         return None

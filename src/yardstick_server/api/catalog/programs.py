@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import Any, Protocol
 
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
@@ -16,7 +16,7 @@ from yardstick_core.start_command import NAME, StartCommand, StartCommandError
 from yardstick_server import contracts
 from yardstick_server.api.base import MemberView, OwnerView
 from yardstick_server.api.bodies import validated
-from yardstick_server.inventory.models import Errand, Rig, Variant
+from yardstick_server.inventory.models import Errand, Rig
 
 #: How a variant's wanted start and what a rig says of itself go together.
 ALLOWED, ASKED, REFUSED, DIFFERS, NOT_ALLOWED, NO_START, NO_RIG, ELSEWHERE = START_STATES = (
@@ -151,10 +151,17 @@ class RigErrand(MemberView):
         return Response(ErrandSerializer(found).data)
 
 
-def ask_to_allow(rig: Rig | None, variant: Variant, by: str) -> None:
-    """Have a rig start a variant as it is wanted, where the rig listens to owners."""
-    if rig is not None and rig.programs_from == "owner" and variant.start:
-        body = {"name": variant.program, "start": variant.start}
+class Started(Protocol):
+    """Something that rigs know by the name of its program, with the start that is wanted."""
+
+    program: Any
+    start: Any
+
+
+def ask_to_allow(rig: Rig | None, wanted: Started, by: str) -> None:
+    """Have a rig start a program as it is wanted, where the rig listens to owners."""
+    if rig is not None and rig.programs_from == "owner" and wanted.start:
+        body = {"name": wanted.program, "start": wanted.start}
         rig.errands.create(kind="allow", body=body, by=by)
 
 
@@ -170,19 +177,19 @@ def program_name(subject: str, variant: str, taken: set[str]) -> str:
 
 
 def start_state(
-    rig: Rig | None, variant: Variant, newest: dict[str, Errand]
+    rig: Rig | None, wanted: Started, newest: dict[str, Errand]
 ) -> contracts.StartState:
-    """How far a rig is with starting a variant: state, why, and the line to run there.
+    """How far a rig is with starting a program: state, why, and the line to run there.
 
     `newest` are the rig's newest errands to allow something, by program.
     """
-    if not variant.program:
+    if not wanted.program:
         return {"state": ELSEWHERE, "detail": "", "line": ""}
-    start = StartCommand.checked(variant.start) if variant.start else None
-    line = start.line(variant.program) if start else ""
+    start = StartCommand.checked(wanted.start) if wanted.start else None
+    line = start.line(wanted.program) if start else ""
     if rig is None:
         return {"state": NO_RIG, "detail": "", "line": line}
-    known, errand = rig.programs.get(variant.program), newest.get(variant.program)
+    known, errand = rig.programs.get(wanted.program), newest.get(wanted.program)
     if known is not None and (start is None or known.get("digest") == start.digest):
         return {"state": ALLOWED, "detail": "", "line": line}
     if start is None:

@@ -35,6 +35,7 @@ from yardstick_server.api.run.rehearsals import RehearsedTimingSerializer, SeenW
 from yardstick_server.api.study.ask import MOST_VARIANTS, ChangeStudy
 from yardstick_server.api.study.base import StudyView
 from yardstick_server.api.study.detail import StudySerializer
+from yardstick_server.gates.models import BuildStart
 from yardstick_server.inventory.models import Subject, Variant, rig_of
 from yardstick_server.notify import notify
 from yardstick_server.runs.models import Rehearsal
@@ -206,9 +207,11 @@ class NewVariantView(ChangeStudy):
 
 
 def new_program_name(subject: Subject, variant: str) -> str:
-    """What rigs call the program of a variant that has none yet."""
+    """What rigs call the program of a variant, or of a study's builds, that has no name yet."""
     others = Variant.objects.filter(subject__workspace=subject.workspace_id)
-    return program_name(subject.name, variant, set(others.values_list("program", flat=True)))
+    builds = BuildStart.objects.filter(study__workspace=subject.workspace_id)
+    taken = [*others.values_list("program", flat=True), *builds.values_list("program", flat=True)]
+    return program_name(subject.name, variant, set(taken))
 
 
 def free_name(subject: Subject, wanted: str) -> str:

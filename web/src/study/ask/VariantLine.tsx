@@ -2,10 +2,11 @@
 import { useState } from "react";
 import { type Try, useAllowVariant, useChangeVariant, useStartEmpty } from "../../api/asking";
 import type { Schemas, Study } from "../../api/client";
-import { useIsOwner, useMayChange } from "../../api/people";
+import { useMayChange } from "../../api/people";
 import { useAddVariant, useAskChange, useTags, useTakeOutVariant } from "../../api/queries";
 import { Acts } from "../../parts/Acts";
 import { InPlace } from "../../parts/InPlace";
+import { StartOnRig } from "../../parts/StartOnRig";
 import { duration } from "../../parts/text";
 import { useOfferUndo } from "../../parts/Undo";
 import { VariantMark, variantColour } from "../../parts/variants";
@@ -304,41 +305,18 @@ export const SHORT: Record<string, string> = {
 
 /** How far the rig is with what is wanted, where it does not start it yet. */
 function OnRig(props: { study: Study; variant: Variant }) {
-  const { state, detail, line } = props.variant.on_rig;
+  const { variant } = props;
   const allow = useAllowVariant(props.study.id);
-  const owner = useIsOwner();
-  if (state === "elsewhere")
+  if (variant.on_rig.state === "elsewhere")
     return <p className="text-[12px] text-ink-2">measured elsewhere: no rig starts it</p>;
-  if (state === "allowed" || state === "no rig" || props.variant.runs > 0) return null;
-  if (state === "asked") return <p className="text-ink-2">the rig is being asked to start it …</p>;
-  if (state === "no start")
-    return (
-      <p className="text-behind">
-        The rig knows no program {props.variant.program}: say it in the rig's own file.
-      </p>
-    );
+  if (variant.runs > 0) return null;
   return (
-    <div className="text-behind">
-      {state === "refused" && `The rig does not start it: ${detail}. `}
-      {state === "differs" && "The rig starts something else under this name. "}
-      {state === "not allowed" && "The rig may not start it yet. "}
-      {owner && (
-        <button
-          type="button"
-          className="act mr-2"
-          disabled={allow.isPending}
-          onClick={() => allow.mutate(props.variant.position)}
-        >
-          ask the rig {state === "refused" && "again"}
-        </button>
-      )}
-      <span className="text-ink-2">
-        {owner ? "or run there:" : "An owner can let it, or run on the rig:"}
-      </span>
-      <code className="block overflow-x-auto font-mono whitespace-nowrap text-ink select-all">
-        {line}
-      </code>
-    </div>
+    <StartOnRig
+      onRig={variant.on_rig}
+      program={variant.program}
+      asking={allow.isPending}
+      ask={() => allow.mutate(variant.position)}
+    />
   );
 }
 
