@@ -34,14 +34,16 @@ def bear_others(page) -> int:
     """Let runs count though other tests work beside this one; the study on the page."""
     expect(page).to_have_url(re.compile(r"/studies/\d+/ask$"))
     study = int(page.url.split("/")[-2])
-    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
-    answer = page.request.patch(
-        f"/api/studies/{study}/plan",
-        data=json.dumps({"background_cpu_limit": 100}),
-        headers={"Content-Type": "application/json", "X-CSRFToken": token},
-    )
+    body = json.dumps({"background_cpu_limit": 100})
+    answer = page.request.patch(f"/api/studies/{study}/plan", data=body, headers=signed(page))
     assert answer.ok, answer.text()
     return study
+
+
+def signed(page) -> dict[str, str]:
+    """What a change needs that does not come from the page itself."""
+    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
+    return {"Content-Type": "application/json", "X-CSRFToken": token}
 
 
 def decided(page, study: int):
@@ -187,6 +189,30 @@ def test_a_command_is_timed_until_it_ends(newcomer):
     page.get_by_role("button", name=re.compile("^Measure python3")).click()
     decided(page, study)
     expect(page.locator(".verdict").first).to_have_text("ahead")
+    a_build_is_asked_about(page, study)
+
+
+def a_build_is_asked_about(page, study: int):
+    """What is started for builds is said, the rig allows it, and a build is asked about."""
+    page.goto(f"/studies/{study}/say")
+    gate = page.get_by_role("region", name="at every build")
+    command = gate.get_by_label("what is started for a build")
+    expect(command).to_have_attribute("placeholder", re.compile("python3"))
+    command.fill(f"{sys.executable} -c 'print(1)' | tee log")
+    command.press("Enter")
+    expect(gate.get_by_role("alert")).to_contain_text("needs a shell")
+    command.fill(f"{sys.executable} -c 'print(1)'")
+    command.press("Enter")
+    build = gate.get_by_label("name of the build")
+    build.fill("night 1")
+    build.press("Enter")
+    expect(gate.get_by_text(re.compile(r"\d+ of \d+ runs"))).to_be_visible()
+    gate.locator("summary", has_text="what a build server runs").click()
+    gate.get_by_role("button", name="make one").click()
+    expect(gate.get_by_text("It is shown this once")).to_be_visible()
+    assert axe_violations(page) == []
+    (asked,) = page.request.get(f"/api/studies/{study}/gates").json()
+    assert page.request.post(f"/api/gates/{asked['id']}/stop", headers=signed(page)).ok
 
 
 def test_a_step_that_works_on_a_file_asks_for_it(newcomer, tmp_path):

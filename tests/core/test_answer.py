@@ -26,7 +26,7 @@ def said(sides, *deciding, **options):
         (near(2.6, seed=2), "open takes 597 ms more, 30 % more (29 to 31)"),
         (
             near(2.01, seed=2),
-            "No difference that anyone would notice: open takes 6.54 ms more, "
+            "No difference that anyone would notice: open takes 6.5 ms more, "
             "0.3 % more (0.4 less to 1.6 more)",
         ),
         (
@@ -133,3 +133,9 @@ def test_a_change_in_the_own_unit_is_said_with_its_limits():
     (text,) = said([{STUTTER: near(10)}, {STUTTER: near(4, seed=2)}], ("stutter_share", SCROLL))
     assert text.startswith("stutter time in Scroll is 6.0")
     assert " pt less (-6." in text
+
+
+def test_a_change_by_nothing_is_said_as_the_same():
+    side = {RATE: near(60, share=0.002)}
+    (text,) = said([side, side], ("average_rate", SCROLL))
+    assert "average frame rate in Scroll is the same, 0.0 % more" in text

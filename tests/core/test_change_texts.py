@@ -44,10 +44,12 @@ def test_a_range_in_words_does_too(low, high, told):
     ("metric", "value", "level", "said"),
     [
         ("average_rate", 3.6e-5, 2.0, "0 fps"),
-        ("average_rate", -3.6e-3, 2.0, "−0.00360 fps"),
+        ("average_rate", -3.6e-3, 2.0, "−0.0036 fps"),
         ("duration", 1e-9, 2.0, "0 ms"),
-        ("duration", 0.004, 2.0, "+4.00 ms"),
-        ("spikes", 0.02, 0.0, "+0.0200"),
+        ("duration", 0.004, 2.0, "+4.0 ms"),
+        ("peak_memory", 0.00827, 20.1, "+0.008 MiB"),
+        ("disk_read", 0.000558, 0.0, "0 MiB"),
+        ("spikes", 0.02, 0.0, "+0.020"),
     ],
 )
 def test_a_change_that_nobody_can_read_is_none(metric, value, level, said):

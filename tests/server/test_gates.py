@@ -190,6 +190,20 @@ def test_a_slower_build_is_held_against_fresh_rounds_before_it_fails(world, buil
     assert study.shelf == "active"
 
 
+def test_disturbed_fresh_runs_are_repeated_before_the_build_is_decided(world, builder):
+    gate = asked(world, builder).json()
+    while Gate.objects.get().state == Gate.MEASURING:
+        deliver_next(world, {0: 2.0, 1: 2.6})
+    for _ in range(3):
+        deliver_next(world, {0: 2.0, 1: 2.6}, outcome="disturbed")
+    while Gate.objects.get().state == Gate.CONFIRMING:
+        assert deliver_next(world, {0: 2.0, 1: 2.6})
+    assert looked_at(builder, gate)["outcome"] == "slower"
+    fresh = Gate.objects.get().study.runs.filter(round__in=Gate.objects.get().fresh)
+    assert fresh.filter(outcome="disturbed").count() in (1, 2)  # of the build, in three runs
+    assert fresh.filter(outcome="finished").count() == 8
+
+
 def test_a_build_that_is_slow_at_first_only_does_not_fail(world, builder):
     gate = asked(world, builder).json()
     while Gate.objects.get().state == Gate.MEASURING:
@@ -299,7 +313,14 @@ def run_command(monkeypatch, world, client, folder, *more, between=lambda: None)
     monkeypatch.setenv("YARDSTICK_TOKEN", "secret")
     monkeypatch.setattr(command, "Server", lambda base, token: Answers(client, between))
     monkeypatch.setattr(command, "LOOK_S", 0)
-    words = ["--study", str(world.study.pk), "--build", "812 <b>", "--program", "weftwright-nightly"]
+    words = [
+        "--study",
+        str(world.study.pk),
+        "--build",
+        "812 <b>",
+        "--program",
+        "weftwright-nightly",
+    ]
     files = [f"--{kind}={folder / kind}" for kind in ("json", "markdown", "junit")]
     return command.main([*words, "--rounds=5", *files, *more])
 

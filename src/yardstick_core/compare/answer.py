@@ -118,7 +118,9 @@ def _answer(row: Row, candidate: int) -> Answer:
 
 def _change(row: Row, difference: Difference) -> str:
     """The amount with its way, without a sign: `413 ms less`."""
-    size = text.amount(row.metric, abs(difference.change))
+    size = difference.change_text.lstrip(f"+{text.MINUS}")
+    if size.partition(text.THIN)[0] == "0":
+        return "the same"
     return f"{size} {'less' if difference.change < 0 else 'more'}"
 
 

@@ -60,22 +60,30 @@ def quantity(metric: Metric, value: float, digits: int = 3) -> str:
     return number(metric, value * factor, digits) + (THIN + unit if unit else "")
 
 
-def signed(metric: Metric, value: float) -> str:
+def signed(metric: Metric, value: float, digits: int = 3) -> str:
     """A change in the metric's own unit, with its sign; a share changes by points."""
     factor, unit = unit_scale(metric, value)
     unit = "pt" if unit == "%" else unit
-    text = number(metric, value * factor)
+    text = number(metric, value * factor, digits)
     plus = "" if text.startswith(MINUS) or text == "0" else "+"
     return plus + text + (THIN + unit if unit else "")
 
 
 #: A change by less than this share of what is changed is said as none.
 NOTHING_SHARE = 1e-4
+#: So is one by less than this share of what anyone may notice of the metric.
+NOTHING_OF_MATERIAL = 1e-3
 
 
 def change(metric: Metric, value: float, level: float) -> str:
-    """A change of readings that lie around a level; nobody reads `+0.0000361 fps` of 2 fps."""
-    return signed(metric, 0.0 if abs(value) < NOTHING_SHARE * abs(level) else value)
+    """A change of readings that lie around a level, in no finer steps than matter there: nobody
+    reads `+0.0000361 fps` of 2 fps, nor `+0.00827 MiB` of 20 MiB.
+    """
+    smallest = max(NOTHING_SHARE * abs(level), NOTHING_OF_MATERIAL * metric.material_amount)
+    if abs(value) < smallest or value == 0:
+        return signed(metric, 0.0)
+    steps = 3 if smallest == 0 else math.floor(math.log10(abs(value) / smallest)) + 1
+    return signed(metric, value, min(3, steps))
 
 
 def amount(metric: Metric, size: float) -> str:

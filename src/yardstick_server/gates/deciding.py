@@ -77,6 +77,12 @@ def ask(
     return gate
 
 
+def fresh_rounds(study: Study) -> list[int]:
+    """The rounds that a failure is held against just now; none where nothing is."""
+    gate = Gate.objects.filter(study=study, state=Gate.CONFIRMING).first()
+    return list(gate.fresh) if gate else []
+
+
 def follow(study: Study) -> bool:
     """Go on with the gate of a study once its rounds are done; whether it has been decided."""
     with transaction.atomic():

@@ -84,11 +84,14 @@ def advance(study: Study, judgement: Judgement) -> bool:
         return not step.rounds
 
 
-def repeat_disturbed(study: Study) -> str:
-    """Queue disturbed runs once more; why not to go on, where one has been repeated in vain."""
+def repeat_disturbed(study: Study, rounds: list[int] | None = None) -> str:
+    """Queue disturbed runs, of these rounds or of all, once more; why not to go on, where one has
+    been repeated in vain."""
     disturbed = study.runs.filter(
         state="read", outcome="disturbed", repeated_by__isnull=True, left_out=""
     )
+    if rounds is not None:
+        disturbed = disturbed.filter(round__in=rounds)
     for run in disturbed.select_related("variant__variant", "rig"):
         if _times_repeated(run) >= MOST_REPEATS:
             where = run.rig.name if run.rig else "the rig"

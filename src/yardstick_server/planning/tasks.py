@@ -26,9 +26,9 @@ LONGEST_READING_S = 7200
 def read_run(run: int) -> None:
     """Derive the readings of a run and judge its study anew."""
     from yardstick_server.analysis.judging import judge_study, read_and_judge
-    from yardstick_server.gates.deciding import follow
+    from yardstick_server.gates.deciding import follow, fresh_rounds
     from yardstick_server.notify import notify
-    from yardstick_server.planning.advancing import advance
+    from yardstick_server.planning.advancing import advance, repeat_disturbed
     from yardstick_server.planning.announcing import announce_end
     from yardstick_server.runs.models import Run
 
@@ -40,6 +40,8 @@ def read_run(run: int) -> None:
     ended = advance(found.study, judgement)
     if ended:
         judgement = judge_study(found.study)
+    if fresh := fresh_rounds(found.study):  # the plan has ended, and sees to none of them
+        repeat_disturbed(found.study, fresh)
     announce_end(found.study, judgement, plan=ended, gate=follow(found.study))
     notify(found.study.workspace_id, "board", study=found.study_id, run=run)
 
