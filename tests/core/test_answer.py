@@ -45,7 +45,7 @@ def test_each_verdict_has_its_sentence(candidate, sentence):
 
 def test_a_large_change_is_said_as_a_factor():
     (text,) = said([{RATE: near(20)}, {RATE: near(60, seed=2)}])
-    assert text == "average frame rate in Scroll is 40.0 fps more, 3.0 × (3.0 to 3.0)"
+    assert text == "average frame rate in Scroll is 40.0 fps more, 2.99 × (2.97 to 3.03)"
 
 
 def test_what_is_named_decides_in_the_order_of_the_session_for_each_variant():

@@ -138,6 +138,23 @@ def test_open_says_how_many_rounds_would_decide():
     assert 4 < found.runs_to_decide <= 60
 
 
+def test_a_run_far_from_the_others_is_said_beside_the_difference():
+    def compared(baseline, candidate):
+        theirs = [one._replace(run=100 + one.run) for one in samples(candidate)]
+        return compare(DURATION, samples(baseline), theirs, in_rounds=True)
+
+    usual, wild = noisy(1.0, 8, 1), np.append(noisy(1.0, 7, 2), 30.0)
+    said = "1 run is set apart: 30.0 s, the others about"
+    for sides, name, run in (((usual, wild), "candidate", 107), ((wild, usual), "baseline", 7)):
+        found = compared(*sides)
+        (caveat,) = found.caveats
+        assert caveat.replace(text.THIN, " ").startswith(f"of the {name} {said}")
+        assert [number for number, _ in found.excluded_runs] == [run]  # and not its partner
+    beside = compared(usual, np.append(noisy(1.0, 7, 2), 1.3))
+    assert beside.excluded_runs
+    assert beside.caveats == ()
+
+
 def test_warm_up_runs_are_set_apart_and_named():
     assert warm_up_length(np.array([15, 12, 10, 10.1, 9.9, 10, 10.05, 10])) == 2
     assert warm_up_length(np.array([10, 10.1, 9.9, 10, 10.05, 10])) == 0

@@ -130,8 +130,7 @@ def _detail(difference: Difference) -> str:
     if ratio != ratio:
         return difference.interval_text
     if not SMALLEST_PERCENT <= ratio <= LARGEST_PERCENT:
-        limits = " to ".join(text.significant(limit, 2) for limit in (low, high))
-        return f"{text.significant(ratio, 2)}{text.THIN}× ({limits})"
+        return text.factor(ratio, low, high)
     near, far = (low, high) if ratio >= 1 else (high, low)
     if (near - 1) * (far - 1) > 0:
         return f"{text.percent(ratio)} ({text.percent_limits(near, far)})"

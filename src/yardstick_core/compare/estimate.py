@@ -25,6 +25,7 @@ from yardstick_core.compare.screening import (
     screened,
     trend_z,
     warm_up_lengths,
+    wild_text,
 )
 from yardstick_core.compare.verdict import materiality
 from yardstick_core.readings.metric import Metric, named_by_stretch
@@ -40,6 +41,8 @@ TOO_FEW_RUNS, TOO_FEW_ROUNDS = "too_few_runs", "too_few_rounds"
 #: So many readings are right-censored that neither limit is known.
 UNKNOWN_LIMITS = "unknown_limits"
 NO_EVENTS, FEW_EVENTS = "no_events", "few_events"
+#: What the sides are called in caveats.
+BASELINE, CANDIDATE = "the baseline", "the candidate"
 
 Array = NDArray[np.float64]
 
@@ -268,7 +271,10 @@ def _settled(
         keep = _kept(screened(second - first, WITHIN_ROUNDS), floor)
         plain = paired(second - first, alpha, keep, floor)
         limits = adjusted_paired(plain, first, second, alpha, keep)
-        _note_wild(found, [b.runs[place] for place in right], keep)
+        if not keep.all():
+            a_is_wild = _off(first) > _off(second)
+            _note_wild(found, keep | ~a_is_wild, BASELINE, a, left)
+            _note_wild(found, keep | a_is_wild, CANDIDATE, b, right)
         pairs = tuple((a.runs[i], b.runs[j]) for i, j in zip(left, right, strict=True))
         for estimate, kept in zip(found, keep, strict=True):
             estimate.pairs = pairs if kept.all() else tuple(compress(pairs, kept.tolist()))
@@ -277,8 +283,8 @@ def _settled(
         keep_a, keep_b = (_kept(screened(side), floor) for side in (scaled_a, scaled_b))
         plain = welch(scaled_a, scaled_b, alpha, keep_a, keep_b, floor)
         limits = adjusted_welch(plain, scaled_a, scaled_b, alpha, keep_a, keep_b)
-        _note_wild(found, a.runs, keep_a)
-        _note_wild(found, b.runs, keep_b)
+        _note_wild(found, keep_a, BASELINE, a, range(len(a.runs)))
+        _note_wild(found, keep_b, CANDIDATE, b, range(len(b.runs)))
         _finish(found, limits.intervals, limits)
     if method != "ranks":
         _note_groups(found, a, b)
@@ -448,7 +454,7 @@ def _note_doubts(found: list[Estimate], a: _Side, b: _Side) -> None:
     for place, estimate in enumerate(found):
         if estimate.metric.on_logs and not estimate.on_logs:
             estimate.caveats.append(COMPARED_RAW)
-        for drifts, side in zip(drifting, ("the baseline", "the candidate"), strict=True):
+        for drifts, side in zip(drifting, (BASELINE, CANDIDATE), strict=True):
             if drifts[place]:
                 estimate.caveats.append(f"readings of {side} still drift in the order taken")
 
@@ -459,7 +465,7 @@ def _note_groups(found: list[Estimate], a: _Side, b: _Side) -> None:
     Counts and shares often are one number or another, and that is no news.
     """
     places = [place for place, estimate in enumerate(found) if estimate.on_logs]
-    for name, side, other in (("the baseline", a, b), ("the candidate", b, a)):
+    for name, side, other in ((BASELINE, a, b), (CANDIDATE, b, a)):
         values = side.values[places]
         # which scale a group is narrow on depends on what makes it vary
         on_logs, plain = groups.parted_in_two(np.log(values)), groups.parted_in_two(values)
@@ -479,9 +485,24 @@ def _note_groups(found: list[Estimate], a: _Side, b: _Side) -> None:
                 )
 
 
-def _note_wild(found: list[Estimate], runs: list[int], keep: NDArray[np.bool_]) -> None:
-    for row, place in zip(*np.nonzero(~keep), strict=True):
-        found[row].apart.append((runs[place], FAR_FROM_OTHERS))
+def _off(scaled: Array) -> Array:
+    """How far each reading lies from the middle of its own side."""
+    return np.abs(scaled - medians(scaled)[:, None])
+
+
+def _note_wild(
+    found: list[Estimate], keep: NDArray[np.bool_], name: str, side: _Side, places: Sequence[int]
+) -> None:
+    """Note the runs of a side that are set apart, and say so where they are far off.
+
+    `keep` has a column for each of the `places` of the side.
+    """
+    for row in np.flatnonzero(~keep.all(axis=1)).tolist():
+        estimate = found[row]
+        wild = [places[column] for column in np.flatnonzero(~keep[row]).tolist()]
+        estimate.apart += [(side.runs[place], FAR_FROM_OTHERS) for place in wild]
+        if estimate.on_logs and (said := wild_text(estimate.metric, side.values[row], wild)):
+            estimate.caveats.append(f"of {name} {said}")
 
 
 def mirrored(interval: Interval) -> Interval:

@@ -6,10 +6,14 @@ Every function takes one row a metric, values in the order taken, and works on a
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+
+from yardstick_core.compare import text
+from yardstick_core.readings.metric import Metric
 
 Array = NDArray[np.float64]
 MAD_TO_SD = 1.4826
@@ -20,6 +24,8 @@ FEWEST_FOR_WARM_UP = 4
 #: How much wider the limits are for few values, as shares of 1/n: a spread measured on few values
 #: is often far too small, and what is then set apart by chance would make alarms more frequent.
 WIDER_WARM_UP = 8.0
+#: A run that is set apart is said beside the difference where it is so many times the others.
+FAR = 2.0
 
 
 class Wild(NamedTuple):
@@ -88,3 +94,21 @@ def trend_z(values: Array) -> Array:
     score = (second > first).sum(axis=1) - (second < first).sum(axis=1)
     spread = math.sqrt(n * (n - 1) * (2 * n + 5) / 18)
     return np.asarray((score - np.sign(score)) / spread)
+
+
+def wild_text(metric: Metric, values: Array, wild: Sequence[int]) -> str:
+    """What is said of readings that are set apart, `wild` of the values of one side; empty where
+    none is twice what the others are, or half.
+
+    >>> from yardstick_core.readings import METRICS
+    >>> values = np.array([1.0, 1.02, 0.98, 1.0, 30.0])
+    >>> wild_text(METRICS["duration"], values, [4]).replace(text.THIN, " ")
+    '1 run is set apart: 30.0 s, the others about 1.00 s'
+    """
+    middle = float(np.median(np.delete(values, wild)))
+    far = sorted(float(values[place]) for place in wild)
+    if not any(max(value, middle) > FAR * min(value, middle) for value in far):
+        return ""
+    told = " and ".join(text.quantity(metric, value) for value in far)
+    runs = "1 run is" if len(far) == 1 else f"{len(far)} runs are"
+    return f"{runs} set apart: {told}, the others about {text.quantity(metric, middle)}"

@@ -100,6 +100,19 @@ def percent_limits(near: float, far: float) -> str:
     return f"{first} to {second}"
 
 
+def factor(ratio: float, low: float, high: float) -> str:
+    """A factor and its limits, with as many digits as tell these apart, four at most.
+
+    >>> [factor(*it).replace(THIN, " ") for it in ((3.0, 2.2, 4.1), (2.025, 2.02, 2.03))]
+    ['3.0 × (2.2 to 4.1)', '2.02 × (2.02 to 2.03)']
+    """
+    for digits in (2, 3, 4):
+        told = [significant(one, digits) for one in (ratio, low, high)]
+        if told[1] != told[2]:
+            break
+    return f"{told[0]}{THIN}× ({told[1]} to {told[2]})"
+
+
 def percent(ratio: float) -> str:
     """A ratio candidate/baseline as percent of the baseline, in words: `25 % less`.
 
