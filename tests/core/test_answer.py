@@ -7,6 +7,9 @@ import pytest
 from core.studies import OPEN, SCROLL, WHOLE, judged
 from core.test_decision import mixed_rig_exclusions, near, plain
 from yardstick_core.compare.answer import answers, deciding_rows, proposed_of_script
+from yardstick_core.compare.runs import JudgedRun
+from yardstick_core.compare.study import judge
+from yardstick_core.readings import Reading
 
 TIME, RATE, MEMORY, STUTTER = (
     (OPEN, "duration"), (SCROLL, "average_rate"), (WHOLE, "peak_memory"), (SCROLL, "stutter_share"),
@@ -139,3 +142,54 @@ def test_a_change_by_nothing_is_said_as_the_same():
     side = {RATE: near(60, share=0.002)}
     (text,) = said([side, side], ("average_rate", SCROLL))
     assert "average frame rate in Scroll is the same, 0.0 % more" in text
+
+
+def ended(sides, outcomes, *, censored=(False, False)):
+    """Answers to runs of two sides that ended so, with a reading each where there is one."""
+    runs = [
+        JudgedRun(
+            2 * number + side, side, number, False, outcomes[side],
+            () if values[number] is None
+            else (Reading(OPEN, "duration", float(values[number]), right_censored=censored[side]),),
+        )
+        for side, values in enumerate(sides)
+        for number in range(len(values))
+    ]  # fmt: skip
+    return [plain(one.text) for one in answers(judge(runs, ["4.1", "4.2"], deciding=[OPENING]))]
+
+
+def test_of_a_variant_that_never_finishes_it_is_said_how_it_ended():
+    nothing = [None] * 8
+    assert ended((near(1), nothing), ("finished", "crashed")) == [
+        "No verdict: open: none of 8 warm runs of 4.2 finished: 8 crashed"
+    ]
+    assert ended((nothing, near(1)), ("hung", "finished")) == [
+        "No verdict: open: none of 8 warm runs of 4.1 finished: 8 hung"
+    ]
+
+
+@pytest.mark.parametrize(
+    ("sides", "censored", "sentence"),
+    [
+        ((near(1), [10] * 8), (False, True), "open takes at least 8.97 s more (9.9 × or more)"),
+        (
+            (near(1), [1.1] * 8),
+            (False, True),
+            "Not known yet: open takes at least 91.6 ms more (9.1 % or more)",
+        ),
+        (([10] * 8, near(1)), (True, False), "open takes at least 8.97 s less (0.10 × or less)"),
+        (
+            (near(1), [0.9] * 8), (False, True),
+            "Not known yet: open takes anything from 108 ms less upwards (11 % less)",
+        ),
+        (
+            ([10] * 8, [10] * 8), (True, True),
+            "Not known yet: open: readings of both sides are known only to be longer than what was "
+            "seen, which no number of runs changes",
+        ),
+    ],
+)  # fmt: skip
+def test_where_some_have_no_end_the_limit_that_is_known_is_said(sides, censored, sentence):
+    outcomes = ["cut off" if one else "finished" for one in censored]
+    (said,) = ended(sides, outcomes, censored=censored)
+    assert said == sentence

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
@@ -54,14 +55,19 @@ class Answer:
         if self.why:
             return f"{self.lead}{self.subject}: {self.why}"
         between = " " if self.detail.startswith("(") else ", "
-        return f"{self.lead}{self.subject} {self.change}{between}{self.detail}"
+        return f"{self.lead}{self.subject} {self.change}{between}{self.detail}".rstrip()
 
 
 def answers(judgement: Judgement, baseline: int = 0) -> list[Answer]:
     """An answer for each candidate and deciding metric, in the order of the session."""
     rows = deciding_rows(judgement.rows)
     count = len(rows[0].differences) if rows else 0
-    return [_answer(row, index) for index in range(count) if index != baseline for row in rows]
+    return [
+        _answer(row, index, judgement.unfinished[index] or judgement.unfinished[baseline])
+        for index in range(count)
+        if index != baseline
+        for row in rows
+    ]
 
 
 def deciding_rows(rows: Sequence[Row]) -> list[Row]:
@@ -90,9 +96,11 @@ def _is_launch(stretch: Sequence[str]) -> bool:
     return any(name.lower() in _LAUNCHES for name in stretch)
 
 
-def _answer(row: Row, candidate: int) -> Answer:
+def _answer(row: Row, candidate: int, unfinished: str) -> Answer:
     difference = row.differences[candidate]
     place = candidate, row.metric.key, row.stretch
+    if difference is None and unfinished:
+        return Answer(*place, OPEN, WITHHELD, qualified_label(row), why=unfinished)
     if difference is None:
         why = "not both sides have been judged"
         return Answer(*place, OPEN, NOT_KNOWN, qualified_label(row), why=why)
@@ -107,10 +115,12 @@ def _answer(row: Row, candidate: int) -> Answer:
     if difference.perhaps_immaterial:
         lead = PERHAPS_TOO_LITTLE
     verb = "takes" if row.family == TIMES and row.metric.unit == "s" else "is"
+    change = _change(row, difference)
+    detail = _detail(difference) if row.metric.on_logs else _own_limits(row, difference)
+    if math.isinf(difference.change_low) or math.isinf(difference.change_high):
+        change, detail = _at_least(row, difference)
     return Answer(
-        *place, difference.verdict, lead, f"{qualified_label(row)} {verb}",
-        _change(row, difference),
-        _detail(difference) if row.metric.on_logs else _own_limits(row, difference),
+        *place, difference.verdict, lead, f"{qualified_label(row)} {verb}", change, detail,
         rounds_to_decide=difference.runs_to_decide if difference.verdict == OPEN else None,
         futility=FUTILITY.get(difference.undecided, "") if difference.verdict == OPEN else "",
     )  # fmt: skip
@@ -122,6 +132,24 @@ def _change(row: Row, difference: Difference) -> str:
     if size.partition(text.THIN)[0] == "0":
         return "the same"
     return f"{size} {'less' if difference.change < 0 else 'more'}"
+
+
+def _at_least(row: Row, difference: Difference) -> tuple[str, str]:
+    """Amount and detail where some readings have no end, so that one limit is all that is known:
+    `at least 8.7 s more`, `(9.7 × or more)`; `anything from 8 ms less upwards`, `(0.8 % less)`.
+    """
+    more = math.isinf(difference.change_high)
+    limit = difference.change_low if more else difference.change_high
+    size = f"{text.amount(row.metric, abs(limit))} {'less' if limit < 0 else 'more'}"
+    ratio = difference.ratio_low if more else difference.ratio_high
+    beyond = not SMALLEST_PERCENT <= ratio <= LARGEST_PERCENT
+    factor = f"{text.significant(ratio, 2)}{text.THIN}×"
+    if (limit > 0) != more:
+        detail = f"({factor if beyond else text.percent(ratio)})" if ratio == ratio else ""
+        return f"anything from {size} upwards" if more else f"anything up to {size}", detail
+    share = text.percent(ratio).rpartition(" ")[0]
+    told = f"({factor} or {'more' if more else 'less'})" if beyond else f"({share} or more)"
+    return f"at least {size}", told if ratio == ratio else ""
 
 
 def _detail(difference: Difference) -> str:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from yardstick_core.compare import text
 from yardstick_core.compare.estimate import (
     FEW_EVENTS,
+    NEVER_REACHED,
     NO_EVENTS,
     TOO_FEW_ROUNDS,
     TOO_FEW_RUNS,
@@ -41,6 +42,7 @@ FUTILITY = {
     TWO_GROUPS: "readings fall into two groups, and no sensible number of rounds would decide",
     FEW_DIGITS: "readings are told with too few digits, which no number of rounds changes",
     UNBOUNDED: "some readings never reached their end, which no number of rounds changes",
+    NEVER_REACHED: "no reading ever reached its end, which no number of rounds changes",
 }
 
 
@@ -97,7 +99,8 @@ class Difference:
         What is open by the correction for many metrics is further from the baseline than that.
         """
         one_side = self.gain_low * self.gain_high > 0
-        return self.verdict == OPEN and one_side and abs(self.gain) < self.band
+        bounded = math.isfinite(self.gain_low) and math.isfinite(self.gain_high)
+        return self.verdict == OPEN and one_side and bounded and abs(self.gain) < self.band
 
 
 def compare(
@@ -132,6 +135,10 @@ NO_INTERVAL_WORDS = {
     UNKNOWN_LIMITS: (
         "readings are known only to be longer than what was seen: {n} runs a side show nothing "
         "either way"
+    ),
+    NEVER_REACHED: (
+        "readings of both sides are known only to be longer than what was seen, which no number of "
+        "runs changes"
     ),
     NO_EVENTS: (
         "none in any run of either side: {n} runs a side cannot rule out that some runs have it"

@@ -100,6 +100,21 @@ def ending_notes(
     return [note[0].upper() + note[1:] for note in notes]
 
 
+def unfinished(runs: Sequence[JudgedRun], variants: Sequence[str]) -> tuple[str, ...]:
+    """Of each variant whose warm runs were all played and did not finish, how they ended:
+    `none of 8 warm runs of 4.2 finished: 5 crashed, 3 hung`; else empty.
+    """
+    found = []
+    for index, name in enumerate(variants):
+        ended = Counter(run.outcome for run in runs if run.variant == index and run.compared)
+        failures = {kind: ended[kind] for kind in FAILURES if ended[kind]}
+        told = ", ".join(f"{count} {FAILURES[kind]}" for kind, count in failures.items())
+        count = sum(failures.values())
+        none = f"none of {count} warm runs of {name} finished: {told}"
+        found.append(none if failures and not ended[FINISHED] else "")
+    return tuple(found)
+
+
 def failing(
     runs: Sequence[JudgedRun], variants: int, baseline: int, alpha: float
 ) -> tuple[int, ...]:

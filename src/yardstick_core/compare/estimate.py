@@ -40,6 +40,8 @@ ROUNDING_VARIANCE = 1 / 6
 TOO_FEW_RUNS, TOO_FEW_ROUNDS = "too_few_runs", "too_few_rounds"
 #: So many readings are right-censored that neither limit is known.
 UNKNOWN_LIMITS = "unknown_limits"
+#: All readings of both sides are right-censored.
+NEVER_REACHED = "never_reached"
 NO_EVENTS, FEW_EVENTS = "no_events", "few_events"
 #: What the sides are called in caveats.
 BASELINE, CANDIDATE = "the baseline", "the candidate"
@@ -264,7 +266,7 @@ def _settled(
         # a reading whose end was never seen is worse than its value, by nobody knows how much
         losses = hodges_lehmann(scaled_a, scaled_b, alpha, a.longer, b.longer)
         _finish(found, losses, None)
-        _drop_unknown(found)
+        _drop_unknown(found, NEVER_REACHED if a.longer.all() and b.longer.all() else UNKNOWN_LIMITS)
     elif method == "rounds":
         left, right = _pairs(a.rounds, b.rounds)
         first, second = scaled_a[:, left], scaled_b[:, right]
@@ -323,13 +325,13 @@ def _finish(found: list[Estimate], losses: Intervals, limits: Adjusted | None) -
             found[place].caveats.append(NOT_BORNE_OUT)
 
 
-def _drop_unknown(found: Sequence[Estimate]) -> None:
+def _drop_unknown(found: Sequence[Estimate], why: str) -> None:
     """Take away intervals without either limit: their middle says nothing."""
     for estimate in found:
         gain = estimate.gain
         if gain is not None and math.isinf(gain.low) and math.isinf(gain.high):
             estimate.gain = estimate.raw = None
-            estimate.no_interval = UNKNOWN_LIMITS
+            estimate.no_interval = why
 
 
 def _conclude(found: Sequence[Estimate], gains: Intervals) -> None:

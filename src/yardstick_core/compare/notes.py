@@ -88,7 +88,10 @@ def inconclusive_notes(
         if runs and not own:
             notes.append(f"{name} has not run yet: nothing can be said about it.")
         elif own and not warm:
-            notes.append(f"No warm run of {name} finished: nothing is compared with it.")
+            known = any(one.right_censored for run in own if run.compared for one in run.readings)
+            what = "only how long they had taken by then is compared"
+            what = what if known else "nothing is compared with it"
+            notes.append(f"No warm run of {name} finished: {what}.")
         elif len(warm) == 1 and len(variants) > 1:
             notes.append(
                 f"{name} has one warm run: a single run has no interval, so it shows no "

@@ -15,7 +15,7 @@ from yardstick_core.compare.difference import (
     Difference,
     compare_all,
 )
-from yardstick_core.compare.endings import failing
+from yardstick_core.compare.endings import failing, unfinished
 from yardstick_core.compare.estimate import Sample
 from yardstick_core.compare.ladder_text import LadderReading, ladder_readings
 from yardstick_core.compare.materiality import MaterialityRules, MetricOfStretch
@@ -70,6 +70,8 @@ class Judgement:
     compared_rounds: tuple[int, ...] | None = None
     #: Candidates that surely crash, hang or fail more often than the baseline.
     failing: tuple[int, ...] = ()
+    #: Of each variant how its warm runs ended where none of them finished; else empty.
+    unfinished: tuple[str, ...] = ()
 
     def at_look(self) -> Judgement:
         """The same with the readings of the compared rounds alone."""
@@ -156,6 +158,7 @@ def judge(
         ladders,
         None if compared_rounds is None else tuple(compared_rounds),
         failing(runs, len(variants), baseline, alpha),
+        unfinished(runs, variants),
     )
 
 
