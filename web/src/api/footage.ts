@@ -113,6 +113,35 @@ export function useKeepFootage(film: number) {
   });
 }
 
+/** Runs of all films that are marked, let in for one reason: one look at them; or kept apart. */
+export function useKeepAllFootage(study: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (asked: { films: number[]; reason: string }) => {
+      const runs: number[] = [];
+      for (const footage of asked.films) {
+        const kept = await unwrap(
+          api.POST("/api/footage/{footage}/keep", { params: { path: { footage } } }),
+        );
+        runs.push(kept.run);
+      }
+      if (asked.reason)
+        await unwrap(
+          api.POST("/api/studies/{study}/let-in", {
+            params: { path: { study } },
+            body: { runs, reason: asked.reason },
+          }),
+        );
+    },
+    onSettled: () =>
+      Promise.all(
+        [keys.study(study), keys.board(study)].map((queryKey) =>
+          queries.invalidateQueries({ queryKey }),
+        ),
+      ),
+  });
+}
+
 export function useThrowFootageAway(study: number) {
   const queries = useQueryClient();
   return useMutation({

@@ -1,18 +1,14 @@
 /** Films from elsewhere: bring one, see how far each is, go on to mark it. */
 import { useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import type { Study } from "../api/client";
-import {
-  bringFilm,
-  type FilmFacts,
-  type Footage,
-  useFootageOf,
-  useThrowFootageAway,
-} from "../api/footage";
+import { type FilmFacts, type Footage, useFootageOf, useThrowFootageAway } from "../api/footage";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { count, duration, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
+import { BringFilms } from "./BringFilms";
+import { KeepAll } from "./KeepAll";
 
 export function Films() {
   const id = Number(useParams().study);
@@ -33,6 +29,7 @@ function Body(props: { study: Study }) {
         until somebody lets it in.
       </p>
       <Bring study={study} />
+      {films.data && <KeepAll study={study} films={films.data} />}
       {films.isPending && <Waiting what="the films" />}
       {(films.error ?? away.error) && (
         <Trouble what="The films" error={films.error ?? away.error} />
@@ -106,27 +103,11 @@ function Body(props: { study: Study }) {
 }
 
 function Bring(props: { study: Study }) {
-  const { study } = props;
-  const navigate = useNavigate();
-  const films = useFootageOf(study.id);
-  const [variant, setVariant] = useState(study.baseline);
-  const [share, setShare] = useState<number | null>(null);
-  const [trouble, setTrouble] = useState("");
+  const [files, setFiles] = useState<File[]>([]);
   const file = useRef<HTMLInputElement>(null);
-  const take = async (given: File | undefined) => {
-    if (!given) return;
-    setTrouble("");
-    setShare(0);
-    try {
-      const film = await bringFilm(study.id, variant, given, setShare);
-      await films.refetch();
-      navigate(`/studies/${study.id}/films/${film.id}`);
-    } catch (error) {
-      setTrouble((error as Error).message);
-    } finally {
-      setShare(null);
-    }
-  };
+  const take = (given: FileList | null) => setFiles([...(given ?? [])]);
+  if (files.length)
+    return <BringFilms study={props.study} files={files} drop={() => setFiles([])} />;
   return (
     <section
       aria-label="bring a film"
@@ -134,47 +115,24 @@ function Bring(props: { study: Study }) {
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
         event.preventDefault();
-        take(event.dataTransfer.files[0]);
+        take(event.dataTransfer.files);
       }}
     >
-      <label>
-        a film of{" "}
-        <select
-          className="field"
-          value={variant}
-          onChange={(event) => setVariant(Number(event.target.value))}
-        >
-          {study.variants.map((one, position) => (
-            <option key={one.name} value={position}>
-              {one.name}
-            </option>
-          ))}
-        </select>
-      </label>
       <input
         ref={file}
         type="file"
-        aria-label="a film file"
+        multiple
+        aria-label="film files"
         accept="video/*,.mkv,.mp4,.webm,.mov"
         className="hidden"
-        onChange={(event) => take(event.target.files?.[0])}
+        onChange={(event) => take(event.target.files)}
       />
-      <button
-        type="button"
-        className="button"
-        disabled={share !== null}
-        onClick={() => file.current?.click()}
-      >
-        Choose a file
+      <button type="button" className="button" onClick={() => file.current?.click()}>
+        Choose films
       </button>
-      <span role="status" className="text-ink-2">
-        {share === null ? "or drop it here" : `${Math.round(share * 100)}${THIN}% sent`}
+      <span className="text-ink-2">
+        or drop them here: one, or several takes of each variant, named after what they show
       </span>
-      {trouble && (
-        <span role="alert" className="text-behind">
-          {trouble}
-        </span>
-      )}
     </section>
   );
 }

@@ -61,11 +61,12 @@ function OneFilm(props: { study: Study; id: number }) {
 const framesOf = (study: Study) =>
   study.script.stretches.filter((one) => one.kind === "frames").map((one) => one.path);
 
-/** The timings and frame stretches of the study's session, and marks that are none of them. */
-function pathsOf(study: Study, marks: FilmMark[]): string[][] {
-  const own = study.script.stretches.map((one) => one.path);
-  const others = marks.map((mark) => mark.path).filter((path) => !own.some((o) => same(o, path)));
-  const found = [...own, ...others];
+/** The timings and frame stretches of the study's session, and what films have marked besides. */
+function pathsOf(study: Study, films: Footage[], named: string[][]): string[][] {
+  const marked = films.flatMap((film) => film.marks.map((mark) => mark.path));
+  const found: string[][] = [];
+  for (const path of [...study.script.stretches.map((one) => one.path), ...marked, ...named])
+    if (!found.some((one) => same(one, path))) found.push(path);
   return found.length ? found : [["The session", "all of it"]];
 }
 
@@ -82,12 +83,13 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
   const marks = film.marks;
   const region = useFilmCourse(film.id, chosen, chosen !== null);
   const course = chosen ? (region.data ?? all) : all;
-  const paths = pathsOf(study, marks);
+  const films = useFootageOf(study.id);
+  const [named, setNamed] = useState<string[][]>([]);
+  const paths = pathsOf(study, [film, ...(films.data ?? [])], named);
   const asked = paths[path] ?? (paths[0] as string[]);
   const mine = marks.find((mark) => same(mark.path, asked));
   const isFrames = framesOf(study).some((one) => same(one, asked));
   const proposed = proposal(course, mine, picture, isFrames);
-  const films = useFootageOf(study.id);
   const navigate = useNavigate();
   const go = (to: number | null) =>
     to !== null && setPicture(Math.min(Math.max(0, to), all.at_s.length - 1));
@@ -114,6 +116,9 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
   };
   const takes = (films.data ?? []).filter((one) => one.state === "ready");
   const nextTake = takes[(takes.findIndex((one) => one.id === film.id) + 1) % takes.length];
+  const bare = takes.filter((one) => one.run === null && one.timings.length === 0);
+  const unmarked = film.timings.length ? bare.find((one) => one.id !== film.id) : undefined;
+  const allMarked = takes.length > 1 && film.run === null && film.timings.length > 0 && !unmarked;
   useKeys("Film", [
     { keys: ",", does: "one picture back", act: () => go(picture - 1) },
     { keys: ".", does: "one picture on", act: () => go(picture + 1) },
@@ -161,7 +166,10 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
     {
       keys: "t",
       does: "the next film",
-      act: () => nextTake && navigate(`/studies/${study.id}/films/${nextTake.id}`),
+      act: () => {
+        const to = unmarked ?? nextTake;
+        if (to) navigate(`/studies/${study.id}/films/${to.id}`);
+      },
     },
   ]);
   const finished = film.timings.length;
@@ -254,6 +262,23 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
         </div>
         <aside className="border-l border-line bg-card px-5 py-3">
           <Sentence film={film} path={asked} mark={mine} proposed={proposed} all={all} />
+          {unmarked && (
+            <p className="mt-1">
+              <Link className="plain" to={`/studies/${study.id}/films/${unmarked.id}`}>
+                Go on with {unmarked.name}
+              </Link>{" "}
+              <span className="text-ink-2">
+                (<kbd>t</kbd>)
+              </span>
+            </p>
+          )}
+          {allMarked && (
+            <p className="mt-1">
+              <Link className="button" to={`/studies/${study.id}/films`}>
+                See what {takes.length} films come to
+              </Link>
+            </p>
+          )}
           <h2 className="mt-4 font-semibold">The session's timings and frames</h2>
           <table className="w-full">
             <thead>
@@ -286,6 +311,12 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
               ))}
             </tbody>
           </table>
+          <Another
+            name={(wanted) => {
+              setNamed([...named, wanted]);
+              setPath(paths.length);
+            }}
+          />
           <CanTell facts={facts} />
           <Drifting film={film} facts={facts} takes={takes} chosen={chosen} />
           <Takes study={study} takes={films.data ?? []} film={film.id} />
@@ -322,5 +353,34 @@ function Body(props: { study: Study; film: Footage; all: FilmCourse }) {
         </aside>
       </div>
     </div>
+  );
+}
+
+/** One more thing to mark, called as its readings will be: step / name. */
+function Another(props: { name: (path: string[]) => void }) {
+  const [text, setText] = useState("");
+  return (
+    <Acts>
+      <form
+        className="mt-1"
+        onSubmit={(event) => {
+          event.preventDefault();
+          const parts = text.split("/").flatMap((part) => part.trim() || []);
+          const [first] = parts;
+          if (!first) return;
+          props.name(parts.length > 1 ? parts.slice(0, 4) : [first, first]);
+          setText("");
+        }}
+      >
+        <input
+          aria-label="name of another timing"
+          className="field w-full"
+          placeholder="another timing, such as Export / export"
+          maxLength={200}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+      </form>
+    </Acts>
   );
 }

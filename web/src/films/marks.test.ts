@@ -40,6 +40,21 @@ describe("marks on a film", () => {
     expect(proposal(COURSE, undefined, 9)).toBeNull();
   });
 
+  it("are proposed to end with the changes that they start with, where those are many", () => {
+    const course = {
+      ...COURSE,
+      new: [2, 3, 4, 5, 9],
+      bursts: [
+        { first: 2, last: 5 },
+        { first: 9, last: 9 },
+      ],
+    };
+    const begun = { path: OPEN, start: 2, end: null };
+    expect(proposal(course, begun, 2)).toEqual({ end: "end", picture: 5 });
+    const short = { ...course, new: [2, 5, 9] };
+    expect(proposal(short, begun, 2)).toEqual({ end: "end", picture: 9 });
+  });
+
   it("of frames are proposed from the first new picture of a burst to its last", () => {
     expect(proposal(COURSE, { path: OPEN, start: 6, end: null }, 6, true)).toEqual({
       end: "end",

@@ -1,6 +1,9 @@
 /** Marks on a film: which timing is next, what a mark changes, what lies around a picture. */
 import type { FilmCourse, FilmMark, FilmRegion } from "../api/footage";
 
+/** So many new pictures are more than a click shows. */
+const MANY = 4;
+
 export const same = (one: string[], other: string[]) => one.join("\n") === other.join("\n");
 
 /** The marks with one end of a timing set; the timing is added where there is none. */
@@ -41,8 +44,9 @@ export function beyond(pictures: number[], at: number, way: 1 | -1): number | nu
 }
 
 /**
- * What is proposed for the open end of a timing: where the next burst begins, or how it ends.
- * A frame stretch (`frames`) is one burst from its first new picture to its last.
+ * What is proposed for the open end of a timing: where the next burst begins, and for its end where
+ * the burst that it starts in ends. A burst of few new pictures, as a button shows a click, is only
+ * what it starts with. A frame stretch (`frames`) ends with the last new picture.
  */
 export function proposal(
   course: FilmCourse,
@@ -56,10 +60,10 @@ export function proposal(
     return burst ? { end: "start", picture: burst.first } : null;
   }
   if (mark?.end != null) return null;
-  if (frames) {
-    const around = course.bursts.find((one) => one.last > start);
-    return around ? { end: "end", picture: around.last } : null;
-  }
+  const around = course.bursts.find((one) => one.last > start);
+  const drawn = course.new.filter((one) => around && one >= around.first && one <= around.last);
+  if (around && (frames || (around.first <= start && drawn.length >= MANY)))
+    return { end: "end", picture: around.last };
   const after = course.bursts.find((one) => one.first > start);
   return after ? { end: "end", picture: after.first } : null;
 }

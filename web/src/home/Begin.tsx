@@ -207,7 +207,7 @@ function Asking() {
             Bring in what was measured
           </button>{" "}
           <span className="text-ink-2">
-            a log, or a table of results, of whatever program, wherever it ran.
+            a log, a table of results, or films of the screen, of whatever program, wherever it ran.
           </span>
         </p>
         <BringBundle />

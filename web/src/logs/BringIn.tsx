@@ -6,16 +6,15 @@ import { Link, useParams, useSearchParams } from "react-router";
 import type { Log, LogMapping, Study } from "../api/client";
 import { useKeepLogs, useLogsOf, useReadThrough } from "../api/logs";
 import { keys } from "../api/queries";
-import { Answers } from "../parts/Answers";
 import { Trouble, Waiting } from "../parts/Trouble";
 import { bytes, count } from "../parts/text";
-import { Looks } from "../parts/variants";
 import { OfStudy } from "../study/OfStudy";
 import { alike } from "./becoming";
 import { Choose } from "./Choosing";
 import { Keeping } from "./Keeping";
 import { KeptApart } from "./KeptApart";
 import { Understood } from "./Understood";
+import { WhatItAnswers } from "./WhatItAnswers";
 
 export function BringIn() {
   const id = Number(useParams().study);
@@ -150,25 +149,9 @@ function Kept(props: { logs: Log[]; study: Study }) {
   useEffect(() => {
     void queries.invalidateQueries({ queryKey: keys.study(study.id) });
   }, [queries, study.id]);
-  const names = study.variants.map((variant) => variant.name);
   return (
     <section aria-label="kept" className="mt-4 max-w-[860px]">
-      {study.answers.length > 0 && (
-        <div className="mb-4 border-l-4 border-brass bg-card px-4 py-3">
-          <Looks baseline={study.baseline}>
-            <Answers answers={study.answers} variants={names} />
-          </Looks>
-          <p className="mt-1 text-ink-2">against {names[study.baseline]}</p>
-          <p className="mt-3 flex gap-3">
-            <Link to={`/studies/${study.id}/decide`} className="button">
-              See what differs
-            </Link>
-            <Link to={`/studies/${study.id}/say`} className="button-quiet">
-              Write a report
-            </Link>
-          </p>
-        </div>
-      )}
+      <WhatItAnswers study={study} />
       <p>
         {props.logs.length > 1 ? "They have" : "It has"} become{" "}
         {runs.map((run, n) => (

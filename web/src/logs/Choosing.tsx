@@ -4,6 +4,7 @@ import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Log, Study } from "../api/client";
 import { bring, useLogs, useMappings, useThrowAway } from "../api/logs";
+import { BringFilms, isFilm } from "../films/BringFilms";
 import { bytes, count, moment, THIN } from "../parts/text";
 import { VariantName } from "../parts/variants";
 import { PASTED, sittingsOf } from "./becoming";
@@ -19,10 +20,18 @@ export function Choose(props: { study: Study }) {
   const [troubles, setTroubles] = useState<string[]>([]);
   const [taken, setTaken] = useState<number[]>([]);
   const [over, setOver] = useState(false);
+  const [films, setFilms] = useState<File[]>([]);
   const on = (logs: number[]) => navigate(`/studies/${study.id}/bring-in?log=${logs.join()}`);
   const take = async (given: Iterable<File> | null) => {
     const files = [...(given ?? [])];
     if (!files.length) return;
+    const shown = files.filter(isFilm);
+    setFilms(shown);
+    if (shown.length) {
+      const others = files.filter((one) => !shown.includes(one));
+      setTroubles(others.map((one) => `“${one.name}” is no film and is to be brought in apart.`));
+      return;
+    }
     const refused: string[] = [];
     const logs: number[] = [];
     setTroubles([]);
@@ -54,61 +63,66 @@ export function Choose(props: { study: Study }) {
   return (
     <div className="grid items-start gap-x-10 min-[1180px]:grid-cols-[minmax(0,760px)_minmax(0,420px)]">
       <div>
-        <h1 className="text-[20px] font-semibold">Bring in a log</h1>
+        <h1 className="text-[20px] font-semibold">Bring in what was measured</h1>
         <p className="mt-1 max-w-[760px] text-ink-2">
           What you noted, or another instrument wrote: results, timings, frame times, counters, one
           long log with stretches marked on it; as lines, text in columns, CSV, JSON, a spreadsheet,
           a web page, XML, YAML or Parquet, packed with gzip or zstd if you like, up to
-          {THIN}1{THIN}GiB. Or a run that went out from here. Nothing of it comes into the study
-          before you have seen how it is understood and said so.
+          {THIN}1{THIN}GiB. Or films of the screen: MP4, WebM, MKV or MOV. Or a run that went out
+          from here. Nothing of it comes into the study before you have seen how it is understood
+          and said so.
         </p>
-        <section
-          aria-label="drop a file here"
-          className={`mt-4 max-w-[760px] border-2 border-dashed p-8 text-center ${
-            over ? "border-brass bg-brass-soft" : "border-line bg-card"
-          }`}
-          onDragOver={(event) => {
-            event.preventDefault();
-            setOver(true);
-          }}
-          onDragLeave={() => setOver(false)}
-          onDrop={(event) => {
-            event.preventDefault();
-            setOver(false);
-            take(event.dataTransfer.files);
-          }}
-        >
-          <input
-            ref={file}
-            type="file"
-            multiple
-            aria-label="log files"
-            className="hidden"
-            onChange={(event) => take(event.target.files)}
-          />
-          {share === null ? (
-            <>
-              <button type="button" className="button" onClick={() => file.current?.click()}>
-                Choose files
-              </button>
-              <span className="ml-3 text-ink-2">
-                or drop them here: one, or many that are alike, such as one a run.
-                <br />
-                Or copy a table where you keep it, and paste it here with Ctrl V.
-              </span>
-            </>
-          ) : (
-            <p role="status">
-              sending and looking, {Math.round(share * 100)}
-              {THIN}%
-              <progress className="ml-3 align-middle" value={share} max={1} aria-label="sent" />
-            </p>
-          )}
-        </section>
+        {films.length > 0 ? (
+          <BringFilms study={study} files={films} drop={() => setFilms([])} />
+        ) : (
+          <section
+            aria-label="drop a file here"
+            className={`mt-4 max-w-[760px] border-2 border-dashed p-8 text-center ${
+              over ? "border-brass bg-brass-soft" : "border-line bg-card"
+            }`}
+            onDragOver={(event) => {
+              event.preventDefault();
+              setOver(true);
+            }}
+            onDragLeave={() => setOver(false)}
+            onDrop={(event) => {
+              event.preventDefault();
+              setOver(false);
+              take(event.dataTransfer.files);
+            }}
+          >
+            <input
+              ref={file}
+              type="file"
+              multiple
+              aria-label="log files"
+              className="hidden"
+              onChange={(event) => take(event.target.files)}
+            />
+            {share === null ? (
+              <>
+                <button type="button" className="button" onClick={() => file.current?.click()}>
+                  Choose files
+                </button>
+                <span className="ml-3 text-ink-2">
+                  or drop them here: one, or many that are alike, such as one a run.
+                  <br />
+                  Or copy a table where you keep it, and paste it here with Ctrl V.
+                </span>
+              </>
+            ) : (
+              <p role="status">
+                sending and looking, {Math.round(share * 100)}
+                {THIN}%
+                <progress className="ml-3 align-middle" value={share} max={1} aria-label="sent" />
+              </p>
+            )}
+          </section>
+        )}
         {troubles.length > 0 && (
           <div role="alert" className="mt-3 max-w-[760px] border-l-4 border-behind bg-card p-3">
             {troubles.map((one) => (
-              <p key={one}>{one} Nothing was kept of it.</p>
+              <p key={one}>{one.replace(/[^.]$/, "$&.")} Nothing was kept of it.</p>
             ))}
             {taken.length > 0 && (
               <button type="button" className="act mt-1" onClick={() => on(taken)}>

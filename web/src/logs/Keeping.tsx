@@ -1,24 +1,18 @@
 /** What was found in all of a log, and which part of it becomes a run of which variant. */
 import { useState } from "react";
-import { useNewVariant } from "../api/asking";
 import type { Log, Schemas, Study } from "../api/client";
 import type { useKeepLogs } from "../api/logs";
 import { count, duration, significant, THIN } from "../parts/text";
-import { isElsewhere } from "../study/ask/readiness";
-import { releaseNames } from "../study/ask/releaseName";
 import {
   A_LOOK_OF_ITS_OWN,
-  becomes,
   hasVerdictOfBroughtIn,
-  LEAVE,
   measuredBefore,
   namedAfter,
-  olderFirst,
-  positionsOf,
   proposedStretch,
   stillMissing,
   withoutRepeats,
 } from "./becoming";
+import { isOpen, NewVariants, useOfVariants, VariantOf } from "./OfVariants";
 
 interface Part {
   name: string;
@@ -68,17 +62,9 @@ export function Keeping(props: {
     }));
   });
   // Where a rig starts what is compared, a new variant is offered, but not proposed.
-  const open = study.variants.every(isElsewhere);
-  const [choices, setChoices] = useState<string[]>(() =>
-    parts.map((part) => becomes(study, part.called, open)),
-  );
-  const fresh = olderFirst([...new Set(choices.filter((one) => one.startsWith("new:")))]);
-  const [names, setNames] = useState<Record<string, string>>({});
-  const distinct = [...new Set(parts.map((part) => part.called))];
-  const { program: called, releases } = releaseNames(distinct);
-  const nameOf = (one: string) =>
-    names[one] ?? releases[distinct.indexOf(one.slice(4))] ?? one.slice(4);
-  const [program, setProgram] = useState(after.program || called);
+  const open = isOpen(study);
+  const called = parts.map((part) => part.called);
+  const of = useOfVariants(study, called, after.program);
   const timed = parts.some((part) => part.timings);
   // Of results each row is a run, and none has frames.
   const results = parts.every((part) => part.rows === 1 && !part.frames);
@@ -92,27 +78,16 @@ export function Keeping(props: {
   );
   const [saveAs, setSaveAs] = useState("");
   const [reason, setReason] = useState(open ? "all of this study was measured elsewhere" : "");
-  const add = useNewVariant(study.id);
-  const busy = keep.isPending || add.isPending || logs.some((one) => one.state === "keeping");
-  const kept = choices.filter((one) => one !== LEAVE).length;
+  const busy = keep.isPending || of.making || logs.some((one) => one.state === "keeping");
   const missing = stillMissing({
-    kept,
-    variants: fresh.map(nameOf),
-    program: fresh.length > 0 && !study.subject ? program : null,
+    kept: of.kept,
+    variants: of.fresh.map(of.nameOf),
+    program: of.fresh.length > 0 && !study.subject ? of.program : null,
     stretch,
   });
   const submit = async () => {
     try {
-      const made: Record<string, number> = {};
-      for (const one of fresh) {
-        const now = await add.mutateAsync({
-          name: nameOf(one).trim(),
-          elsewhere: true,
-          program: study.subject ? undefined : program.trim(),
-        });
-        made[one] = now.variants.length - 1;
-      }
-      const positions = positionsOf(choices, made);
+      const positions = await of.positions();
       const asked = logs.map((log): [number, Schemas["Keep"]] => [
         log.id,
         {
@@ -189,24 +164,12 @@ export function Keeping(props: {
                 </>
               )}
               <td className="pl-4">
-                <select
-                  aria-label={`variant of ${part.name || (many ? part.file : nameless(place))}`}
-                  className="field"
-                  value={choices[place]}
-                  onChange={(event) =>
-                    setChoices(choices.map((one, n) => (n === place ? event.target.value : one)))
-                  }
-                >
-                  {study.variants.map((variant, index) => (
-                    <option key={variant.name} value={String(index)}>
-                      {variant.name}
-                    </option>
-                  ))}
-                  <option value={`new:${part.called}`}>
-                    {nameOf(`new:${part.called}`)}, a new variant
-                  </option>
-                  <option value={LEAVE}>nothing: leave it</option>
-                </select>
+                <VariantOf
+                  study={study}
+                  of={of}
+                  place={place}
+                  label={part.name || (many ? part.file : nameless(place))}
+                />
               </td>
             </tr>
           ))}
@@ -217,35 +180,7 @@ export function Keeping(props: {
           {grouped(moreParts)} more marked stretches are too many and are not taken.
         </p>
       )}
-      {fresh.length > 0 && (
-        <fieldset className="mt-3 flex flex-wrap items-center gap-x-3 gap-y-2">
-          <legend className="float-left mr-3">
-            new {fresh.length > 1 ? "variants" : "variant"}, started by no rig:
-          </legend>
-          {fresh.map((one) => (
-            <input
-              key={one}
-              aria-label={`name of the new variant ${one.slice(4)}`}
-              className="field w-[150px]"
-              maxLength={60}
-              value={nameOf(one)}
-              onChange={(event) => setNames({ ...names, [one]: event.target.value })}
-            />
-          ))}
-          {!study.subject && (
-            <label>
-              of the program{" "}
-              <input
-                className="field w-[150px]"
-                placeholder="its name"
-                maxLength={120}
-                value={program}
-                onChange={(event) => setProgram(event.target.value)}
-              />
-            </label>
-          )}
-        </fieldset>
-      )}
+      <NewVariants study={study} of={of} />
       <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
         {!named && (
           <label>
@@ -302,7 +237,7 @@ export function Keeping(props: {
           />
         </label>
         <button type="button" className="button" disabled={busy || missing !== ""} onClick={submit}>
-          Keep as {count(kept, "run")}
+          Keep as {count(of.kept, "run")}
         </button>
         <span role="status" className="text-ink-2">
           {busy
@@ -317,9 +252,9 @@ export function Keeping(props: {
       {reason.trim() && !busy && hasVerdictOfBroughtIn(study) && (
         <p className="mt-2 max-w-[760px] text-ink-2">{A_LOOK_OF_ITS_OWN}</p>
       )}
-      {(keep.error ?? add.error) && (
+      {(keep.error ?? of.error) && (
         <p role="alert" className="mt-2 text-behind">
-          {(keep.error ?? add.error)?.message}
+          {(keep.error ?? of.error)?.message}
         </p>
       )}
     </section>

@@ -39,7 +39,7 @@ export function olderFirst(names: string[]): string[] {
 
 /** The name of a file without its endings. */
 export function fileStem(name: string): string {
-  return name.replace(/\.(?:gz|zst)$/i, "").replace(/\.[a-z]{1,7}$/i, "") || name;
+  return name.replace(/\.(?:gz|zst)$/i, "").replace(/\.(?:[a-z]{1,7}|mp4|m4v)$/i, "") || name;
 }
 
 const WORDS = "run|trial|take|try|round|no|nr|lauf|messung|essai|prueba";
