@@ -6,6 +6,7 @@ import pytest
 from core.made_films import CLOTH, clicks, film
 from server.worlds import read_all
 from yardstick_server.api.study import footage
+from yardstick_server.films.models import bytes_of_films
 from yardstick_server.footage import tasks
 from yardstick_server.footage.models import Footage
 from yardstick_server.runs.models import BROUGHT_IN, Run
@@ -92,6 +93,24 @@ def test_marks_become_a_run_that_is_kept_apart_with_its_uncertainty(world, looke
         f"/api/runs/{run}/let-in", {"reason": "the same film rate for both"}, content_type=JSON
     )
     assert let_in.status_code == 200
+
+
+def test_a_run_made_of_a_film_shows_it_also_once_that_is_thrown_away(world, looked):
+    number, held = looked["id"], bytes_of_films(world.workspace)
+    put_marks(world, number, [{"path": ["Open", "open"], "start": 12, "end": 45}])
+    run = world.owner.post(f"/api/footage/{number}/keep").json()["run"]
+    assert bytes_of_films(world.workspace) == held  # one file, counted once
+    read_all([run])
+    shown = world.owner.get(f"/api/runs/{run}").json()["film"]
+    # the run begins with the picture that its timing starts in, known to half a step
+    assert shown["began_s"] == pytest.approx(-12 / 30, abs=1 / 60 + 1e-6)
+    assert (shown["width"], shown["height"]) == (320, 192)
+    assert world.owner.delete(f"/api/footage/{number}").status_code == 204
+    film = world.owner.get(f"/api/runs/{run}/film", headers={"Range": "bytes=0-99"})
+    assert film.status_code == 206
+    assert 0 < bytes_of_films(world.workspace) <= held
+    Run.objects.get(pk=run).delete()
+    assert bytes_of_films(world.workspace) == 0
 
 
 @pytest.mark.parametrize(("hertz", "drawn"), [(60, 47), (60, 24), (30, 12), (30, 60)])

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+import os
+import shutil
 from typing import Any
 
 import numpy as np
@@ -15,6 +17,7 @@ from yardstick_core.script import parse
 from yardstick_core.script.outline import outline
 from yardstick_core.streams import chunk
 from yardstick_core.streams.entries import Entry, StretchEntry
+from yardstick_server.films.models import Film
 from yardstick_server.footage.looking import instant_of, pictures_between
 from yardstick_server.footage.models import Footage
 from yardstick_server.runs.models import BROUGHT_IN, Run
@@ -118,5 +121,24 @@ def keep(footage: Footage, changes: Changes) -> Run:
         run.state = "measured"
         run.save(update_fields=["state"])
         footage.run = run
-        footage.save(update_fields=["run"])
+        _give_film(footage, run, origin)
+        footage.save(update_fields=["run", "size"])
     return run
+
+
+def _give_film(footage: Footage, run: Run, origin_s: float) -> None:
+    """Have a run show the film that it was marked on; the file is shared, and counted once."""
+    film = Film(run=run, state="ready", began_ns=-round(origin_s * 1e9), sha256=footage.sha256)
+    shown = footage.path("mp4")
+    if not shown.exists():
+        return
+    film.path.unlink(missing_ok=True)
+    try:
+        os.link(shown, film.path)
+    except OSError:  # a file system without links
+        shutil.copy(shown, film.path)
+    for name in ("width", "height", "frames", "seconds"):
+        setattr(film, name, footage.facts[name])
+    film.size = film.path.stat().st_size
+    film.save()
+    footage.size = sum(path.stat().st_size for path in footage.files if path.exists()) - film.size

@@ -63,6 +63,11 @@ export function FilmLanes(props: {
           const known = all.at_s[picture] ?? 0;
           const before = all.at_s[picture - 1] ?? 0;
           if (known < from || before > to) return null;
+          // a start is named on its left and an end on its right, so that neither lies on the other
+          const right = end === "start" ? x(before) < LEFT + 150 : x(known) < WIDTH - 150;
+          const beside = right
+            ? Math.max(x(end === "start" ? before : known), LEFT) + 4
+            : x(before) - 4;
           return (
             <g key={`${mark.path.join()} ${end}`}>
               <rect
@@ -74,11 +79,11 @@ export function FilmLanes(props: {
                 fillOpacity={0.38}
               />
               <text
-                x={x(before) < LEFT + 150 ? Math.max(x(before), LEFT) + 4 : x(before) - 4}
-                y={ruler + (end === "start" ? 3 : -2) - 3}
+                x={beside}
+                y={ruler}
                 fontSize={11.5}
                 fontWeight={600}
-                textAnchor={x(before) < LEFT + 150 ? "start" : "end"}
+                textAnchor={right ? "start" : "end"}
                 fill="var(--brass)"
               >
                 {`${mark.path.at(-1)} ${end === "start" ? "starts" : "ends"} in here`}
