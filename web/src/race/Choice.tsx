@@ -28,7 +28,7 @@ export function Choice(props: {
             {racer.name}
           </span>
           <select
-            className="max-w-[130px] bg-transparent text-[12.5px]"
+            className="max-w-[180px] bg-transparent text-[12.5px]"
             aria-label={`run of ${racer.name}`}
             value={racer.run}
             onChange={(event) => take(number, Number(event.target.value) || null)}

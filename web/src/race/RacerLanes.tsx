@@ -15,11 +15,11 @@ interface Points {
   high: number[];
 }
 
-/** Scales for the whole run of each: a lane does not move while it plays. */
+/** Scales for the whole run of each: a lane does not move while it plays. Null: no racer has it. */
 export interface Tops {
-  ms: number;
-  cores: number;
-  mib: number;
+  ms: number | null;
+  cores: number | null;
+  mib: number | null;
 }
 
 /** Nearly the largest: one value far above all others would press them to the ground. */
@@ -29,10 +29,15 @@ const nearlyAll = (points: Points | undefined, below = Number.POSITIVE_INFINITY)
 };
 
 export function topsOf(traces: (Trace | undefined)[]): Tops {
+  const top = (least: number, of: (trace: Trace) => Points | undefined, below?: number) => {
+    const all = traces.map((trace) => trace && of(trace));
+    if (!all.some((points) => points?.high.length)) return null;
+    return Math.max(least, ...all.map((points) => nearlyAll(points, below)));
+  };
   return {
-    ms: Math.max(20, ...traces.map((trace) => nearlyAll(trace?.frames, IDLE_MS))),
-    cores: Math.max(0.5, ...traces.map((trace) => nearlyAll(trace?.counters["subject.processor"]))),
-    mib: Math.max(1, ...traces.map((trace) => nearlyAll(trace?.counters["subject.resident"]))),
+    ms: top(20, (trace) => trace.frames, IDLE_MS),
+    cores: top(0.5, (trace) => trace.counters["subject.processor"]),
+    mib: top(1, (trace) => trace.counters["subject.resident"]),
   };
 }
 
@@ -57,6 +62,7 @@ export function RacerLanes(props: {
 }) {
   const { racer, trace, tops } = props;
   if (!trace) return <p className="h-[74px] py-1 text-[12px] text-ink-2">reading its lanes …</p>;
+  if (tops.ms === null && tops.cores === null && tops.mib === null) return null;
   const now = props.now + racer.zero_s;
   const done = props.now > racer.end_s;
   const last = after(trace.frames.at_s, now) - 1;
@@ -69,37 +75,43 @@ export function RacerLanes(props: {
   const mib = valueAt(trace.counters["subject.resident"], now);
   return (
     <div className="grid grid-cols-[76px_1fr_104px] items-center gap-x-2 text-[12px]">
-      <Lane
-        name="frame time"
-        points={trace.frames}
-        now={now}
-        top={tops.ms}
-        colour={props.colour}
-        above={IDLE_MS}
-        value={
-          done
-            ? "done"
-            : idle || !busy.length
-              ? "none wanted"
-              : `${significant(mean, 2)}${THIN}ms · ${significant(1000 / mean, 2)}${THIN}fps`
-        }
-      />
-      <Lane
-        name="processor"
-        points={trace.counters["subject.processor"]}
-        now={now}
-        top={tops.cores}
-        colour={props.colour}
-        value={cores === null ? "—" : `${cores.toFixed(2)}${THIN}cores`}
-      />
-      <Lane
-        name="memory"
-        points={trace.counters["subject.resident"]}
-        now={now}
-        top={tops.mib}
-        colour={props.colour}
-        value={mib ? `${significant(mib)}${THIN}MiB` : done ? "gone" : "—"}
-      />
+      {tops.ms !== null && (
+        <Lane
+          name="frame time"
+          points={trace.frames}
+          now={now}
+          top={tops.ms}
+          colour={props.colour}
+          above={IDLE_MS}
+          value={
+            done
+              ? "done"
+              : idle || !busy.length
+                ? "none wanted"
+                : `${significant(mean, 2)}${THIN}ms · ${significant(1000 / mean, 2)}${THIN}fps`
+          }
+        />
+      )}
+      {tops.cores !== null && (
+        <Lane
+          name="processor"
+          points={trace.counters["subject.processor"]}
+          now={now}
+          top={tops.cores}
+          colour={props.colour}
+          value={cores === null ? "—" : `${cores.toFixed(2)}${THIN}cores`}
+        />
+      )}
+      {tops.mib !== null && (
+        <Lane
+          name="memory"
+          points={trace.counters["subject.resident"]}
+          now={now}
+          top={tops.mib}
+          colour={props.colour}
+          value={mib ? `${significant(mib)}${THIN}MiB` : done ? "gone" : "—"}
+        />
+      )}
       <span />
       <span className="flex justify-between text-[10.5px] text-ink-3">
         <span>{SECONDS} s ago</span>
