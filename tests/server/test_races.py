@@ -1,6 +1,7 @@
 """Races over the API: who runs, who leads, stills and films that say the same."""
 
 import io
+from types import SimpleNamespace
 
 import av
 import numpy as np
@@ -13,6 +14,7 @@ from yardstick_core.record import FILMED
 from yardstick_server.analysis.judging import judge_study
 from yardstick_server.races import tasks
 from yardstick_server.races.drawing import HEIGHT, MARGIN, ROW, WIDTH, fitting
+from yardstick_server.races.filming import film_race
 from yardstick_server.races.models import RaceFilm
 from yardstick_server.reports.svg import LIGHT
 
@@ -173,3 +175,12 @@ def test_a_race_whose_film_cannot_be_read_fails_in_words(measured):
     assert made.state == "failed"
     assert "cannot be opened" in made.problem
     assert not made.path.exists()
+
+
+def test_the_last_picture_of_a_race_shows_where_all_have_ended():
+    seen = []
+    drawing = SimpleNamespace(
+        end_s=0.45, at=lambda at_s, _: seen.append(at_s), result_card=lambda: None
+    )
+    film_race(SimpleNamespace(runs=[]), drawing, {}, lambda *_: None)
+    assert seen[-2:] == [pytest.approx(13 / 30), 0.45]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from fractions import Fraction
@@ -91,7 +92,7 @@ def film_race(found: StudyRace, drawing: RaceDrawing, targets: dict[str, Path], 
             f"the race takes {drawing.end_s / 60:.0f} min: a film that is taken along may have "
             f"{MOST_SECONDS // 60} min. Align the runs at a later step"
         )
-    running = int(drawing.end_s * PER_SECOND) + 1
+    running = math.ceil(drawing.end_s * PER_SECOND) + 1  # the last picture shows the end of all
     total = running + int((STANDS_S + CARD_S) * PER_SECOND)
     with ExitStack() as stack:
         writers = [stack.enter_context(_Writer(kind, path)) for kind, path in targets.items()]
