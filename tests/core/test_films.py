@@ -1,5 +1,7 @@
 """Films with known truth: real pictures, timings, sound and drift are found as they were."""
 
+import struct
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -275,3 +277,33 @@ def test_sound_that_lags_more_and_more_is_told_by_picture_and_sound(tmp_path):
 
 def test_a_film_without_sound_has_no_onset(tmp_path):
     assert len(onsets(film(tmp_path / "f.mp4", program(10), 30, 1))) == 0
+
+
+def turned(path):
+    """Have a film say that its pictures are to be turned by a quarter, as one of a phone does."""
+    content = bytearray(path.read_bytes())
+    matrix = content.index(b"tkhd") + 44
+    one = 1 << 16
+    content[matrix : matrix + 36] = struct.pack(">9i", 0, one, 0, -one, 0, 0, 0, 0, 1 << 30)
+    path.write_bytes(content)
+    return path
+
+
+def test_a_film_of_a_phone_is_seen_as_it_was_held(tmp_path):
+    def corner(at):
+        picture = np.full_like(CLOTH, 40)
+        if at >= 1:
+            picture[:32, :64] = 200
+        return picture
+
+    plain = film(tmp_path / "plain.mp4", corner, 30, 2)
+    height, width = CLOTH.shape
+    as_it_lies = changes_of(plain)
+    assert (as_it_lies.width, as_it_lies.height) == (width, height)
+    assert as_it_lies.changed((0, 0, 64, 32)).sum() == 2  # the first picture and the change
+    changes = changes_of(turned(plain))
+    assert (changes.width, changes.height) == (height, width)
+    assert np.array_equal(changes.at_s, as_it_lies.at_s)
+    # turned clockwise the corner lies on the right
+    assert changes.changed((height - 32, 0, 32, 64)).sum() == 2
+    assert changes.changed((0, 0, 32, 64)).sum() == 1

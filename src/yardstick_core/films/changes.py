@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yardstick_core.films.container import FilmError, opened
+from yardstick_core.films.container import FilmError, opened, upright
 
 #: Pixels of a cell, each way; of the rows of a picture every second is looked at.
 CELL, EVERY_ROW = 32, 2
@@ -129,14 +129,17 @@ def changes_of(
     keys: list[bool] = []
     grids: list[Grid] = []
     before: Grid | None = None
+    width = height = turned = 0
     with opened(path) as (container, stream):
-        width, height = stream.width, stream.height
         stream.thread_type = "AUTO"
         begins: float | None = None
         try:
-            for frame in container.decode(stream):
-                seconds = frame.time if frame.time is not None else float(len(at))
-                begins = seconds if begins is None else begins
+            for decoded in container.decode(stream):
+                seconds = decoded.time if decoded.time is not None else float(len(at))
+                turned = decoded.rotation if begins is None else turned
+                frame = upright(decoded, turned)
+                if begins is None:
+                    begins, width, height = seconds, frame.width, frame.height
                 if at and seconds - begins <= at[-1]:
                     continue  # shown at no time of its own
                 if (frame.width, frame.height) != (width, height):
@@ -144,7 +147,7 @@ def changes_of(
                 luma = _luma(frame)
                 grids.append(_differences(before, luma))
                 at.append(seconds - begins)
-                keys.append(bool(frame.key_frame))
+                keys.append(bool(decoded.key_frame))
                 before = luma
                 also(frame)
                 if len(at) * grids[0].size > MOST_CELLS:

@@ -55,6 +55,19 @@ def _reason(error: Exception) -> str:
     return str(getattr(error, "strerror", None) or error)[:200]
 
 
+def upright(frame: Any, turned: int) -> Any:
+    """A decoded picture as it is meant to be seen; `turned` is by how many degrees it is to be
+    turned counterclockwise, as a phone that was held upright says in its films.
+    """
+    quarters = round(turned / 90) % 4
+    if not quarters:
+        return frame
+    picture = np.rot90(frame.to_ndarray(format="rgb24"), quarters)
+    made = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), format="rgb24")
+    made.pts, made.time_base = frame.pts, frame.time_base
+    return made
+
+
 def put_in_order(source: Path, target: Path) -> FilmFacts:
     """Copy the pictures of a film, as they are encoded, into a file that plays from anywhere.
 

@@ -41,31 +41,34 @@ UNEVEN = 1.5
 class _Playable:
     """The same pictures in a file that browsers play and step through, each at its instant."""
 
-    def __init__(self, path: Path, width: int, height: int) -> None:
-        share = min(1.0, MOST_PLAYED[0] / width, MOST_PLAYED[1] / height)
-        self.size = max(2, int(width * share) // 2 * 2), max(2, int(height * share) // 2 * 2)
+    def __init__(self, path: Path) -> None:
         self._container = av.open(str(path), "w", format="mp4", options={"movflags": "faststart"})
         stream: Any = self._container.add_stream(
             "libx264", rate=60, options={"preset": "ultrafast", "crf": "22"}
         )
-        stream.width, stream.height, stream.pix_fmt = *self.size, "yuv420p"
+        stream.pix_fmt = "yuv420p"
         stream.time_base = stream.codec_context.time_base = Fraction(1, CLOCK_HZ)
         stream.codec_context.gop_size = KEY_EVERY
         self._stream, self._last = stream, -1
         self._begins: float | None = None
 
     def add(self, frame: Any) -> None:
-        seconds = float(frame.time or 0.0)
+        seconds, stream = float(frame.time or 0.0), self._stream
         if self._begins is None:
             self._begins = seconds
-        small = frame.reformat(*self.size, format="yuv420p")
+            share = min(1.0, MOST_PLAYED[0] / frame.width, MOST_PLAYED[1] / frame.height)
+            stream.width, stream.height = (
+                max(2, int(side * share) // 2 * 2) for side in (frame.width, frame.height)
+            )
+        small = frame.reformat(stream.width, stream.height, format="yuv420p")
         small.pts = max(self._last + 1, round((seconds - self._begins) * CLOCK_HZ))
         small.time_base, small.pict_type = Fraction(1, CLOCK_HZ), 0
         self._last = small.pts
         self._container.mux(self._stream.encode(small))
 
     def close(self) -> None:
-        self._container.mux(self._stream.encode(None))
+        if self._begins is not None:
+            self._container.mux(self._stream.encode(None))
         self._container.close()
 
 
@@ -75,9 +78,8 @@ def look(film: Path, kept: Path, playable: Path) -> dict[str, Any]:
     Raises FilmError.
     """
     with opened(film) as (_, stream):
-        size = stream.width, stream.height
         codec = str(stream.codec_context.name)
-    made = _Playable(playable, *size)
+    made = _Playable(playable)
     try:
         changes = changes_of(film, lambda at: print(f"{at:.2f}", flush=True), made.add)
     finally:

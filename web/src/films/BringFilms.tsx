@@ -9,7 +9,7 @@ import { namedAfter } from "../logs/becoming";
 import { NewVariants, useOfVariants, VariantOf } from "../logs/OfVariants";
 import { bytes, count, THIN } from "../parts/text";
 
-const FILM = /\.(mp4|m4v|webm|mkv|mov)$/i;
+const FILM = /\.(mp4|m4v|webm|mkv|mov|avi|wmv|mpe?g|ts|gif)$/i;
 
 export const isFilm = (file: File) => file.type.startsWith("video/") || FILM.test(file.name);
 

@@ -123,7 +123,7 @@ function Bring(props: { study: Study }) {
         type="file"
         multiple
         aria-label="film files"
-        accept="video/*,.mkv,.mp4,.webm,.mov"
+        accept="video/*,.mkv,.mp4,.webm,.mov,.avi,.gif"
         className="hidden"
         onChange={(event) => take(event.target.files)}
       />
