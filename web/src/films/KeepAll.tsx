@@ -5,6 +5,7 @@ import type { Study } from "../api/client";
 import { type Footage, useKeepAllFootage } from "../api/footage";
 import { A_LOOK_OF_ITS_OWN, hasVerdictOfBroughtIn } from "../logs/becoming";
 import { KeptApart } from "../logs/KeptApart";
+import { MayBeCompared } from "../logs/MayBeCompared";
 import { WhatItAnswers } from "../logs/WhatItAnswers";
 import { Acts } from "../parts/Acts";
 import { count } from "../parts/text";
@@ -30,16 +31,7 @@ export function KeepAll(props: { study: Study; films: Footage[] }) {
               keep.mutate({ films: marked.map((film) => film.id), reason: reason.trim() });
             }}
           >
-            <label>
-              they may be compared, because{" "}
-              <input
-                className="field w-[300px]"
-                placeholder="no reason: kept apart"
-                maxLength={280}
-                value={reason}
-                onChange={(event) => setReason(event.target.value)}
-              />
-            </label>
+            <MayBeCompared because={reason} say={setReason} />
             <button type="submit" className="button" disabled={keep.isPending}>
               Keep {count(marked.length, "film")} as {count(marked.length, "run")}
             </button>

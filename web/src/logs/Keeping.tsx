@@ -12,6 +12,7 @@ import {
   stillMissing,
   withoutRepeats,
 } from "./becoming";
+import { MayBeCompared } from "./MayBeCompared";
 import { isOpen, NewVariants, useOfVariants, VariantOf } from "./OfVariants";
 
 interface Part {
@@ -226,16 +227,7 @@ export function Keeping(props: {
             />
           </label>
         )}
-        <label>
-          they may be compared, because{" "}
-          <input
-            className="field w-[300px]"
-            placeholder="no reason: kept apart"
-            maxLength={280}
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
-        </label>
+        <MayBeCompared because={reason} say={setReason} />
         <button type="button" className="button" disabled={busy || missing !== ""} onClick={submit}>
           Keep as {count(of.kept, "run")}
         </button>
