@@ -90,3 +90,34 @@ def test_lines_of_frames_stay_frames(tmp_path):
     content = "".join(f"frame: {16 + n % 3}.{n % 10} ms\n" for n in range(60))
     source = brought(tmp_path, content)
     assert propose(source).mapping.frames == "frame time"
+
+
+def test_means_with_their_spread_count_as_one_run_each(tmp_path):
+    content = "release,mean_s,sd_s,n\n4.1,3.21,0.05,5\n4.2,2.71,0.06,5\n"
+    source = brought(tmp_path, content)
+    proposal = propose(source)
+    assert any("counts as one run" in doubt for doubt in proposal.doubts)
+    found = parts(tmp_path, content)
+    assert [(part.name, part.end_ns / 1e9) for part in found] == [("4.1", 3.21), ("4.2", 2.71)]
+
+
+@pytest.mark.parametrize("cells", [("1.23 ± 0.04 s", "0.98 ± 0.03 s"), ("1.23 s", "0.98 s")])
+def test_releases_stand_above_what_was_measured(tmp_path, cells):
+    rows = "".join(f"| {what} | {cells[0]} | {cells[1]} |\n" for what in ("launch", "open"))
+    found = parts(tmp_path, f"| step | 4.1 | 4.2 |\n|---|---|---|\n{rows}")
+    told = {(part.name, part.timings[0][0], part.end_ns / 1e9) for part in found}
+    assert told == {
+        (release, what, seconds)
+        for release, seconds in (("4.1", 1.23), ("4.2", 0.98))
+        for what in ("launch", "open")
+    }
+
+
+def test_releases_above_timings_with_their_units_are_variants(tmp_path):
+    rows = "".join(f"{n}\t{s}\t{s + 1}\t{s / 2}\t{s / 2 + 1}\n" for n, s in enumerate(TOOK, 1))
+    head = "\t4.1\t\t4.2\t\nrun\tlaunch (s)\topen (s)\tlaunch (s)\topen (s)\n"
+    found = parts(tmp_path, head + rows)
+    assert {part.name for part in found} == {"4.1", "4.2"}
+    assert next(part.timings for part in found if part.name == "4.1") == [
+        ("launch", 0, round(TOOK[0] * 1e9)), ("open", 0, round((TOOK[0] + 1) * 1e9)),
+    ]  # fmt: skip

@@ -340,3 +340,55 @@ def test_records_that_begin_with_their_release_are_no_starts_of_a_program(tmp_pa
 def test_a_table_is_no_log_of_few_durations(tmp_path, content):
     made_from, _, _ = understood(tmp_path, content)
     assert made_from != "lines among others"
+
+
+def requests(tail):
+    return "".join(
+        f'10.0.0.7 - ada [01/Dec/2026:10:00:0{n} +0000] "GET /drafts/{n}/open?as={n} HTTP/1.1" 200 '
+        f"{5000 + n} {tail.format(s=s, ms=s * 1e3, us=s * 1e6)}\n"
+        for n, s in enumerate(OPENED)
+    )
+
+
+@pytest.mark.parametrize(("tail", "kind"), [
+    ("{s:.3f}", "requests"), ('"-" "loom/1.0" {s:.3f}', "requests"), ("{ms:.0f}ms", "requests"),
+    ('"-" "loom/1.0" rt="{s:.3f}"', "requests"),
+    ("{ms:.0f}", "requests in whole ms"), ("{us:.0f}", "requests in whole us"),
+])  # fmt: skip
+def test_requests_are_timings_called_after_what_was_asked_for(tmp_path, tail, kind):
+    made_from, _, summary = understood(tmp_path, requests(tail))
+    assert made_from == kind
+    assert timings(summary) == [("GET /drafts/#/open", pytest.approx(s * 1000)) for s in OPENED]
+    assert kind in WHAT_IS_READ
+
+
+@pytest.mark.parametrize("content", [
+    requests("").replace("/Dec/", "/Foo/"), requests(""), requests("0.5") + 9 * "some other line\n",
+])  # fmt: skip
+def test_requests_that_do_not_say_how_long_they_took_are_none(tmp_path, content):
+    assert converted(_written(tmp_path, content)) != "requests"
+
+
+def _written(tmp_path, content):
+    path = tmp_path / "access.log"
+    path.write_text(content)
+    return path
+
+
+def test_events_of_each_release_are_a_run_of_it(tmp_path):
+    row = (
+        '{{"traceId": "{:08x}", "name": "open", "startTime": {}, "endTime": {}, "release": "{}"}}\n'
+    )
+    at = [1_764_576_000_000 + 10_000 * n for n in range(12)]
+    content = "".join(
+        row.format(7 + n, begin, begin + 500 + n, ("4.1", "4.2")[n // 4 % 2])
+        for n, begin in enumerate(at)
+    )
+    _, _, summary = understood(tmp_path, content, "spans.jsonl")
+    assert summary.broken == 0, "the identity of a trace counts nothing"
+    assert [(part.name, part.rows) for part in summary.parts] == [
+        ("4.1", 4),
+        ("4.2", 4),
+        ("4.1", 4),
+    ]
+    assert [part.timings[0][1] for part in summary.parts] == [0, 0, 0]

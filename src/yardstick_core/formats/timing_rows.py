@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,7 +60,8 @@ class TimingRows:
 
     def __init__(self, mapping: Mapping, summary: Summary, clock: RowClock) -> None:
         self.mapping, self.summary, self._clock = mapping, summary, clock
-        self._origin: float | None = None
+        self._origin = 0.0
+        self._named = ""
         self._base: float | None = None
 
     def take(self, some: Rows) -> None:
@@ -84,19 +86,36 @@ class TimingRows:
         )
         if not len(some):
             return
-        if not self.summary.parts:
-            self._origin = float(starts.min())
-            self.summary.parts.append(Part("", int(some.lines[0])))
-        part, origin = self.summary.parts[0], self._origin or 0.0
-        marker = self.mapping.only(MARKER)
+        marker, variant = self.mapping.only(MARKER), self.mapping.only(VARIANT)
         length = self.mapping.only(DURATION)
         called = "" if length is None else plain_name(self.mapping.columns[length].name)
         names = [called] * len(some) if marker is None else some.texts[marker]
-        for name, start, stop in zip(names, starts, ends, strict=True):
-            span = (round(max(0.0, start - origin)), round(max(0.0, stop - origin)))
-            part.timings.append((name[:200], *span))
-        part.rows += len(some)
-        part.end_ns = max(part.end_ns, *(end for _, _, end in part.timings))
+        of = [""] * len(some) if variant is None else some.texts[variant]
+        first = 0
+        for named, rows in groupby(of):
+            last = first + len(list(rows))
+            begins = float(starts[first:last].min())
+            if part := self._part_of(named, int(some.lines[first]), begins):
+                for row in range(first, last):
+                    begin, end = (round(max(0.0, at[row] - self._origin)) for at in (starts, ends))
+                    part.timings.append((names[row][:200], begin, end))
+                    part.end_ns = max(part.end_ns, end)
+                part.rows += last - first
+            first = last
+
+    def _part_of(self, named: str, line: int, start: float) -> Part | None:
+        """The part that events of a variant go into: another one where the variant changes. None
+        where those are too many.
+        """
+        parts = self.summary.parts
+        if self._named == named and parts:
+            return None if self.summary.more_parts else parts[-1]
+        self._named, self._origin = named, start
+        if len(parts) >= MOST_PARTS:
+            self.summary.more_parts += 1
+            return None
+        parts.append(Part(named[:200], line))
+        return parts[-1]
 
     def _instants(self, some: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """When the events of rows began and ended, ns; one of them may be told by the duration."""

@@ -42,6 +42,9 @@ WHAT_IS_READ = {
     "lines among others": "only lines that say how long something took are read, and no others",
     "starts of a program": "each start of the program is a run, of which the lines are read that "
     "say how long something took; of what it did several times the median counts",
+    "requests": "each request is a timing, called after what was asked for",
+    "requests in whole us": "each request is a timing; whole numbers are taken for microseconds",
+    "requests in whole ms": "each request is a timing; whole numbers are taken for milliseconds",
     "lists": "rows were made of lists of numbers, one of each number",
     "events": "rows were made of what is said to have begun and to be done",
     "table of another shape": "the table was laid out anew: a row is one run, or one frame",

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from yardstick_core.formats.converting import (
+    access_log,
     blocks,
     documents,
     mixed_log,
@@ -45,6 +46,11 @@ def of_words(path: Path, head: bytes) -> str:
         if (laid_out := relaid.blanks_in_cells(short)) is not None:
             replace(path, laid_out)
             return reshaped(path)
+    if access_log.LINE.match(head.decode("latin-1")):
+        requests = access_log.rows_of(text_of(path).splitlines())
+        if requests:
+            replace(path, lines_of(requests[0]))
+            return f"requests in whole {requests[1]}" if requests[1] else "requests"
     if _STAMPED.search(head) and (again := blocks.rows_of(text_of(path).splitlines())):
         replace(path, csv_of(again))
         return "tables again and again"

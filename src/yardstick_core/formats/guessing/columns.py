@@ -30,7 +30,13 @@ from yardstick_core.formats.guessing.frame_columns import (
     other_stamps,
     shown_at,
 )
-from yardstick_core.formats.guessing.naming import names_frames, names_resident, of_others, role_of
+from yardstick_core.formats.guessing.naming import (
+    names_frames,
+    names_ids,
+    names_resident,
+    of_others,
+    role_of,
+)
 from yardstick_core.formats.guessing.result_columns import are_shares
 from yardstick_core.formats.guessing.result_rows import as_results
 from yardstick_core.formats.mapping import (
@@ -219,6 +225,12 @@ def _column(
         if role == VARIANT and VARIANT not in taken:
             return Column(name, VARIANT)
         return Column(name, MARKER if role == MARKER and MARKER not in taken else SKIP)
+    if (
+        role == ""
+        and names_ids(name)
+        and (_PADDED.match(cells[0].strip()) or not numbers_rows(values))
+    ):
+        return Column(name)  # its digits count nothing
     few = len({cell.strip() for cell in cells}) <= _FEW_MARKERS
     if role == VARIANT and reported_unit(name, DURATION) in TIME_UNITS:
         return Column(name, OTHER, reported_unit(name, DURATION))  # named after its variant
@@ -248,6 +260,10 @@ def _column(
     if role != RATE:
         doubts.append(f"“{name}” names no unit: {unit} was guessed from its values")
     return Column(name, role, unit)
+
+
+#: An identity of a fixed width.
+_PADDED = re.compile(r"0\d{3}")
 
 
 def _is_share(name: str, cells: list[str]) -> bool:

@@ -243,6 +243,9 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
             and not any(row[-len(repeats) :] == rows[place][-len(repeats) :] for row in below)
         ):
             return True  # words, and the numbers of repeats
+    bare = [n for n, cell in enumerate(rows[place]) if _BARE.fullmatch(cell.strip())]
+    if bare and all(_MEASURED.search(row[n]) for n in bare for row in below):
+        return True  # numbers alone, above numbers with their unit or ±
     for column, cell in enumerate(rows[place]):
         word = cell.strip().lstrip("#").strip()
         if word.lower() in _NO_WORDS or not re.search(r"[^\W\d_]{2}", word):
@@ -253,6 +256,10 @@ def _names_numbers(rows: Sequence[Sequence[str]], place: int, decimal: str, widt
         if values.mean() >= _MOSTLY or names_tests(word):
             return True
     return False
+
+
+_BARE = re.compile(r"v?\d+(?:\.\d+)*")
+_MEASURED = re.compile(r"\d\s?(?:±|[^\W\d_]{1,7}\s*$)")
 
 
 def _are_clocks(cells: Sequence[str]) -> bool:

@@ -118,10 +118,18 @@ def names_resident(name: str) -> bool:
 def sums_up(text: str) -> bool:
     """Whether a name of a row or a column says that it sums up others: a mean, a total.
 
-    >>> sums_up("Avg"), sums_up("Mittelwert (s)"), sums_up("average user"), sums_up("Trial 1")
-    (True, True, False, False)
+    >>> sums_up("Avg"), sums_up("Mittelwert (s)"), sums_up("sd_ms"), sums_up("average user")
+    (True, True, True, False)
     """
-    return bool(_words("summary").fullmatch(words_of(text)))
+    return bool(_words("summary").fullmatch(_without_unit(words_of(text))))
+
+
+def _without_unit(words: str) -> str:
+    return _UNIT_BEHIND.sub("", words)
+
+
+#: A unit at the end of a name, as in `mean_ms`.
+_UNIT_BEHIND = re.compile(r" (?:[mnu\u00b5\u03bc]?s|m?secs?|seconds|min|minutes)$")
 
 
 def is_action(name: str) -> bool:
@@ -140,6 +148,15 @@ def names_frames(name: str) -> bool:
     (True, True, False)
     """
     return bool(_words("frame").search(words_of(name)))
+
+
+def names_ids(name: str) -> bool:
+    """Whether a column tells one thing from another, and measures none.
+
+    >>> names_ids("traceId"), names_ids("request_uuid"), names_ids("pid"), names_ids("id")
+    (True, True, False, True)
+    """
+    return bool(re.search(r"(?:^| )(?:id|ids|uuid|guid|hash|digest|sha\d*)$", words_of(name)))
 
 
 def names_units(name: str) -> bool:
@@ -227,7 +244,7 @@ def number_repeats(names: Sequence[str]) -> bool:
 def is_mean(text: str) -> bool:
     """Whether a name says that it is the middle of others, not their spread or their limits.
 
-    >>> is_mean("Avg (s)"), is_mean("std dev")
-    (True, False)
+    >>> is_mean("Avg (s)"), is_mean("mean_s"), is_mean("std dev")
+    (True, True, False)
     """
-    return bool(_words("mean").fullmatch(words_of(text)))
+    return bool(_words("mean").fullmatch(_without_unit(words_of(text))))
