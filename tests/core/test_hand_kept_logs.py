@@ -121,3 +121,15 @@ def test_releases_above_timings_with_their_units_are_variants(tmp_path):
     assert next(part.timings for part in found if part.name == "4.1") == [
         ("launch", 0, round(TOOK[0] * 1e9)), ("open", 0, round((TOOK[0] + 1) * 1e9)),
     ]  # fmt: skip
+
+
+@pytest.mark.parametrize("form", [
+    "{v}: min {a} ms, avg {b} ms, max {c} ms\n", "Release {v}: mean={b} ms; sd={a} ms; n=5\n",
+    "{v}: avg: {b}ms / min: {a}ms / max: {c}ms.\n",
+])  # fmt: skip
+def test_lines_that_sum_up_runs_are_a_mean_of_each_variant(tmp_path, form):
+    content = form.format(v="4.1", a=2.1, b=24.5, c=30.3) + form.format(v="4.2", a=2, b=21, c=27)
+    source = brought(tmp_path, content)
+    assert any("counts as one run" in doubt for doubt in propose(source).doubts)
+    found = parts(tmp_path, content)
+    assert [(part.name, part.end_ns / 1e6) for part in found] == [("4.1", 24.5), ("4.2", 21)]

@@ -14,6 +14,7 @@ from yardstick_core.formats.converting import (
     records,
     results_in_words,
     sentences,
+    summaries,
 )
 from yardstick_core.formats.converting.json_tables import flat, tables
 from yardstick_core.formats.converting.reshaping import relaid
@@ -36,6 +37,9 @@ def of_words(path: Path, head: bytes) -> str:
         return ""
     if path.stat().st_size < SHORT_BYTES:
         short = text_of(path).lstrip("\ufeff")
+        if summed_up := summaries.rows_of(short):
+            replace(path, lines_of(summed_up))
+            return "sentences"
         if listed := results_in_words.lists_under_headings(short):
             replace(path, lines_of(listed))
             return "lists"
