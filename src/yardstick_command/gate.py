@@ -61,13 +61,18 @@ def main(words: list[str] | None = None) -> int:
         gate = _wait(server, gate, options.timeout * 60)
     except Failed as why:
         print(f"gate: could not be measured: {why}", file=sys.stderr)
-        _write(options.junit, junit(_unmeasured(options, str(why))))
+        _write_down(options, _unmeasured(options, str(why)))
         return NOT_MEASURED
     print(markdown(gate))
+    _write_down(options, gate)
+    return int(gate["exit"])
+
+
+def _write_down(options: argparse.Namespace, gate: Body) -> None:
+    """The forms that were asked for: whoever reads them finds none of a build before."""
     _write(options.json, json.dumps(gate, indent=1, ensure_ascii=False) + "\n")
     _write(options.markdown, markdown(gate))
     _write(options.junit, junit(gate))
-    return int(gate["exit"])
 
 
 def _options(words: list[str] | None) -> argparse.Namespace:
@@ -226,6 +231,7 @@ def _unmeasured(options: argparse.Namespace, why: str) -> Body:
     return {
         "build": options.build, "baseline": f"the baseline of study {options.study}",
         "outcome": "could not be measured", "why": why, "link": options.server, "rows": [],
+        "exit": NOT_MEASURED,
     }  # fmt: skip
 
 
@@ -251,6 +257,10 @@ def markdown(gate: Body) -> str:
         "",
         f"{_plain(gate['why'])[:1].upper()}{_plain(gate['why'])[1:]}.",
         "",
+    ]
+    if not gate["rows"]:
+        return "\n".join([*lines, f"[The study]({gate['link']})", ""] if "id" in gate else lines)
+    lines += [
         f"| metric | against {_plain(gate['baseline'])} | | smallest worsening it can find |",
         "| --- | --: | --- | --: |",
     ]

@@ -357,6 +357,8 @@ def test_a_build_that_is_not_known_well_enough_is_an_error_to_a_build_server():
 
 def test_a_command_that_waits_too_long_gives_the_build_up(monkeypatch, world, builder, tmp_path):
     assert run_command(monkeypatch, world, builder, tmp_path, "--timeout=0") == 3
+    assert json.loads((tmp_path / "json").read_text())["exit"] == 3
+    assert "could not be measured" in (tmp_path / "markdown").read_text()
     suite = ElementTree.fromstring((tmp_path / "junit").read_text())
     (error,) = suite.findall("testcase/error")
     assert "not decided after 0 minutes" in error.get("message")
