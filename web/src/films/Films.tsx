@@ -107,7 +107,14 @@ function Bring(props: { study: Study }) {
   const file = useRef<HTMLInputElement>(null);
   const take = (given: FileList | null) => setFiles([...(given ?? [])]);
   if (files.length)
-    return <BringFilms study={props.study} files={files} drop={() => setFiles([])} />;
+    return (
+      <BringFilms
+        key={files.map((one) => one.name).join()}
+        study={props.study}
+        files={files}
+        drop={() => setFiles([])}
+      />
+    );
   return (
     <section
       aria-label="bring a film"

@@ -73,7 +73,12 @@ export function Choose(props: { study: Study }) {
           and said so.
         </p>
         {films.length > 0 ? (
-          <BringFilms study={study} files={films} drop={() => setFilms([])} />
+          <BringFilms
+            key={films.map((one) => one.name).join()}
+            study={study}
+            files={films}
+            drop={() => setFilms([])}
+          />
         ) : (
           <section
             aria-label="drop a file here"
