@@ -73,48 +73,6 @@ def test_a_film_is_brought_marked_by_keys_and_kept(owner, tmp_path):
     expect(origin).to_contain_text("at-home.mp4")
 
 
-def test_takes_of_two_releases_are_all_that_somebody_has(owner, tmp_path):
-    """From films to an answer and a race, of a question of which nothing else is known."""
-
-    def takes(release, seconds):
-        def drawn(at):
-            picture = np.full_like(CLOTH, 40)
-            if at >= 0.5:
-                picture[:32, :32] = 200
-            if at >= 0.5 + seconds:
-                picture[64:] = CLOTH[64:]
-            return picture
-
-        content = film(tmp_path / "f.mp4", drawn, 30, 4).read_bytes()
-        name = f"weaver-{release}"
-        return [
-            {"name": f"{name}-{n}.mp4", "mimeType": "video/mp4", "buffer": content} for n in (1, 2)
-        ]
-
-    owner.goto("/ask")
-    owner.get_by_role("button", name="Bring in what was measured").click()
-    owner.get_by_label("log files").set_input_files([*takes("2.1", 1.0), *takes("2.0", 2.0)])
-    expect(owner.get_by_label("of the program")).to_have_value("weaver")
-    expect(owner.get_by_label(re.compile("^name of the new variant")).first).to_have_value("2.0")
-    owner.get_by_role("button", name="Bring in 4 films").click()
-    for left in (3, 2, 1, 0):
-        owner.get_by_text("Where does launch start?").wait_for(timeout=60_000)
-        owner.keyboard.press("Enter")
-        expect(owner.get_by_text(re.compile("where does it end"))).to_be_visible()
-        owner.keyboard.press("Enter")
-        if left:
-            owner.get_by_role("link", name=re.compile("^Go on with weaver")).click()
-    owner.get_by_role("link", name="See what 4 films come to").click()
-    assert axe_violations(owner) == []
-    owner.get_by_role("button", name="Keep 4 films as 4 runs").click()
-    said = owner.get_by_role("list", name="the answer")
-    expect(said).to_contain_text(re.compile("launch takes 1(.00.s|000.ms) less"), timeout=60_000)
-    study = int(owner.url.split("/")[-2])
-    owner.goto(f"/studies/{study}/race")
-    expect(owner.locator("video")).to_have_count(2)
-    expect(owner.get_by_text("it has no film")).to_have_count(0)
-
-
 def test_a_film_that_is_none_says_why(owner):
     study = study_id(owner, SMALL)
     owner.goto(f"/studies/{study}/films")

@@ -5,10 +5,12 @@ import re
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 from playwright.sync_api import expect
 
 from browser.conftest import axe_violations
+from core.made_films import CLOTH, film
 
 pytestmark = pytest.mark.browser
 #: A busy machine takes its time; what is expected is waited for.
@@ -239,6 +241,50 @@ def test_a_step_that_works_on_a_file_asks_for_it(newcomer, tmp_path):
     expect(steps.get_by_role("button", name="Open a file")).to_have_attribute(
         "aria-pressed", "true"
     )
+
+
+def test_takes_of_two_releases_are_all_that_somebody_has(newcomer, tmp_path):
+    """From films to an answer and a race, of a question of which nothing else is known."""
+    page = newcomer
+
+    def takes(release, seconds):
+        def drawn(at):
+            picture = np.full_like(CLOTH, 40)
+            if at >= 0.5:
+                picture[:32, :32] = 200
+            if at >= 0.5 + seconds:
+                picture[64:] = CLOTH[64:]
+            return picture
+
+        content = film(tmp_path / "f.mp4", drawn, 30, 4).read_bytes()
+        name = f"weaver-{release}"
+        return [
+            {"name": f"{name}-{n}.mp4", "mimeType": "video/mp4", "buffer": content} for n in (1, 2)
+        ]
+
+    page.goto("/ask")
+    page.get_by_role("button", name="Bring in what was measured").click()
+    page.get_by_label("log files").set_input_files([*takes("2.1", 1.0), *takes("2.0", 2.0)])
+    expect(page.get_by_label("of the program")).to_have_value("weaver")
+    expect(page.get_by_label(re.compile("^name of the new variant")).first).to_have_value("2.0")
+    page.get_by_role("button", name="Bring in 4 films").click()
+    for left in (3, 2, 1, 0):
+        page.get_by_text("Where does launch start?").wait_for(timeout=60_000)
+        page.keyboard.press("Enter")
+        expect(page.get_by_text(re.compile("where does it end"))).to_be_visible()
+        page.keyboard.press("Enter")
+        if left:
+            page.get_by_role("link", name=re.compile("^Go on with weaver")).click()
+    page.get_by_role("link", name="See what 4 films come to").click()
+    assert axe_violations(page) == []
+    page.get_by_role("button", name="Keep 4 films as 4 runs").click()
+    said = page.get_by_role("list", name="the answer")
+    expect(said).to_contain_text(re.compile("launch takes 1(.00.s|000.ms) less"), timeout=60_000)
+    expect(said).to_contain_text("ahead")
+    study = int(page.url.split("/")[-2])
+    page.goto(f"/studies/{study}/race")
+    expect(page.locator("video")).to_have_count(2)
+    expect(page.get_by_text("it has no film")).to_have_count(0)
 
 
 def test_what_is_put_away_or_deleted_comes_back_with_one_act(newcomer):

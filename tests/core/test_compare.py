@@ -355,7 +355,7 @@ def test_an_interval_by_hand_is_no_narrower_than_reactions_allow():
     reach = math.hypot(0.8, 0.8) / 2
     assert hand.change == sure.change
     assert hand.change_high == pytest.approx(hand.change + reach, rel=0.01)
-    assert any("timed by hand" in doubt for doubt in hand.caveats)
+    assert any("known to ± 0.57 s" in doubt for doubt in hand.caveats)
 
 
 def test_a_wide_spread_by_hand_stays_as_wide_as_it_is():

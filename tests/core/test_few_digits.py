@@ -5,9 +5,12 @@ import pytest
 
 from core.studies import OPEN, judged
 from yardstick_core.compare.allowances import of_digits
-from yardstick_core.compare.difference import FEW_DIGITS
+from yardstick_core.compare.difference import FEW_DIGITS, compare
+from yardstick_core.compare.estimate import Sample
+from yardstick_core.readings import METRICS
 
 TIME = (OPEN, "duration")
+DURATION = METRICS["duration"]
 
 
 def difference(a, b):
@@ -63,3 +66,17 @@ def test_readings_of_nothing_are_compared_in_their_own_unit():
     _, found = difference([0.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.0], [1.0] * 8)
     assert found.verdict == "open"
     assert found.change_low <= 0 <= found.change_high
+
+
+def test_readings_with_a_known_error_of_their_own_are_not_told_with_few_digits():
+    def sides(half_width):
+        return [
+            [Sample(9 * value + n, n, value, reaction_half_width=half_width) for n in range(2)]
+            for value in (2.0, 1.0)
+        ]
+
+    told = compare(DURATION, *sides(0.0), in_rounds=False)
+    assert (told.verdict, told.undecided) == ("open", FEW_DIGITS)
+    filmed = compare(DURATION, *sides(1 / 30), in_rounds=False)
+    assert filmed.verdict == "ahead"
+    assert filmed.caveats[-1].startswith("readings are known to ± 0.033 s in the mean")

@@ -5,6 +5,7 @@ import pytest
 
 from core.made_films import CLOTH, clicks, film
 from server.worlds import read_all
+from yardstick_server.analysis.judging import judged_runs
 from yardstick_server.api.study import footage
 from yardstick_server.films.models import bytes_of_films
 from yardstick_server.footage import tasks
@@ -93,6 +94,8 @@ def test_marks_become_a_run_that_is_kept_apart_with_its_uncertainty(world, looke
         f"/api/runs/{run}/let-in", {"reason": "the same film rate for both"}, content_type=JSON
     )
     assert let_in.status_code == 200
+    (judged,) = judged_runs(world.study)
+    assert judged.by_hand, "its ± goes into the intervals"
 
 
 def test_a_run_made_of_a_film_shows_it_also_once_that_is_thrown_away(world, looked):

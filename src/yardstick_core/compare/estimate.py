@@ -381,13 +381,16 @@ def _allow_for_hands(found: list[Estimate], a: _Side, b: _Side) -> None:
             share = math.hypot(left / levels[0], right / levels[1]) if estimate.on_logs else own
             _reach(estimate, share)
             estimate.caveats.append(
-                f"timed by hand: the interval is no narrower than reactions of ± {own:.2g} "
-                f"{estimate.metric.unit} allow"
+                f"readings are known to ± {own:.2g} {estimate.metric.unit} in the mean: the "
+                "interval is no narrower than that allows"
             )
 
 
 def _allow_for_digits(found: list[Estimate], a: _Side, b: _Side) -> None:
-    """Make no interval of durations narrower than the digits that they are told with allow."""
+    """Make no interval of durations narrower than the digits that they are told with allow.
+
+    Of readings with a ± of their own it is known how far they may be off.
+    """
     timed = [n for n, estimate in enumerate(found) if estimate.metric.key in _TIMED]
     if not timed:
         return
@@ -395,6 +398,10 @@ def _allow_for_digits(found: list[Estimate], a: _Side, b: _Side) -> None:
     for place, step, left, right in zip(timed, *(one.tolist() for one in told), strict=True):
         estimate = found[place]
         before = estimate.gain
+        left, right = (
+            0.0 if side.reaction_half_width[place].any() else reach
+            for side, reach in ((a, left), (b, right))
+        )
         if not left + right or before is None:
             continue
         share = left / estimate.baseline + right / estimate.candidate if estimate.on_logs else 0.0

@@ -27,7 +27,7 @@ class JudgedRun:
     boot: str = ""
     left_out: str = ""
     level: str = ""
-    #: Timed by a person: the ± of its readings goes into the intervals.
+    #: Timed by a person, by a watch or on a film: the ± of its readings goes into the intervals.
     by_hand: bool = False
 
     @property

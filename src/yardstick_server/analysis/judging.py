@@ -228,7 +228,7 @@ def judged_runs(study: Study, purpose: str = ROUND) -> list[JudgedRun]:
             str(run.facts.facts.get("boot", "")) if run.facts else "",
             run.left_out,
             f"{ladders[run.script_id]} {run.level}" if run.level else "",
-            run.origin == BY_HAND,
+            run.origin == BY_HAND or "film" in run.import_source,
         )
         for run in runs
     ]
