@@ -112,9 +112,10 @@ def mark_film(page: Page, study: str) -> None:
     with zipfile.ZipFile(RECORDED / "film-0.run") as archive:
         film = archive.read("film.mp4")
     page.goto(f"{study}/films")
-    page.get_by_label("a film file").set_input_files(
+    page.get_by_label("film files").set_input_files(
         {"name": "opening-at-home-2.mp4", "mimeType": "video/mp4", "buffer": film}
     )
+    page.get_by_role("button", name="Bring in 1 film").click()
     page.get_by_text("The session's timings").wait_for(timeout=90_000)
     page.wait_for_timeout(1500)
     for key in ("Enter", "Enter", "n", "n"):
