@@ -15,7 +15,7 @@ from yardstick_core.formats.guessing.layout import (
     separator_of,
     usual_width,
 )
-from yardstick_core.formats.guessing.naming import LONGEST_NAME, is_action, names_tests, role_of
+from yardstick_core.formats.guessing.naming import is_action, names_tests, role_of
 from yardstick_core.formats.mapping import BLANKS
 from yardstick_core.formats.values import (
     cells_of,
@@ -115,8 +115,8 @@ def variants_above(text: str) -> str | None:
     names, group, timed = [], "", []
     for above, below in zip(upper, lower, strict=True):
         group = _RELEASE.sub("", above) or group
-        bare, unit = _UNIT_BEHIND.fullmatch(below[:LONGEST_NAME]).groups()
-        names.append(f"{bare} {group} {unit}".strip())
+        bare, bracket, unit = below.partition("[" if "[" in below else "(")
+        names.append(f"{bare} {group} {bracket}{unit}".strip())
         timed += [below] if group and below else []
     if len(set(names)) < width or not all(map(is_action, timed)):
         return None
@@ -124,10 +124,6 @@ def variants_above(text: str) -> str | None:
     writer = csv.writer(out, delimiter=separator, lineterminator="\n")
     writer.writerows([names, *rows[heading.lines :]])
     return out.getvalue()
-
-
-#: A name, and the unit in brackets behind it.
-_UNIT_BEHIND = re.compile(r"([^\[(]*)((?:[\[(].*)?)", re.DOTALL)
 
 
 #: Numbers in a cell, parted by blanks or signs.
