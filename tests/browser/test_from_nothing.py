@@ -190,7 +190,10 @@ def test_a_command_is_timed_until_it_ends(newcomer):
     rounds.press("Enter")
     page.get_by_role("button", name=re.compile("^Measure python3")).click()
     decided(page, study)
-    expect(page.locator(".verdict").first).to_have_text("ahead")
+    # on a busy machine so few rounds may leave it open, but not turn it round
+    expect(page.locator(".verdict").first).to_have_text(re.compile("^(ahead|open)$"))
+    (answer,) = page.request.get(f"/api/studies/{study}").json()["answers"]
+    assert answer["change"].endswith("less"), answer
     a_build_is_asked_about(page, study)
 
 

@@ -88,7 +88,7 @@ def test_the_board_marks_hand_timed_readings_and_widens_their_intervals(world):
     assert "timed by hand" in row["warnings"]
     difference = row["differences"][1]
     assert difference["verdict"] == "open"
-    assert any("reactions" in doubt for doubt in texts(difference["caveats"]))
+    assert any("are known to ±" in doubt for doubt in texts(difference["caveats"]))
 
 
 def test_measured_rounds_and_rounds_by_hand_do_not_get_in_each_others_way(world):

@@ -65,7 +65,9 @@ def test_a_build_that_is_the_same_passes_and_is_put_away(world, builder):
     done = looked_at(builder, gate)
     assert (done["state"], done["outcome"], done["exit"]) == ("done", "not slower", 0)
     assert {row["label"] for row in done["rows"]} >= {"open", "average frame rate in Scroll"}
-    assert Gate.objects.get().study.shelf == "archived"
+    passed = Gate.objects.get().study
+    assert (passed.shelf, passed.variants[1].variant.shelf) == ("archived", "archived")
+    assert passed.variants[0].variant.shelf == "active"
     assert world.study.study_variants.count() == 2
 
 
