@@ -172,6 +172,7 @@ def _end(gate: Gate, rows: list[GateRow], decided: str, why: str) -> bool:
     gate.save()
     if decided == NOT_SLOWER:  # what passed needs nobody: it is found by its link
         gate.study.move_to(ARCHIVED, gate.by)
+        gate.study.variants[BUILD].variant.move_to(ARCHIVED, gate.by)
     return True
 
 

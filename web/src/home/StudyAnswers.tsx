@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Schemas, StudySummary } from "../api/client";
 import { AnswerSentence } from "../parts/Answers";
-import { moment } from "../parts/text";
+import { count, moment } from "../parts/text";
 import { Verdict } from "../parts/Verdict";
 import { Looks, VariantName, variantColour } from "../parts/variants";
 import { GainMark, RuleGround, RuleLabels } from "../rule/marks";
@@ -237,7 +237,7 @@ function Ticks(props: { study: StudySummary; ticks: Schemas["Tick"][]; candidate
       width={RULE}
       height={TICKS}
       role="img"
-      aria-label={`${ticks.length} metrics against ${study.variants[study.baseline]}`}
+      aria-label={`${count(ticks.length, "metric")} against ${study.variants[study.baseline]}`}
       className="block"
     >
       <line

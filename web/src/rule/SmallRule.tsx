@@ -1,5 +1,6 @@
 /** A whole study as one small rule: a tick a metric, one lane a candidate. */
 import type { Schemas } from "../api/client";
+import { count } from "../parts/text";
 import { variantColour } from "../parts/variants";
 import { reachFor, ruleScale, ruleTicks } from "./scale";
 
@@ -23,7 +24,7 @@ export function SmallRule(props: {
       width={WIDTH}
       height={height}
       role="img"
-      aria-label={`${props.ticks.length} metrics against ${props.variants[props.baseline]}`}
+      aria-label={`${count(props.ticks.length, "metric")} against ${props.variants[props.baseline]}`}
     >
       <rect
         x={scale.x(-band)}
