@@ -270,7 +270,16 @@ def test_takes_of_two_releases_are_all_that_somebody_has(newcomer, tmp_path):
     page.get_by_label("log files").set_input_files([*takes("2.1", 1.0), *takes("2.0", 2.0)])
     expect(page.get_by_label("of the program")).to_have_value("weaver")
     expect(page.get_by_label(re.compile("^name of the new variant")).first).to_have_value("2.0")
+    broken_off = []
+
+    def break_off_once(route):
+        broken_off.append(route.request.url)
+        (route.abort if len(broken_off) == 1 else route.continue_)()
+
+    page.route("**/footage?name=weaver-2.0-1.mp4*", break_off_once)
     page.get_by_role("button", name="Bring in 4 films").click()
+    expect(page.get_by_role("alert")).to_be_visible()
+    page.get_by_role("button", name="Bring in 4 films").click()  # what arrived is there
     for left in (3, 2, 1, 0):
         page.get_by_text("Where does launch start?").wait_for(timeout=60_000)
         page.keyboard.press("Enter")
@@ -285,6 +294,9 @@ def test_takes_of_two_releases_are_all_that_somebody_has(newcomer, tmp_path):
     expect(said).to_contain_text(re.compile("launch takes 1(.00.s|000.ms) less"), timeout=60_000)
     expect(said).to_contain_text("ahead")
     study = int(page.url.split("/")[-2])
+    known = page.request.get(f"/api/studies/{study}").json()
+    assert [one["name"] for one in known["variants"]] == ["2.0", "2.1"]
+    assert len(page.request.get(f"/api/studies/{study}/footage").json()) == 4
     page.goto(f"/studies/{study}/race")
     expect(page.locator("video")).to_have_count(2)
     expect(page.get_by_text("it has no film")).to_have_count(0)

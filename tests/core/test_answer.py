@@ -163,6 +163,9 @@ def test_of_a_variant_that_never_finishes_it_is_said_how_it_ended():
     assert ended((near(1), nothing), ("finished", "crashed")) == [
         "No verdict: open: none of 8 warm runs of 4.2 finished: 8 crashed"
     ]
+    assert ended((nothing, near(1)), ("disturbed", "finished")) == [
+        "Not known yet: open: not both sides have been judged"
+    ]
     assert ended((nothing, near(1)), ("hung", "finished")) == [
         "No verdict: open: none of 8 warm runs of 4.1 finished: 8 hung"
     ]

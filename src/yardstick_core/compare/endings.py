@@ -101,8 +101,8 @@ def ending_notes(
 
 
 def unfinished(runs: Sequence[JudgedRun], variants: Sequence[str]) -> tuple[str, ...]:
-    """Of each variant whose warm runs were all played and did not finish, how they ended:
-    `none of 8 warm runs of 4.2 finished: 5 crashed, 3 hung`; else empty.
+    """Of each variant of which no warm run came to its end, how they ended: `none of 8 warm runs of
+    4.2 finished: 5 crashed, 3 hung`; else empty. A disturbed run came to its end.
     """
     found = []
     for index, name in enumerate(variants):
@@ -111,7 +111,7 @@ def unfinished(runs: Sequence[JudgedRun], variants: Sequence[str]) -> tuple[str,
         told = ", ".join(f"{count} {FAILURES[kind]}" for kind, count in failures.items())
         count = sum(failures.values())
         none = f"none of {count} warm runs of {name} finished: {told}"
-        found.append(none if failures and not ended[FINISHED] else "")
+        found.append(none if failures and not ended[FINISHED] + ended[DISTURBED] else "")
     return tuple(found)
 
 

@@ -127,18 +127,22 @@ def keep(footage: Footage, changes: Changes) -> Run:
 
 
 def _give_film(footage: Footage, run: Run, origin_s: float) -> None:
-    """Have a run show the film that it was marked on; the file is shared, and counted once."""
+    """Have a run show the film that it was marked on; a file that both share is counted once."""
     film = Film(run=run, state="ready", began_ns=-round(origin_s * 1e9), sha256=footage.sha256)
     shown = footage.path("mp4")
     if not shown.exists():
         return
     film.path.unlink(missing_ok=True)
+    shared = True
     try:
         os.link(shown, film.path)
     except OSError:  # a file system without links
         shutil.copy(shown, film.path)
+        shared = False
     for name in ("width", "height", "frames", "seconds"):
         setattr(film, name, footage.facts[name])
     film.size = film.path.stat().st_size
     film.save()
-    footage.size = sum(path.stat().st_size for path in footage.files if path.exists()) - film.size
+    if shared:
+        kept = [path for path in footage.files if path != shown and path.exists()]
+        footage.size = sum(path.stat().st_size for path in kept)

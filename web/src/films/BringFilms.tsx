@@ -1,6 +1,6 @@
 /** Films that were chosen or dropped: of which variant each is, and sending them. */
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Study } from "../api/client";
 import { bringFilm } from "../api/footage";
@@ -9,7 +9,7 @@ import { namedAfter } from "../logs/becoming";
 import { NewVariants, useOfVariants, VariantOf } from "../logs/OfVariants";
 import { bytes, count, THIN } from "../parts/text";
 
-const FILM = /\.(mp4|m4v|webm|mkv|mov|avi|wmv|mpe?g|ts|gif)$/i;
+const FILM = /\.(mp4|m4v|webm|mkv|mov|avi|wmv|mpe?g|gif)$/i;
 
 export const isFilm = (file: File) => file.type.startsWith("video/") || FILM.test(file.name);
 
@@ -21,6 +21,8 @@ export function BringFilms(props: { study: Study; files: File[]; drop: () => voi
   const of = useOfVariants(study, after.variants, after.program);
   const [share, setShare] = useState<number | null>(null);
   const [trouble, setTrouble] = useState("");
+  // What arrived before something failed is not sent again.
+  const arrived = useRef(new Map<number, number>());
   const nameless =
     of.fresh.some((one) => !of.nameOf(one).trim()) ||
     (of.fresh.length > 0 && !study.subject && !of.program.trim());
@@ -30,18 +32,21 @@ export function BringFilms(props: { study: Study; files: File[]; drop: () => voi
       const positions = await of.positions();
       const total = files.reduce((sum, file) => sum + file.size, 0) || 1;
       let sent = 0;
-      let first: number | undefined;
       for (const [place, file] of files.entries()) {
         const variant = positions[place] ?? -1;
         if (variant < 0) continue;
+        if (arrived.current.has(place)) {
+          sent += file.size;
+          continue;
+        }
         const told = (part: number) => setShare((sent + part * file.size) / total);
         told(0);
         const film = await bringFilm(study.id, variant, file, told);
-        first ??= film.id;
+        arrived.current.set(place, film.id);
         sent += file.size;
       }
       await queries.invalidateQueries({ queryKey: keys.study(study.id) });
-      navigate(`/studies/${study.id}/films/${first}`);
+      navigate(`/studies/${study.id}/films/${[...arrived.current.values()][0]}`);
     } catch (error) {
       setTrouble((error as Error).message);
       await queries.invalidateQueries({ queryKey: keys.study(study.id) });
@@ -67,7 +72,7 @@ export function BringFilms(props: { study: Study; files: File[]; drop: () => voi
         </thead>
         <tbody>
           {files.map((file, place) => (
-            <tr key={file.name} className="border-b border-line-2">
+            <tr key={place} className="border-b border-line-2">
               <th scope="row" className="max-w-[320px] truncate py-1 text-left font-medium">
                 {file.name}
               </th>

@@ -45,7 +45,10 @@ export function useOfVariants(study: Study, called: string[], program: string) {
           elsewhere: true,
           program: study.subject ? undefined : of.trim(),
         });
-        made[one] = now.variants.length - 1;
+        const position = now.variants.length - 1;
+        made[one] = position;
+        // where something fails afterwards, the variant is there and is not added once more
+        setChoices((before) => before.map((was) => (was === one ? String(position) : was)));
       }
       return positionsOf(choices, made);
     },

@@ -92,6 +92,11 @@ function Start(props: { study: Study; start: BuildStart }) {
           ask={() => say.mutate(start.command)}
         />
       )}
+      {start.command !== "" && start.on_rig.state === "no rig" && (
+        <p className="text-[12px] text-ink-2">
+          Which rig starts it is not said: choose one under Ask, Plan.
+        </p>
+      )}
       {start.on_rig.state === "allowed" && (
         <form
           className="mt-1 flex items-center gap-2"
